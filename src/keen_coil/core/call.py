@@ -1,0 +1,137 @@
+"""The call file: one complaint, one unit, one motor, its readings. The contract's types, whole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError, model_validator
+from pydantic_core import InitErrorDetails, PydanticCustomError
+
+from .errors import BadInput, bad, faults_of
+from .plates import Accuracy, CapacitorLabel, Load, Motor, Plate, Space, Unit
+from .readings import Reading
+from .units import LongText, Text
+
+FORMAT, VERSION = "keen-coil/call", 1
+NO_VOLTS = 20.0
+Symptom = Literal[
+    "quiet", "hums_no_start", "slow_start", "stops_hot", "trips", "runs_backwards", "noisy", "weak_air",
+    "high_pressure_lockout", "other",
+]  # fmt: skip
+
+
+class Complaint(Plate):
+    """What the customer says and what was seen on arrival."""
+
+    says: LongText | None = None
+    symptom: Symptom | None = None
+    board_code: LongText | None = None
+
+
+class Lead(Plate):
+    """A motor lead and the winding ends it brings out."""
+
+    lead: Text
+    ends: Annotated[list[Text], Field(max_length=12)] = []
+
+
+class Wire(Plate):
+    """A wire from one terminal to another."""
+
+    from_: Annotated[Text, Field(alias="from")]
+    to: Text
+    colour: Text | None = None
+
+
+class Hookup(Plate):
+    """The motor's leads, the wiring as found and as planned."""
+
+    leads: Annotated[list[Lead], Field(max_length=40)] = []
+    plug: Literal["as_shipped", "swapped", "none"] | None = None
+    found: Annotated[list[Wire], Field(max_length=200)] = []
+    planned: Annotated[list[Wire], Field(max_length=200)] = []
+
+
+class Call(Plate):
+    """A call as it stands in a `*.call.json` file."""
+
+    format: Literal["keen-coil/call"]
+    version: Literal[1]
+    complaint: Complaint = Complaint()
+    unit: Unit = Unit()
+    motor: Motor = Motor()
+    chosen_motor: Motor | None = None
+    load: Load = Load()
+    space: Space = Space()
+    capacitor: CapacitorLabel = CapacitorLabel()
+    meters: Annotated[dict[Text, dict[Text, Accuracy]], Field(max_length=50)] = {}
+    readings: Annotated[list[Reading], Field(max_length=2000)] = []
+    hookup: Hookup = Hookup()
+
+    @model_validator(mode="after")
+    def _readings_belong(self) -> Call:
+        problems = [detail for index, reading in enumerate(self.readings) for detail in self._misfits(index, reading)]
+        if problems:
+            raise ValidationError.from_exception_data("Call", problems)
+        return self
+
+    def _misfits(self, index: int, reading: Reading) -> Iterator[InitErrorDetails]:
+        back = reading.replaces
+        if back is not None and (back >= index or self.readings[back].kind != reading.kind):
+            yield _detail((index, "replaces"), back, "the index of an earlier reading of the same kind")
+        if isinstance(reading.value, list) and reading.row.three and self._phase == 1:
+            yield _detail((index, "value"), reading.value, "one value: the unit is single-phase")
+
+    @property
+    def _phase(self) -> int | None:
+        return self.motor.phase or self.unit.phase
+
+    def withdrawn(self) -> set[int]:
+        """Indices of readings that a later one replaces."""
+        return {reading.replaces for reading in self.readings if reading.replaces is not None}
+
+    def standing(self, kind: str | None = None, proof: bool = False) -> list[tuple[int, Reading]]:
+        """Readings that count, with their index: not withdrawn, of this stage and kind, in order."""
+        gone = self.withdrawn()
+        return [
+            (index, reading)
+            for index, reading in enumerate(self.readings)
+            if index not in gone and reading.is_proof == proof and kind in (None, reading.kind)
+        ]
+
+    @property
+    def motor_on_proof(self) -> Motor:
+        """The motor that proof readings are about: the chosen one, else the one that stayed."""
+        return self.chosen_motor or self.motor
+
+    def supply_now(self) -> float | None:
+        """Volts at the supply: the latest standing line reading, else the unit's; mean of three."""
+        lines = [r for _, r in self.standing("supply_v") if r.across != "ground" and not r.wrong_power]
+        means = [sum(r.numbers) / len(r.numbers) for r in lines]
+        present = [mean for mean in means if mean >= NO_VOLTS]
+        return present[-1] if present else self.unit.supply_v
+
+
+def _detail(loc: tuple[int, str], value: Any, expected: str) -> InitErrorDetails:
+    error = PydanticCustomError("reading", "{expected}", {"expected": expected})
+    return InitErrorDetails(type=error, loc=("readings", *loc), input=value)
+
+
+def read_call(data: object) -> Call:
+    """A call from parsed JSON. Raises `BadInput` with every fault, paths as in the file."""
+    if not isinstance(data, dict):
+        raise bad("", data, "a call file: an object with format, version, unit, motor, readings")
+    if data.get("format") != FORMAT:
+        raise bad("format", data.get("format"), f'"{FORMAT}"')
+    if data.get("version") != VERSION or isinstance(data.get("version"), bool):
+        raise bad("version", data.get("version"), f"{VERSION}, the version this program reads")
+    try:
+        return Call.model_validate(data)
+    except ValidationError as error:
+        raise BadInput(faults_of(error)) from None
+
+
+def write_call(call: Call) -> dict[str, Any]:
+    """The call as data for a file: unknown fields left out, typed digits kept."""
+    return call.model_dump(mode="json", by_alias=True, exclude_none=True)

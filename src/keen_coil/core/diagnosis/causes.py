@@ -1,0 +1,114 @@
+"""The cause behind the failure, and the cautions: tables, each row with the condition it hangs on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from pydantic import BaseModel
+
+from ..judge.capacitor import bleed_seconds
+from .case import Case
+from .faults import Verdict
+
+BLEED_FACTOR = 10
+
+
+class Cause(BaseModel):
+    """Something that kills the next part too, and what to do about it."""
+
+    cause: str
+    says: str
+    do: str
+
+
+class CauseRow(NamedTuple):
+    """A cause, the signals that show it, the verdicts it matters for."""
+
+    cause: str
+    signals: tuple[str, ...]
+    says: str
+    do: str
+
+
+CAUSES: tuple[CauseRow, ...] = (
+    CauseRow("air_restricted", ("air.restricted",), "The coil is dirty or blocked: the fan works harder and gets hotter.", "Clean the coil before the new part runs."),
+    CauseRow("supply_low", ("supply.low",), "Low volts make a motor draw more and run hot.", "Find the drop, or tell the utility."),
+    CauseRow("supply_high", ("supply.high",), "High volts overheat motor and capacitor.", "Tell the utility; check transformer taps."),
+    CauseRow("voltage_unbalance", ("supply.unbalance",), "Unbalance heats a three-phase motor.", "Cure it before the new motor runs."),
+    CauseRow("capacitor_weak", ("capacitor.weak", "capacitor.open", "capacitor.damaged"), "A weak capacitor overheats the windings.", "Renew it; clamp the motor's amps afterwards."),
+    CauseRow("capacitor_wrong_value", ("capacitor.wrong_value",), "A capacitor of another value was fitted earlier.", "Fit what the motor plate asks for."),
+    CauseRow("capacitor_under_rated", ("capacitor.under_rated",), "The capacitor's volts are below what the motor asks for.", "Fit one with the plate's volts or more."),
+    CauseRow("load_damaged", ("load.damaged",), "A bent or packed blade shakes the bearings.", "Renew or clean the blade."),
+    CauseRow("load_rubbing", ("load.rubbing",), "A rubbing blade loads the motor.", "Set the blade clear."),
+    CauseRow("conductor_chafed", ("conductor.chafed",), "A wire has rubbed through.", "Renew it and protect the edge."),
+    CauseRow("connection_bad", ("connection.bad",), "A bad connection heats and drops volts.", "Renew it."),
+    CauseRow("bearings_worn", ("play.much", "spin.rough", "noise.bearing"), "Worn bearings drag and end by seizing.", "Plan the motor; it squeals today and seizes soon."),
+)  # fmt: skip
+_NOT_LOOKED: tuple[tuple[str, str, str], ...] = (
+    ("air", "Nobody has looked at the coil yet.", "Look at it before the new motor runs."),
+    ("supply", "The supply has not been measured.", "Read it standing and running."),
+    ("load", "Nobody has looked at the blade yet.", "Look for cracks, bends and rubbing."),
+)
+_DRAINS = Cause(
+    cause="drains", says="Water kills motors whose drain plugs were left in.",
+    do="Open the lowest drains for the way it is mounted, plug the upper ones.",
+)  # fmt: skip
+
+
+def causes(case: Case, verdict: Verdict, signals: set[str], states: dict[str, str]) -> list[Cause]:
+    """Causes shown by readings; for a condemned motor also what nobody has looked at."""
+    found = [Cause(cause=row.cause, says=row.says, do=row.do) for row in CAUSES if signals & set(row.signals)]
+    if verdict != "condemn_motor":
+        return found
+    found += [Cause(cause=link, says=says, do=do) for link, says, do in _NOT_LOOKED if states[link] == "unproved"]
+    return [*found, _DRAINS] if case.call.motor.role in (None, "condenser_fan") else found
+
+
+class CautionRow(NamedTuple):
+    """A caution and the condition it hangs on."""
+
+    when: Callable[[Case], bool]
+    says: str
+
+
+def _has_capacitor(case: Case) -> bool:
+    return case.call.motor.kind in (None, "psc")
+
+
+def _single_pole(case: Case) -> bool:
+    switch = case.call.unit.switch
+    return switch is not None and switch.poles == 1
+
+
+CAUTIONS: tuple[CautionRow, ...] = (
+    CautionRow(lambda case: True, "Pull the disconnect and open the breaker, lock and tag. Prove the tester, test dead, prove the tester again."),
+    CautionRow(_single_pole, "A single-pole contactor leaves one leg, motor and capacitor live when it is open. Only the pulled disconnect counts."),
+    CautionRow(lambda case: case.call.motor.kind == "ecm", "Commutated motor: power off 5 minutes before touching; never mate or part its plugs live."),
+    CautionRow(lambda case: "breaker.tripped" in case.signals, "Do not reset the breaker before the dead tests to ground have passed."),
+    CautionRow(lambda case: case.call.motor.role == "inducer", "The inducer is part of the combustion safety chain: never jumper a switch; check vent and carbon monoxide at the end."),
+    CautionRow(lambda case: 3 in (case.call.unit.phase, case.call.motor.phase), "Three-phase is for people qualified for it."),
+    CautionRow(lambda case: bool(case.call.unit.refrigerant_mildly_flammable), "Mildly flammable refrigerant: only parts listed for it; no sparks."),
+    CautionRow(lambda case: True, "Local code and licensed practice decide."),
+)  # fmt: skip
+
+
+def cautions(case: Case) -> list[str]:
+    """The cautions for this unit, the capacitor's bleed time computed."""
+    found = [row.says for row in CAUTIONS if row.when(case)]
+    if _has_capacitor(case):
+        found.insert(1, bleed_caution(case))
+    return found
+
+
+def bleed_caution(case: Case) -> str:
+    """How long to hold the resistor on the capacitor, ten times the computed time, for every pair."""
+    label = case.call.capacitor
+    uf = max([row.uf for row in label.label], default=case.call.motor.capacitor_uf or 80)
+    volts = label.volts_v or case.call.motor.capacitor_v or 440
+    hold = BLEED_FACTOR * bleed_seconds(uf, volts)
+    pairs = "for each pair of its terminals" if len(label.label) > 1 else "across its terminals"
+    return (
+        f"Bleed the capacitor through a 20 kohm 5 W resistor, {max(1, round(hold))} seconds {pairs}, then read it with the "
+        "meter. A resistor makes no arc and spares the part; a screwdriver does neither."
+    )

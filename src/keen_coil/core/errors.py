@@ -1,0 +1,78 @@
+"""What is wrong with an input, in a form every face can show: the field, the value, what was expected."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+SHOWN = 80
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One field that cannot be taken: its path, what stood there (as text), what was expected."""
+
+    path: str
+    value: str
+    expected: str
+
+    def line(self) -> str:
+        """The fault as one plain line: `PATH: got X; expected Y`."""
+        return f"{self.path or 'file'}: got {self.value}; expected {self.expected}"
+
+    def as_dict(self) -> dict[str, str]:
+        """The fault as the API gives it."""
+        return asdict(self)
+
+
+class BadInput(ValueError):
+    """Input that cannot be taken; carries every fault found, not only the first."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        super().__init__("; ".join(fault.line() for fault in faults))
+        self.faults = faults
+
+
+def bad(path: str, value: object, expected: str) -> BadInput:
+    """A refusal of a single field."""
+    return BadInput([Fault(path, shown(value), expected)])
+
+
+def shown(value: object) -> str:
+    """A value as it can be printed anywhere: one line, limited length, no half characters."""
+    text = value if isinstance(value, str) else repr(value)
+    text = "".join(c if c.isprintable() else "?" for c in text)
+    text = text if len(text) <= SHOWN else text[:SHOWN] + "..."
+    return text if text.strip() else "nothing"
+
+
+def faults_of(error: ValidationError, prefix: str = "") -> list[Fault]:
+    """The faults in a Pydantic error, in plain words, paths dotted (`readings.2.value`)."""
+    return [_fault(dict(item), prefix) for item in error.errors(include_url=False)]
+
+
+def _fault(item: Mapping[str, Any], prefix: str) -> Fault:
+    path = ".".join([prefix] * bool(prefix) + [str(part) for part in item["loc"]])
+    if item["type"] == "missing":
+        return Fault(path, "nothing", "a value, the field is required")
+    return Fault(path, shown(item["input"]), _expected(item))
+
+
+def _expected(item: Mapping[str, Any]) -> str:
+    context = item.get("ctx", {})
+    plain = {
+        "extra_forbidden": "no field of this name",
+        "bool_type": "true or false",
+        "list_type": "a list",
+        "string_type": "text",
+        "literal_error": f"one of {context.get('expected', '')}",
+        "too_long": f"at most {context.get('max_length')} entries",
+        "string_too_long": f"at most {context.get('max_length')} characters",
+    }
+    kind = item["type"]
+    if kind in {"model_type", "model_attributes_type", "dict_type"}:
+        return "an object"
+    return plain.get(kind, str(item["msg"]))

@@ -1,0 +1,1 @@
+"""Judging readings: one file a quantity, `readings.py` brings them together."""

@@ -1,0 +1,190 @@
+"""The run capacitor: capacitance against its label, the label against the motor plate, terminal to can.
+
+Sources: the label's own tolerance; +/-6 % where it is silent (trade). Under load:
+C = 1e6 * I / (2 * pi * f * V).
+"""
+
+from __future__ import annotations
+
+import math
+
+from ..call import Call
+from ..limits import TRADE, Limits
+from ..readings import LoadPair, Reading
+from ..uncertainty import default_u, span
+from ..units import Span, fixed
+from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
+
+UNDER_LOAD = "C = I / (2 pi f V), measured under load"
+
+
+def tolerance_pct(call: Call, limits: Limits) -> float:
+    """Per cent a section may stray from its label: the label's, tightened by the shop, else the default."""
+    stated = call.capacitor.tolerance_pct
+    return float(stated) if stated is not None else limits.capacitor_tolerance_pct
+
+
+def microfarads_under_load(amps_a: float, volts_v: float, hz: float) -> float:
+    """Capacitance in µF from the current in its lead (A) and the volts across it, at hz.
+
+    1.31 A and 402 V at 60 Hz give 8.64 µF.
+    """
+    return 1e6 * amps_a / (2 * math.pi * hz * volts_v)
+
+
+def bleed_seconds(uf: float, rated_v: float, resistor_ohm: float = 20000, safe_v: float = 10) -> float:
+    """Seconds until a charged capacitor is down to `safe_v` through a resistor: R C ln(V0 / Vsafe).
+
+    Starts from sqrt(2) times the rated volts. 40 µF at 440 V through 20 kohm: 3.3 s.
+    """
+    return resistor_ohm * uf * 1e-6 * math.log(math.sqrt(2) * rated_v / safe_v)
+
+
+def fan_section(call: Call) -> str:
+    """The section that serves the fan: `fan` on a dual, else `single`."""
+    return "fan" if call.unit.run_capacitor == "dual" or call.capacitor.section_uf("fan") else "single"
+
+
+def nominal(call: Call, section: str) -> tuple[float, str] | None:
+    """The µF a section should have, and whose word that is: its label, else the motor plate."""
+    label = call.capacitor.section_uf(section)
+    if label is not None:
+        return label, "label"
+    if section != "herm" and call.motor.capacitor_uf is not None:
+        return call.motor.capacitor_uf, "motor plate"
+    return None
+
+
+def band_for(call: Call, section: str, limits: Limits) -> Band | None:
+    """The µF within which a section is good; None when neither label nor plate is known."""
+    found = nominal(call, section)
+    if found is None:
+        return None
+    uf, whose = found
+    pct = tolerance_pct(call, limits)
+    low, high = uf * (1 - pct / 100), uf * (1 + pct / 100)
+    source = "tolerance of the label" if call.capacitor.tolerance_pct is not None else TRADE
+    text = f"{fixed(uf, 4)} µF on the {whose} ±{pct:g} %: {low:.2f} to {high:.2f}"
+    return Band(low, high, text, source)
+
+
+def judge_capacitance(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge µF of one section against its label, and the label against the motor plate."""
+    section = reading.section or fan_section(call)
+    link = None if section == "herm" else "capacitor"
+    if reading.value == "shorted":
+        return _shorted(index, reading, section, link)
+    read = span(reading.numbers[0], reading, call.meters)
+    return _judge_span(index, reading, read, section, call, limits)
+
+
+def judge_under_load(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge a capacitor from amps and volts while it runs (50 or 60 Hz of the motor or unit)."""
+    pair = reading.value
+    hz = call.motor.hz or call.unit.hz
+    if not isinstance(pair, LoadPair) or hz is None:
+        return unjudged(index, "The frequency is not known: give hertz on a plate.", "capacitor")
+    uf = microfarads_under_load(pair.amps_a, pair.volts_v, hz)
+    share = default_u(pair.amps_a, "A") / pair.amps_a if pair.amps_a else 1.0
+    share += default_u(pair.volts_v, "V") / pair.volts_v
+    section = reading.section or fan_section(call)
+    return _judge_span(index, reading, Span(uf * (1 - share), uf * (1 + share)), section, call, limits)
+
+
+def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Call, limits: Limits) -> Judged:
+    link = None if section == "herm" else "capacitor"
+    band = band_for(call, section, limits)
+    found = nominal(call, section)
+    if band is None or found is None:
+        return unjudged(index, "Neither label nor motor plate says what it should be. Read the label first.", link)
+    state = state_in(read, band)
+    finding = _finding(read, band, found[0], limits)
+    if state == "failed" and reading.isolated is False:
+        return suspect(index, "Off its label, but with leads still on it. Take both leads off and read again.", link)
+    wrong = _wrong_value(call, section)
+    says = _says(finding, read, found[0])
+    signals = [Signal(f"{_prefix(section)}.{finding}", f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
+    if wrong and state == "normal":
+        state, finding, says = "failed", "wrong_value", wrong
+        signals = []
+    if wrong:
+        signals.append(Signal("capacitor.wrong_value", wrong, (index,)))
+    return Judged(verdict_on(index, read, band, "µF", state, finding, says), link, tuple(signals))
+
+
+def _shorted(index: int, reading: Reading, section: str, link: str | None) -> Judged:
+    if reading.isolated is False:
+        return suspect(index, "Reads shorted with leads still on it. Take both leads off and read again.", link)
+    judgement = Judgement(
+        reading=index, state="failed", finding="shorted", says="Shorted: it cannot hold a charge.", source=TRADE
+    )
+    return Judged(judgement, link, (Signal(f"{_prefix(section)}.shorted", f"{_name(section)}: shorted", (index,)),))
+
+
+def _prefix(section: str) -> str:
+    return "herm" if section == "herm" else "capacitor"
+
+
+def _name(section: str) -> str:
+    return {"herm": "compressor section", "fan": "fan section"}.get(section, "capacitor")
+
+
+def _finding(read: Span, band: Band, label: float, limits: Limits) -> str:
+    if read.within(band.low, band.high):
+        return "good"
+    if not read.outside(band.low, band.high):
+        return "borderline"
+    if read.mid < limits.capacitor_open_pct / 100 * label:
+        return "open"
+    return "weak" if read.mid < band.low else "high"
+
+
+def _says(finding: str, read: Span, label: float) -> str:
+    off = 100 * (read.mid - label) / label
+    return {
+        "good": f"Good: {off:+.0f} % from its label.",
+        "borderline": f"Borderline: {off:+.0f} %, and the meter's error straddles the limit. Clean the tabs, read again.",
+        "open": "Open: it holds next to nothing. The start winding gets no current.",
+        "weak": f"Weak: {-off:.0f} % low. Even with the meter's error it is under the limit.",
+        "high": f"High: {off:.0f} % over. It is changing inside; renew it.",
+    }[finding]  # fmt: skip
+
+
+def _wrong_value(call: Call, section: str) -> str | None:
+    label, plate = call.capacitor.section_uf(section), call.motor.capacitor_uf
+    if section == "herm" or label is None or plate is None or abs(label - plate) <= 0.01 * plate:
+        return None
+    return f"The label says {label:g} µF, the motor plate asks for {plate:g}. Wrong part, even when healthy."
+
+
+def judge_case(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge ohms from a terminal to the can: under 1 Mohm is grounded and trips breakers."""
+    limit = limits.capacitor_case_mohm * 1e6
+    band = Band(limit, math.inf, f"above {limits.capacitor_case_mohm:g} Mohm", TRADE)
+    if reading.value == "OL":
+        judgement = Judgement(
+            reading=index, state="normal", finding="good", says="Clear of its can.", limit=band.text, source=TRADE
+        )
+        return Judged(judgement, "capacitor", (Signal("capacitor.case_good", "terminal to can: over range", (index,)),))
+    read = span(reading.numbers[0], reading, call.meters)
+    state = state_in(read, band)
+    if state == "failed" and reading.isolated is False:
+        return suspect(index, "Reads to the can with leads still on it. Take them off and read again.", "capacitor")
+    finding, says = {
+        "normal": ("good", "Clear of its can."),
+        "failed": ("grounded", "Grounded to its can: it trips the breaker whatever its µF."),
+    }.get(state, ("borderline", "Near the limit: clean and dry the top, read again."))
+    signal = Signal(f"capacitor.case_{finding}", f"terminal to can: {fixed(read.mid)} ohm", (index,))
+    return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "capacitor", (signal,))
+
+
+def label_signals(call: Call) -> list[Signal]:
+    """What the label alone shows against the motor plate: wrong value, volts too low."""
+    found = []
+    wrong = _wrong_value(call, fan_section(call))
+    if wrong:
+        found.append(Signal("capacitor.wrong_value", wrong))
+    rated, asked = call.capacitor.volts_v, call.motor.capacitor_v
+    if rated is not None and asked is not None and rated < asked:
+        found.append(Signal("capacitor.under_rated", f"rated {rated:g} V, the motor asks for {asked:g} V"))
+    return found

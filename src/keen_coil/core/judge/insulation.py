@@ -1,0 +1,87 @@
+"""Winding to frame: ohmmeter and insulation tester, corrected to 40 C (IEEE 43)."""
+
+from __future__ import annotations
+
+import math
+
+from ..call import Call
+from ..limits import TRADE, Limits
+from ..readings import Reading
+from ..uncertainty import span
+from ..units import Span, fixed
+from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
+
+LINK = "insulation"
+_OWN_VOLTS = "Over range: not grounded at the meter's own volts."
+
+
+def at_40_c(mohm: float, temperature_c: float) -> float:
+    """Insulation resistance corrected to 40 C, Mohm: R * 0.5 ** ((40 - T) / 10) (IEEE 43).
+
+    30 Mohm at 20 C is 7.5 Mohm at 40 C.
+    """
+    return float(mohm * 0.5 ** ((40 - temperature_c) / 10))
+
+
+def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge an ohmmeter from a lead to the frame: under 0.1 Mohm grounded, up to 1 Mohm do not energise."""
+    band = Band(limits.ohmmeter_mohm * 1e6, math.inf, f"above {limits.ohmmeter_mohm:g} Mohm", TRADE)
+    lead = reading.lead or "lead"
+    if reading.value == "OL":
+        judgement = Judgement(
+            reading=index, state="normal", finding="watch", says=_OWN_VOLTS, limit=band.text, source=TRADE
+        )
+        return Judged(judgement, LINK, (Signal("ground.clear", f"{lead} to frame: over range", (index,)),))
+    read = span(reading.numbers[0], reading, call.meters)
+    return _judge(index, reading, read, "ohm", 1e-6, band, limits)
+
+
+def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge an insulation tester, Mohm, at 40 C: above 100 good, 5 to 100 watch, below 5 do not energise."""
+    if call.motor.kind == "ecm" and reading.isolated is not True:
+        return suspect(index, "Never on a motor with its electronics connected. Unplug the module.", LINK)
+    floor = limits.insulation_floor_mohm
+    band = Band(floor, math.inf, f"above {floor:g} Mohm at 40 C", "IEEE 43, by extension")
+    if reading.value == "OL":
+        judgement = Judgement(
+            reading=index, state="normal", finding="good", says="Over range: good.", limit=band.text, source=band.source
+        )
+        return Judged(judgement, LINK, (Signal("ground.clear", "insulation: over range", (index,)),))
+    if reading.temperature_c is None:
+        return unjudged(index, "The winding's temperature is needed to correct to 40 C.", LINK)
+    raw = span(reading.numbers[0], reading, call.meters)
+    read = Span(at_40_c(max(raw.low, 0), reading.temperature_c), at_40_c(raw.high, reading.temperature_c))
+    return _judge(index, reading, read, "Mohm", 1.0, band, limits)
+
+
+def _judge(
+    index: int, reading: Reading, read: Span, unit: str, to_mohm: float, band: Band, limits: Limits
+) -> Judged:
+    state = state_in(read, band)
+    grounded = read.high * to_mohm < limits.grounded_mohm
+    text = f"{reading.lead or 'lead'} to frame {fixed(read.mid)} {unit}"
+    if state == "failed" and reading.isolated is False:
+        return suspect(index, "Low with something still joined to it. Take the leads off and test again.", LINK)
+    if state == "normal":
+        good = unit == "ohm" or read.low <= limits.insulation_good_mohm
+        says = "Not grounded." if good else "Good."
+        return Judged(
+            verdict_on(index, read, band, unit, state, "watch" if good else "good", says), LINK,
+            (Signal("ground.clear", text, (index,)),),
+        )  # fmt: skip
+    if state == "borderline":
+        says = "On the limit with the meter's error. Use an insulation tester."
+        return Judged(verdict_on(index, read, band, unit, state, "borderline", says), LINK)
+    key, says = _low(reading, grounded)
+    finding = "grounded" if grounded else "do_not_energise"
+    return Judged(verdict_on(index, read, band, unit, state, finding, says), LINK, (Signal(key, text, (index,)),))
+
+
+def _low(reading: Reading, grounded: bool) -> tuple[str, str]:
+    if reading.place == "switch_load":
+        return "ground.wire_or_motor", "Grounded from the switch on: wire or motor. Part them and test each."
+    if grounded:
+        return "ground.grounded", "Grounded. Do not energise."
+    if reading.dried:
+        return "ground.low_dried", "Still low after drying. Do not energise."
+    return "ground.low", "Too low: do not energise. Dry it and test again."

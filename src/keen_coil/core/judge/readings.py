@@ -1,0 +1,52 @@
+"""Every reading of a call judged by the judge of its quantity."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..call import Call
+from ..limits import Limits
+from ..plates import Motor
+from ..readings import Reading
+from . import capacitor, current, insulation, supply
+from .judged import Judged, suspect, unjudged
+from .windings import judge_windings
+from .words import judge_word
+
+NOT_YET = "Kept with the call. Keen Coil does not judge this kind of reading yet."
+_BY_CALL: dict[str, Callable[[int, Reading, Call, Limits], Judged]] = {
+    "capacitance_uf": capacitor.judge_capacitance,
+    "capacitor_load": capacitor.judge_under_load,
+    "capacitor_case_ohm": capacitor.judge_case,
+    "contact_drop_v": supply.judge_contact_drop,
+    "ground_ohm": insulation.judge_ground_ohm,
+    "insulation_mohm": insulation.judge_insulation,
+}
+_BY_MOTOR: dict[str, Callable[[int, Reading, Motor, Call, Limits], Judged]] = {
+    "supply_v": supply.judge_volts,
+    "run_amps_a": current.judge_amps,
+}
+
+
+def judge_readings(call: Call, limits: Limits) -> dict[int, Judged]:
+    """Judge every reading; withdrawn ones say so and prove nothing. Proof readings go against the chosen motor."""
+    gone, windings = call.withdrawn(), judge_windings(call, limits)
+    found: dict[int, Judged] = {}
+    for index, reading in enumerate(call.readings):
+        if index in gone:
+            found[index] = unjudged(index, "Withdrawn: a later reading replaces it.")
+        elif reading.wrong_power:
+            says = f"Taken {reading.power_state}; this is a {reading.row.power} test. It proves nothing."
+            found[index] = suspect(index, says, source="method before value")
+        else:
+            found[index] = windings.get(index) or _judge(index, reading, call, limits)
+    return found
+
+
+def _judge(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    if reading.kind in _BY_CALL:
+        return _BY_CALL[reading.kind](index, reading, call, limits)
+    if reading.kind in _BY_MOTOR:
+        motor = call.motor_on_proof if reading.is_proof else call.motor
+        return _BY_MOTOR[reading.kind](index, reading, motor, call, limits)
+    return judge_word(index, reading) or unjudged(index, NOT_YET)

@@ -1,0 +1,163 @@
+"""Volts at each point of the way against the motor's plate, and where on the way they are lost.
+
+Window: plate volts +/-10 % (NEMA MG 1). Volts missing behind the switch mean nothing without a call.
+"""
+
+from __future__ import annotations
+
+from ..call import Call
+from ..limits import TRADE, Limits
+from ..plates import Motor
+from ..readings import SUPPLY_AT, Reading
+from ..uncertainty import span, spans
+from ..units import Span
+from ..voltage import Range, range_for, ranges
+from .judged import Band, Judged, Judgement, Signal, State, state_in, unjudged, verdict_on
+
+LINK_AT = {"unit": "supply", "switch_line": "protection", "switch_load": "switching", "motor": "wiring"}
+_PLACE = {
+    "unit": "into the unit", "switch_line": "at the line side of the switch",
+    "switch_load": "at the load side of the switch", "motor": "at the motor",
+}  # fmt: skip
+
+
+def unbalance_pct(volts: list[float]) -> float:
+    """Unbalance of three line volts in per cent: 100 * max|V - mean| / mean (NEMA MG 1).
+
+    236, 229, 241 give 2.69 %.
+    """
+    mean = sum(volts) / len(volts)
+    return 100 * max(abs(v - mean) for v in volts) / mean if mean else 0.0
+
+
+def call_present(call: Call) -> bool | None:
+    """Whether the fan is called for, by the latest standing reading; None when nobody looked."""
+    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
+    return None if not calls else calls[-1].value == "present"
+
+
+def window(motor: Motor, call: Call, limits: Limits) -> tuple[Range, Band] | None:
+    """The plate's connection for this supply and its volts band; None when the plate is silent."""
+    if motor.volts is None:
+        return None
+    chosen = range_for(motor.volts, call.unit.supply_v or _first_volts(call)) or ranges(motor.volts)[0]
+    low, high = chosen.window(limits.supply_window_pct)
+    return chosen, Band(low, high, f"{chosen} V ±{limits.supply_window_pct:g} %: {low:.1f} to {high:.1f}", "NEMA MG 1")
+
+
+def _first_volts(call: Call) -> float | None:
+    lines = [r for _, r in call.standing("supply_v") if r.across != "ground" and r.numbers and not r.wrong_power]
+    return lines[0].numbers[0] if lines else None
+
+
+def judge_volts(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
+    """Judge volts at one point of the way; three-phase also by unbalance and a lost phase."""
+    link = LINK_AT[reading.place]
+    if reading.across == "ground":
+        return unjudged(index, "Volts to ground tell of one leg only. Read across the line.", link)
+    found = window(motor, call, limits)
+    if found is None:
+        return unjudged(index, "The motor plate's volts are not known. Read the plate first.", link)
+    read = spans(reading, call.meters)
+    if len(read) == 3:
+        return _judge_three(index, reading, read, found, limits)
+    return _judge_one(index, reading, read[0], found, call_present(call), limits)
+
+
+def _judge_one(
+    index: int, reading: Reading, read: Span, found: tuple[Range, Band], called: bool | None, limits: Limits
+) -> Judged:
+    plate, band = found
+    place, link = reading.place, LINK_AT[reading.place]
+    missing = read.high < limits.supply_missing_pct / 100 * plate.low
+    behind = place in ("switch_load", "motor")
+    if missing and behind and not called and not reading.is_proof:
+        return unjudged(index, "No volts here means nothing until the fan is called for. Check the call.", link)
+    state = state_in(read, band)
+    word = _word(read, band, missing, state)
+    says = {
+        "good": f"Right volts {_PLACE[place]}.",
+        "missing": f"No volts {_PLACE[place]}. Look upstream.",
+        "low": f"Low {_PLACE[place]}: find the drop or ask the utility.",
+        "high": f"High {_PLACE[place]}: it heats the motor and strains the capacitor.",
+        "borderline": "On the edge of the window with the meter's error. Read again with a better meter.",
+    }[word]
+    public = {"good": "good", "borderline": "borderline"}.get(word, "out")
+    signal = Signal(f"supply.{place}.{word}", f"{read.text('V')} {_PLACE[place]}", (index,))
+    return Judged(verdict_on(index, read, band, "V", state, public, says), link, (signal,))
+
+
+def _word(read: Span, band: Band, missing: bool, state: State) -> str:
+    if missing:
+        return "missing"
+    if state == "failed":
+        return "low" if read.mid < band.low else "high"
+    return "good" if state == "normal" else "borderline"
+
+
+def _judge_three(
+    index: int, reading: Reading, read: list[Span], found: tuple[Range, Band], limits: Limits
+) -> Judged:
+    plate, band = found
+    place, link = reading.place, LINK_AT[reading.place]
+    share = unbalance_pct([leg.mid for leg in read])
+    whole = Span(min(leg.low for leg in read), max(leg.high for leg in read))
+    text = " / ".join(f"{leg.mid:.1f}" for leg in read) + f" V {_PLACE[place]}"
+    if min(leg.high for leg in read) < limits.supply_missing_pct / 100 * plate.low:
+        key, says = "phase_lost", "A phase is lost."
+    elif share > limits.unbalance_pct:
+        key, says = "unbalance", f"Unbalance {share:.2f} %: do not run it."
+    else:
+        states = [state_in(leg, band) for leg in read]
+        state: State = next((s for s in ("failed", "borderline") if s in states), "normal")
+        word = {"normal": "good", "borderline": "borderline"}.get(state, "low" if whole.low < band.low else "high")
+        says = f"{'In' if word == 'good' else word.capitalize() + ' in'} the window, unbalance {share:.2f} %."
+        finding = word if word in ("good", "borderline") else "out"
+        judgement = verdict_on(index, whole, band, "V", state, finding, says)
+        return Judged(judgement, link, (Signal(f"supply.{place}.{word}", text, (index,)),))
+    judgement = verdict_on(index, whole, band, "V", "failed", "out", says)
+    return Judged(judgement, link, (Signal(f"supply.{place}.{key}", text, (index,)),))
+
+
+def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge volts across one closed contact: above 0.5 V on small motors is a finding (trade)."""
+    read = span(reading.numbers[0], reading, call.meters)
+    band = Band(0, limits.contact_drop_v, f"at most {limits.contact_drop_v:g} V", TRADE)
+    if read.within(-read.u, band.high):
+        state: State = "normal"
+    else:
+        state = "failed" if read.low > band.high else "borderline"
+    finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
+    says = {"good": "Clean contact.", "out": "The contact is burnt: renew the switch."}.get(
+        finding, "Near the limit: use a meter with millivolts."
+    )
+    signal = Signal(f"contact_drop.{finding}", f"{read.text('V')} across the contact", (index,))
+    return Judged(verdict_on(index, read, band, "V", state, finding, says), "switching", (signal,))
+
+
+def volts_seen(judged: dict[int, Judged], call: Call) -> dict[str, str]:
+    """For each point of the way the latest word on its volts: good, missing, low, high ..."""
+    seen: dict[str, str] = {}
+    for index, _ in call.standing("supply_v"):
+        for signal in judged[index].signals:
+            _, place, word = signal.key.split(".")
+            seen[place] = word
+    return seen
+
+
+def lost_between(seen: dict[str, str]) -> tuple[str | None, str | None]:
+    """The last point with right volts, and the first behind it without: where they are lost."""
+    good = [place for place in SUPPLY_AT if seen.get(place) == "good"]
+    last = good[-1] if good else None
+    behind = SUPPLY_AT[SUPPLY_AT.index(last) + 1 :] if last else SUPPLY_AT
+    gone = [place for place in behind if seen.get(place) in ("missing", "low")]
+    return last, gone[0] if gone else None
+
+
+def drop_judgement(standing: Span, running: Span, limits: Limits) -> Judgement:
+    """Judge the drop from standing to running volts at the load side, per cent of standing (trade)."""
+    drop = 100 * (standing.mid - running.mid) / standing.mid
+    text = f"up to {limits.supply_drop_normal_pct:g} %, look for it above {limits.supply_drop_pct:g} %"
+    state: State = "normal" if drop <= limits.supply_drop_normal_pct else "borderline"
+    state = "failed" if drop > limits.supply_drop_pct else state
+    return Judgement(reading=-1, state=state, says=f"Volts drop {drop:.1f} % when it runs.", limit=text, source=TRADE)

@@ -1,0 +1,1 @@
+"""Matching a replacement: rules a row each, schools of sizing, body, rank."""

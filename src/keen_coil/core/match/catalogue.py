@@ -1,0 +1,25 @@
+"""A motor as a catalogue row: its plate plus maker, price, delivery, what comes in the box."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from ..plates import Motor
+from ..units import Count, Number, Text
+
+REQUIRED = ("part_no", "kind", "hp", "volts", "amps_a", "phase", "hz", "rpm")
+
+
+class CatalogueMotor(Motor):
+    """A motor that can be had. `on_van` counts only where no van file holds the stock."""
+
+    maker: Text | None = None
+    price: Annotated[float, Number(0, 1e6)] | None = None
+    on_van: Count | None = None
+    lead_days: Annotated[float, Number(0, 3650)] | None = None
+    kit: Annotated[list[Text], Field(max_length=40)] = []
+    supersedes: Annotated[list[Text], Field(max_length=40)] = []
+
+

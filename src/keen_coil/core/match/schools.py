@@ -1,0 +1,64 @@
+"""How to size power: four schools, each a rule on plate amps and horsepower.
+
+Every school refuses less than the load needs. Amps compare within one motor kind and voltage only.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..units import STANDARD_HP
+
+School = Literal["amps", "hp_amps", "ten_percent", "like"]
+SCHOOLS: tuple[School, ...] = ("amps", "hp_amps", "ten_percent", "like")
+NAMES: dict[School, str] = {
+    "amps": "amps first", "hp_amps": "hp and amps", "ten_percent": "within 10 %", "like": "like for like",
+}  # fmt: skip
+INF = float("inf")
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """Limits of a school as multiples of the reference; `flag_amps` is where a yes carries a warning."""
+
+    amps: tuple[float, float] = (0.0, INF)
+    hp: tuple[float, float] = (0.0, INF)
+    sizes_up: int | None = None
+    flag_amps: float = INF
+
+
+BOUNDS: dict[School, Bounds] = {
+    "amps": Bounds(amps=(0.995, 1.25)),
+    "hp_amps": Bounds(amps=(0.95, 1.6), hp=(0.999, INF), sizes_up=1, flag_amps=1.25),
+    "ten_percent": Bounds(amps=(0.95, 1.1), hp=(0.95, 1.1)),
+    "like": Bounds(),
+}
+
+
+def size_index(hp: float) -> int:
+    """The place of a horsepower in the row of standard sizes, nearest."""
+    return min(range(len(STANDARD_HP)), key=lambda i: abs(float(STANDARD_HP[i]) - hp))
+
+
+def amps_refusal(school: School, old: float, new: float) -> str | None:
+    """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
+    low, high = BOUNDS[school].amps
+    if new < old * low:
+        return f"{new:.2f} A is less than {low:g} times the {old:.2f} A the load needs."
+    if new > old * high:
+        return f"{new:.2f} A is more than {high:g} times {old:.2f} A."
+    return None
+
+
+def hp_refusal(school: School, old: float, new: float) -> str | None:
+    """Why a school refuses this horsepower; None when it takes it or does not ask."""
+    bounds = BOUNDS[school]
+    low, high = bounds.hp
+    if new < old * low:
+        return "Less horsepower than the load needs."
+    if new > old * high:
+        return f"More than {high:g} times the horsepower."
+    if bounds.sizes_up is not None and size_index(new) > size_index(old) + bounds.sizes_up:
+        return "More than one standard size up."
+    return None

@@ -1,0 +1,171 @@
+"""The plates: motor, unit, capacitor, blade and space, as the call file and the catalogue hold them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from .units import Amps, Celsius, Count, Hp, Inches, Microfarads, Number, Rpm, Share, Text, Volts
+from .voltage import plate_volts
+
+Role = Literal["condenser_fan", "indoor_blower", "inducer"]
+Kind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
+UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
+Position = Literal["shaft_up", "shaft_down", "horizontal"]
+Section = Literal["fan", "herm", "single"]
+Hertz = Annotated[int, Number(50, 60, whole=True), AfterValidator(lambda hz: _one_of(hz, (50, 60)))]
+Phase = Annotated[int, Number(1, 3, whole=True), AfterValidator(lambda phase: _one_of(phase, (1, 3)))]
+PlateVolts = Annotated[Text, AfterValidator(plate_volts)]
+
+
+def _one_of(value: int, allowed: tuple[int, ...]) -> int:
+    if value not in allowed:
+        raise ValueError(" or ".join(map(str, allowed)))
+    return value
+
+
+class Plate(BaseModel):
+    """Base of everything in a call file: unknown keys are refused, absent means unknown."""
+
+    model_config = ConfigDict(extra="forbid", validate_assignment=False)
+
+
+class Switch(Plate):
+    """What switches the motor, and how many of its legs."""
+
+    kind: Literal["contactor", "relay", "board", "starter", "remote_switch"] | None = None
+    poles: Annotated[int, Number(1, 4, whole=True)] | None = None
+
+
+class Unit(Plate):
+    """The unit plate and what stands around it."""
+
+    kind: UnitKind | None = None
+    supply_v: Volts | None = None
+    phase: Phase | None = None
+    hz: Hertz | None = None
+    ambient_c: Celsius | None = None
+    mounted: Position | None = None
+    fan_amps_a: Amps | None = None
+    fan_hp: Hp | None = None
+    fan_rpm: Rpm | None = None
+    tons: Annotated[float, Number(0, 200, above=True)] | None = None
+    sisters: Count | None = None
+    age_years: Annotated[float, Number(0, 100)] | None = None
+    switch: Switch | None = None
+    run_capacitor: Literal["dual", "own", "none", "compressor_only", "unknown"] | None = None
+    speeds_used: Annotated[list[Count], Field(max_length=20)] = []
+    refrigerant_mildly_flammable: bool | None = None
+
+
+class Shaft(Plate):
+    """The shaft, inches; `length_in` is what stands out of the body."""
+
+    diameter_in: Inches | None = None
+    length_in: Inches | None = None
+    flats: Count | None = None
+    keyed: bool | None = None
+    ends: Annotated[int, Number(1, 2, whole=True)] | None = None
+
+
+class Rotation(Plate):
+    """Which way the motor turns, and from which end that is seen."""
+
+    sense: Literal["cw", "ccw", "reversible"] | None = None
+    seen_from: Literal["shaft_end", "lead_end"] | None = None
+    shipped: Literal["cw", "ccw"] | None = None
+
+
+class Motor(Plate):
+    """A motor plate with its body. `amps_a` belongs to the lowest voltage of `volts`."""
+
+    role: Role | None = None
+    kind: Kind | None = None
+    ecm_control: Literal["constant_torque", "constant_airflow", "constant_speed"] | None = None
+    drive: Literal["direct", "belt"] | None = None
+    fan: Literal["propeller", "forward_curved", "inducer_wheel"] | None = None
+    hp: Hp | None = None
+    volts: PlateVolts | None = None
+    amps_a: Amps | None = None
+    amps_high_a: Amps | None = None
+    phase: Phase | None = None
+    hz: Hertz | None = None
+    rpm: Rpm | None = None
+    speeds: Annotated[int, Number(1, 20, whole=True)] | None = None
+    speed_amps_a: Annotated[list[Amps], Field(max_length=20)] = []
+    service_factor: Annotated[float, Number(0.5, 2)] | None = None
+    sf_amps_a: Amps | None = None
+    insulation_class: Literal["A", "B", "F", "H"] | None = None
+    winding_material: Literal["copper", "aluminium"] | None = None
+    ambient_limit_c: Celsius | None = None
+    protection: Literal["auto", "manual", "impedance", "fuse", "none"] | None = None
+    frame: Text | None = None
+    body_diameter_in: Inches | None = None
+    body_length_in: Inches | None = None
+    mount: Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"] | None = None
+    studs: Literal["shaft_end", "far_end", "both", "none"] | None = None
+    shaft: Shaft | None = None
+    rotation: Rotation | None = None
+    duty: Annotated[list[Position], Field(max_length=3)] = []
+    enclosure: Literal["open", "air_over", "enclosed"] | None = None
+    bearing: Literal["ball", "sleeve"] | None = None
+    poles: Annotated[int, Number(2, 24, whole=True)] | None = None
+    rpm_min: Rpm | None = None
+    rpm_max: Rpm | None = None
+    torque_nm: Annotated[float, Number(0, 500, above=True)] | None = None
+    command: Text | None = None
+    face_to_shaft_end_in: Annotated[float, Number(-240, 240)] | None = None
+    leads: Annotated[int, Number(1, 40, whole=True)] | None = None
+    capacitor_uf: Microfarads | None = None
+    capacitor_v: Volts | None = None
+    part_no: Text | None = None
+    mildly_flammable_listed: bool | None = None
+
+
+class Load(Plate):
+    """The blade or wheel on the shaft, inches."""
+
+    diameter_in: Inches | None = None
+    hub_bore_in: Inches | None = None
+    hub_length_in: Inches | None = None
+    set_screw_from_face_in: Inches | None = None
+    blade_plane_in: Annotated[float, Number(-240, 240)] | None = None
+    width_in: Inches | None = None
+
+
+class Space(Plate):
+    """Room for the motor, inches; towards the shaft end and away from it."""
+
+    to_coil_in: Inches | None = None
+    to_guard_in: Inches | None = None
+    housing_width_in: Inches | None = None
+    inlet_in: Inches | None = None
+
+
+class LabelSection(Plate):
+    """One section as a capacitor's label states it."""
+
+    section: Section
+    uf: Microfarads
+
+
+class CapacitorLabel(Plate):
+    """The label of the capacitor that is in the unit."""
+
+    label: Annotated[list[LabelSection], Field(max_length=4)] = []
+    volts_v: Volts | None = None
+    tolerance_pct: Share | None = None
+    shape: Literal["round", "oval", "box"] | None = None
+
+    def section_uf(self, section: str) -> float | None:
+        """The labelled microfarads of a section, if it states one."""
+        return next((row.uf for row in self.label if row.section == section), None)
+
+
+class Accuracy(Plate):
+    """A meter's accuracy in one function: per cent of reading plus counts of its resolution."""
+
+    accuracy_pct: Annotated[float, Number(0, 100)]
+    counts: Annotated[float, Number(0, 1000)] = 0
+    resolution: Annotated[float, Number(0, 1000)] = 0

@@ -1,0 +1,1 @@
+"""Proving the run of the new motor."""

@@ -1,0 +1,208 @@
+"""Numbers as the trade writes them: typed digits kept, horsepower fractions, spans with uncertainty."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Annotated, Any
+
+from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import PydanticCustomError, core_schema
+
+WATTS_PER_HP = 745.7
+STANDARD_HP = tuple(
+    Fraction(size)
+    for size in "1/50 1/40 1/30 1/25 1/20 1/15 1/12 1/10 1/8 1/6 1/5 1/4 1/3 1/2 3/4 1 3/2 2 3 5".split()
+)
+_NUMBER = re.compile(r"[+-]?\d{1,12}(\.\d{1,9})?")
+
+
+class Figure(float):
+    """A number that remembers how it was typed, so that 2.10 stays 2.10."""
+
+    text: str
+    typed: bool
+
+    def __new__(cls, value: float | str) -> Figure:
+        """Take a number or its decimal text; `ValueError` for anything else."""
+        self = super().__new__(cls, value)
+        self.typed = isinstance(value, str)
+        self.text = value if isinstance(value, str) else plain(float(value))
+        return self
+
+    def __str__(self) -> str:
+        """The digits as they were typed."""
+        return self.text
+
+    def __deepcopy__(self, memo: object) -> Figure:
+        """Itself: a figure never changes."""
+        return self
+
+    def __reduce__(self) -> tuple[type[Figure], tuple[str | float]]:
+        """Pickle with the typed digits."""
+        return Figure, (self.text if self.typed else float(self),)
+
+
+def plain(value: float, digits: int = 6) -> str:
+    """A number without trailing zeros or exponent."""
+    return f"{value:.{digits}f}".rstrip("0").rstrip(".")
+
+
+def fixed(value: float, digits: int = 3) -> str:
+    """A number to about `digits` significant figures, as a technician would read it off."""
+    if value == 0 or not math.isfinite(value):
+        return "0" if value == 0 else str(value)
+    places = max(0, min(4, digits - 1 - math.floor(math.log10(abs(value)))))
+    return f"{value:.{places}f}"
+
+
+def horsepower_text(hp: float) -> str:
+    """Horsepower as a plate writes it: 0.25 is `1/4`."""
+    near = min(STANDARD_HP, key=lambda size: abs(float(size) - hp))
+    if abs(float(near) - hp) > 0.02 * hp:
+        return plain(hp, 4)
+    return str(near) if near.numerator == 1 or near == Fraction(3, 4) else plain(float(near))
+
+
+@dataclass(frozen=True)
+class Number:
+    """A field that takes a number, or its decimal text, within bounds; kept as a `Figure`."""
+
+    low: float
+    high: float
+    above: bool = False
+    whole: bool = False
+
+    def expected(self) -> str:
+        """What the field takes, in words."""
+        what = "a whole number" if self.whole else "a number"
+        floor = f"above {plain(self.low)}" if self.above else f"from {plain(self.low)}"
+        return f"{what} {floor} to {plain(self.high)}"
+
+    def take(self, value: object) -> Figure | int:
+        """The figure, or a refusal that says what was expected."""
+        if isinstance(value, bool) or not isinstance(value, (int, float, str)):
+            raise self._refusal()
+        if isinstance(value, str) and not _NUMBER.fullmatch(value.strip()):
+            raise self._refusal()
+        try:
+            figure = Figure(value.strip() if isinstance(value, str) else value)
+        except OverflowError:
+            raise self._refusal() from None
+        below = figure <= self.low if self.above else figure < self.low
+        if not math.isfinite(figure) or below or figure > self.high:
+            raise self._refusal()
+        if not self.whole:
+            return figure
+        if not float(figure).is_integer():
+            raise self._refusal()
+        return int(figure)
+
+    def _refusal(self) -> PydanticCustomError:
+        return PydanticCustomError("number", "{expected}", {"expected": self.expected()})
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> Any:
+        """Pydantic: validate by `take`, write back what was typed."""
+        return core_schema.no_info_plain_validator_function(
+            self.take, serialization=core_schema.plain_serializer_function_ser_schema(as_typed)
+        )
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        """JSON Schema: a bounded number, or a decimal string."""
+        floor = "exclusiveMinimum" if self.above else "minimum"
+        kind = "integer" if self.whole else "number"
+        return {
+            "anyOf": [
+                {"type": kind, floor: self.low, "maximum": self.high},
+                {"type": "string", "pattern": r"^[+-]?\d+(\.\d+)?$"},
+            ]
+        }
+
+
+def as_typed(value: float) -> float | str:
+    """A figure for a file: the text when it was typed as text, else the number."""
+    if isinstance(value, Figure):
+        return value.text if value.typed else float(value)
+    return value
+
+
+@dataclass(frozen=True)
+class OneLine:
+    """A field that takes text of limited length without control or half characters."""
+
+    longest: int = 200
+
+    def take(self, value: object) -> str:
+        """The text, stripped, or a refusal."""
+        expected = f"text of at most {self.longest} characters"
+        if not isinstance(value, str) or len(value) > self.longest:
+            raise PydanticCustomError("text", "{expected}", {"expected": expected})
+        if any(ord(c) < 32 and c not in "\n\t" or 0xD800 <= ord(c) <= 0xDFFF for c in value):
+            raise PydanticCustomError("text", "{expected}", {"expected": "text without control characters"})
+        return value.strip()
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> Any:
+        """Pydantic: validate by `take`."""
+        taker: Callable[[Any], Any] = self.take
+        return core_schema.no_info_plain_validator_function(taker)
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: GetJsonSchemaHandler) -> dict[str, Any]:
+        """JSON Schema: text of limited length."""
+        return {"type": "string", "maxLength": self.longest}
+
+
+def positive(high: float) -> Any:
+    """Metadata of a figure above zero."""
+    return Number(0, high, above=True)
+
+
+Volts = Annotated[float, positive(1000)]
+Amps = Annotated[float, positive(500)]
+Ohms = Annotated[float, Number(0, 1e9)]
+Microfarads = Annotated[float, positive(500)]
+Hp = Annotated[float, positive(50)]
+Rpm = Annotated[float, positive(7200)]
+Celsius = Annotated[float, Number(-60, 300)]
+Inches = Annotated[float, positive(240)]
+Share = Annotated[float, positive(100)]
+Count = Annotated[int, Number(0, 1000, whole=True)]
+Text = Annotated[str, OneLine(200)]
+LongText = Annotated[str, OneLine(2000)]
+
+
+@dataclass(frozen=True)
+class Span:
+    """A value with its uncertainty: the interval it lies in."""
+
+    low: float
+    high: float
+
+    @property
+    def mid(self) -> float:
+        """The value itself."""
+        return (self.low + self.high) / 2
+
+    @property
+    def u(self) -> float:
+        """Half the width."""
+        return (self.high - self.low) / 2
+
+    def within(self, low: float, high: float) -> bool:
+        """Wholly inside the limits."""
+        return low <= self.low and self.high <= high
+
+    def outside(self, low: float, high: float) -> bool:
+        """Wholly outside the limits."""
+        return self.high < low or self.low > high
+
+    def apart(self, other: Span) -> bool:
+        """No value in common with another."""
+        return self.high < other.low or other.high < self.low
+
+    def text(self, unit: str) -> str:
+        """Written out, e.g. `2.10 +/- 0.07 µF`."""
+        places = max(0, min(4, 1 - math.floor(math.log10(self.u)))) if self.u > 0 else 2
+        return f"{self.mid:.{places}f} ± {self.u:.{places}f} {unit}".strip()

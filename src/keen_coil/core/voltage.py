@@ -1,0 +1,88 @@
+"""Plate volts such as `208-230/460`: what they allow, which current belongs to which.
+
+Limits: plate volts +/-10 % (NEMA MG 1, voltage variation).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from itertools import pairwise
+
+KNOWN = ("115", "230", "277", "460", "575", "208-230", "200-230", "220-240", "115/230", "208-230/460")
+PLATE_TOLERANCE_PCT = 10.0
+
+
+@dataclass(frozen=True)
+class Range:
+    """One connection of a motor: nominal low and high volts of the plate."""
+
+    low: float
+    high: float
+
+    def window(self, tolerance_pct: float = PLATE_TOLERANCE_PCT) -> tuple[float, float]:
+        """Volts at which the motor may run; 208-230 gives 187.2 to 253."""
+        return self.low * (1 - tolerance_pct / 100), self.high * (1 + tolerance_pct / 100)
+
+    def __str__(self) -> str:
+        """As on the plate."""
+        return f"{self.low:g}" if self.low == self.high else f"{self.low:g}-{self.high:g}"
+
+
+@cache
+def ranges(volts: str) -> tuple[Range, ...]:
+    """The connections of a plate string, lowest first. Raises `ValueError` when it is none."""
+    found = tuple(_range(part) for part in volts.split("/"))
+    if not 1 <= len(found) <= 3 or any(a.high >= b.low for a, b in pairwise(found)):
+        raise ValueError("not plate volts")
+    return found
+
+
+def _range(part: str) -> Range:
+    ends = part.split("-")
+    if not 1 <= len(ends) <= 2 or not all(end.isascii() and end.isdigit() and len(end) <= 3 for end in ends):
+        raise ValueError("not plate volts")
+    low, high = float(ends[0]), float(ends[-1])
+    if not 20 <= low <= high <= 999 or (len(ends) == 2 and (low == high or high > low * 1.35)):
+        raise ValueError("not plate volts")
+    return Range(low, high)
+
+
+def plate_volts(volts: str) -> str:
+    """The plate string itself when it can be read; otherwise `ValueError` with what is expected."""
+    try:
+        ranges(volts)
+    except ValueError:
+        raise ValueError("plate volts such as " + ", ".join(KNOWN)) from None
+    return volts
+
+
+def range_for(volts: str, supply_v: float | None) -> Range | None:
+    """The connection that belongs to a supply: the one that holds it, else the nearest.
+
+    Args: volts, the plate string; supply_v, volts, or None when unknown.
+    Returns None when the plate has several and the supply is unknown.
+    """
+    found = ranges(volts)
+    if len(found) == 1:
+        return found[0]
+    if supply_v is None:
+        return None
+    return min(found, key=lambda r: max(r.window()[0] - supply_v, supply_v - r.window()[1], 0.0))
+
+
+def plate_amps(
+    volts: str | None, amps_a: float | None, amps_high_a: float | None, supply_v: float | None
+) -> float | None:
+    """Full-load amps that belong to the supply; half on the high connection unless stated.
+
+    Returns amps, or None when the plate is silent or a dual-voltage plate has no known supply.
+    """
+    if amps_a is None or volts is None or len(ranges(volts)) == 1:
+        return amps_a
+    chosen = range_for(volts, supply_v)
+    if chosen is None:
+        return None
+    if chosen is ranges(volts)[0]:
+        return amps_a
+    return amps_high_a if amps_high_a is not None else amps_a / 2

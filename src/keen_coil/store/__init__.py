@@ -1,0 +1,1 @@
+"""SQLite through SQLAlchemy: tables, sessions, migrations."""

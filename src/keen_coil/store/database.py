@@ -1,0 +1,78 @@
+"""Opening the database: WAL, foreign keys, full sync, one immediate transaction per act, migrations."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.orm import Session, sessionmaker
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+_PRAGMAS = ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=5000")
+
+
+def engine_for(path: Path) -> Engine:
+    """An engine on a database file, with the pragmas of every connection."""
+    engine = create_engine(f"sqlite:///{path}")
+    event.listen(engine, "connect", _on_connect)
+    event.listen(engine, "begin", _on_begin)
+    return engine
+
+
+def _on_connect(connection: sqlite3.Connection, record: Any) -> None:
+    connection.isolation_level = None
+    for pragma in _PRAGMAS:
+        connection.execute(f"PRAGMA {pragma}")
+
+
+def _on_begin(connection: Any) -> None:
+    """A write takes its lock at once, so that two acts never half overlap; a look takes none."""
+    reads = connection.get_execution_options().get("reads", False)
+    connection.exec_driver_sql("BEGIN" if reads else "BEGIN IMMEDIATE")
+
+
+def alembic_config(path: Path) -> Config:
+    """Alembic's configuration for a database file; no ini file is needed."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.set_main_option("sqlalchemy.url", f"sqlite:///{path}".replace("%", "%%"))
+    return config
+
+
+def migrate(path: Path) -> None:
+    """Bring a database file to the newest schema, from nothing or from any earlier one."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    command.upgrade(alembic_config(path), "head")
+
+
+class Database:
+    """A database file, opened: `reading()` and `writing()` give a session each."""
+
+    def __init__(self, path: Path) -> None:
+        migrate(path)
+        self.path = path
+        self.engine = engine_for(path)
+        self._write = sessionmaker(self.engine, expire_on_commit=False)
+        self._read = sessionmaker(self.engine.execution_options(reads=True), expire_on_commit=False)
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session for looking; takes no write lock."""
+        with self._read() as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session for one act: all of it is saved at the end, or nothing."""
+        with self._write.begin() as session:
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.engine.dispose()

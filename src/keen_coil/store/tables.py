@@ -1,0 +1,169 @@
+"""The tables. Plates and readings are kept as the call file's JSON; what is searched or joined has columns."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, String, UniqueConstraint, text
+from sqlalchemy.engine import Dialect
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import JSON, TypeDecorator
+
+
+class UtcTime(TypeDecorator[datetime]):
+    """A moment, kept in UTC and given back with its zone."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """To the file: UTC without a zone."""
+        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """From the file: UTC."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+class Table(DeclarativeBase):
+    """Base of all tables."""
+
+    type_annotation_map = {dict[str, Any]: JSON(none_as_null=True), datetime: UtcTime}
+
+
+class Site(Table):
+    """A place with units."""
+
+    __tablename__ = "site"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+    units: Mapped[list[Unit]] = relationship(back_populates="site", order_by="Unit.name")
+
+
+class Unit(Table):
+    """A unit on a site, with its plate."""
+
+    __tablename__ = "unit"
+    __table_args__ = (UniqueConstraint("site_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), index=True)
+    name: Mapped[str] = mapped_column(String(200))
+    plate: Mapped[dict[str, Any]]
+    site: Mapped[Site] = relationship(back_populates="units")
+    motors: Mapped[list[Motor]] = relationship(back_populates="unit", order_by="Motor.id")
+
+
+class Motor(Table):
+    """A motor that is or was in a unit: its plate, what it turns, its capacitor and wiring."""
+
+    __tablename__ = "motor"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
+    plate: Mapped[dict[str, Any]]
+    around: Mapped[dict[str, Any]]
+    installed_at: Mapped[datetime | None]
+    removed_at: Mapped[datetime | None]
+    unit: Mapped[Unit] = relationship(back_populates="motors")
+
+
+class Technician(Table):
+    """Somebody who takes readings."""
+
+    __tablename__ = "technician"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+
+
+class Call(Table):
+    """A call: complaint, motor, power state, choice, outcome. `version` grows with every act."""
+
+    __tablename__ = "call"
+    __table_args__ = (
+        CheckConstraint("power in ('energised', 'dead')", name="power_is_known"),
+        CheckConstraint("version >= 1", name="version_counts"),
+        CheckConstraint("school in ('amps', 'hp_amps', 'ten_percent', 'like')", name="school_is_known"),
+        Index("ix_call_open", "closed_at", "opened_at"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
+    technician_id: Mapped[int | None] = mapped_column(ForeignKey("technician.id"))
+    opened_at: Mapped[datetime]
+    closed_at: Mapped[datetime | None]
+    version: Mapped[int] = mapped_column(default=1)
+    complaint: Mapped[dict[str, Any]]
+    meters: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    power: Mapped[str] = mapped_column(String(20), default="energised", server_default=text("'energised'"))
+    power_at: Mapped[datetime | None]
+    school: Mapped[str] = mapped_column(String(20), default="amps", server_default=text("'amps'"))
+    chosen: Mapped[dict[str, Any] | None]
+    outcome: Mapped[dict[str, Any] | None]
+    motor: Mapped[Motor] = relationship()
+    technician: Mapped[Technician | None] = relationship()
+    readings: Mapped[list[Reading]] = relationship(back_populates="call", order_by="Reading.position")
+    steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
+
+
+class Reading(Table):
+    """A reading of a call, in order; `position` is its index in the call file. Never changed, only replaced."""
+
+    __tablename__ = "reading"
+    __table_args__ = (UniqueConstraint("call_id", "position"), CheckConstraint("position >= 0", name="position_counts"))
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
+    position: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(40))
+    body: Mapped[dict[str, Any]]
+    technician_id: Mapped[int | None] = mapped_column(ForeignKey("technician.id"))
+    call: Mapped[Call] = relationship(back_populates="readings")
+
+
+class Step(Table):
+    """A step ticked at a station, with its time."""
+
+    __tablename__ = "step"
+    __table_args__ = (UniqueConstraint("call_id", "station", "step"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
+    station: Mapped[str] = mapped_column(String(40))
+    step: Mapped[str] = mapped_column(String(60))
+    done_at: Mapped[datetime]
+    call: Mapped[Call] = relationship(back_populates="steps")
+
+
+class Photograph(Table):
+    """A photograph kept with a call."""
+
+    __tablename__ = "photograph"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
+    subject: Mapped[str] = mapped_column(String(40))
+    media_type: Mapped[str] = mapped_column(String(40))
+    sha256: Mapped[str] = mapped_column(String(64))
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    taken_at: Mapped[datetime]
+
+
+class Act(Table):
+    """An act that was done, by the id its page made: doing it again is harmless."""
+
+    __tablename__ = "act"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(40))
+    call_id: Mapped[int | None] = mapped_column(ForeignKey("call.id"), index=True)
+    done_at: Mapped[datetime]
+
+
+class CatalogueMotor(Table):
+    """A motor of the catalogue; columns for cutting it by the core's bounds, `plate` for judging."""
+
+    __tablename__ = "catalogue_motor"
+    __table_args__ = (Index("ix_catalogue_cut", "phase", "hz", "rpm"),)
+    part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    phase: Mapped[int]
+    hz: Mapped[int]
+    rpm: Mapped[float]
+    rpm_low: Mapped[float]
+    rpm_high: Mapped[float]
+    plate: Mapped[dict[str, Any]]
