@@ -21,6 +21,13 @@ Symptom = Literal[
 ]  # fmt: skip
 
 
+SYMPTOMS: dict[str, str] = {
+    "quiet": "quiet, stands still", "hums_no_start": "hums, does not start", "slow_start": "starts slowly",
+    "stops_hot": "stops when hot", "trips": "trips", "runs_backwards": "runs backwards", "noisy": "noisy",
+    "weak_air": "weak air", "high_pressure_lockout": "high-pressure lockout", "other": "something else",
+}  # fmt: skip
+
+
 class Complaint(Plate):
     """What the customer says and what was seen on arrival."""
 

@@ -41,7 +41,7 @@ def alembic_config(path: Path) -> Config:
     """Alembic's configuration for a database file; no ini file is needed."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    config.set_main_option("sqlalchemy.url", f"sqlite:///{path}".replace("%", "%%"))
+    config.set_main_option("file", str(path).replace("%", "%%"))
     return config
 
 

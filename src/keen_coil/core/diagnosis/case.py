@@ -63,8 +63,12 @@ class Case:
 
     @cached_property
     def signals(self) -> dict[str, Signal]:
-        """The signals of the readings that count, by key; the latest of a key."""
-        return {signal.key: signal for _, judged in self.counting for signal in judged.signals}
+        """The signals of the readings that count, by key; those of one key joined."""
+        found: dict[str, Signal] = {}
+        for signal in (signal for _, judged in self.counting for signal in judged.signals):
+            had = found.get(signal.key)
+            found[signal.key] = signal if had is None or had.says == signal.says else had.joined(signal)
+        return found
 
     @cached_property
     def volts(self) -> dict[str, str]:
@@ -100,7 +104,7 @@ class Case:
         )
 
     def _physics(self) -> list[Contradiction]:
-        seen = {s.key: s for _, judged in self.counting for s in judged.signals}
+        seen = self.signals
         found = []
         for one, other, says in _EXCLUDE:
             if one in seen and other in seen:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..call import SYMPTOMS
 from ..judge.capacitor import label_signals
 from ..judge.judged import Signal
 from ..judge.supply import lost_between
@@ -17,8 +18,8 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
     """The signals of the readings, of the complaint, and those that follow from several together."""
     found = dict(case.signals)
     if case.call.complaint.symptom:
-        text = case.call.complaint.symptom.replace("_", " ")
-        found[f"symptom.{case.call.complaint.symptom}"] = Signal("symptom." + case.call.complaint.symptom, f"complaint: {text}")
+        key = f"symptom.{case.call.complaint.symptom}"
+        found[key] = Signal(key, f"complaint: {SYMPTOMS[case.call.complaint.symptom]}")
     for signal in (*label_signals(case.call), *_volts(case), *_switch(case), *_shaft(case), *_running(case, path)):
         found.setdefault(signal.key, signal)
     return list(found.values())

@@ -143,7 +143,7 @@ def _says(finding: str, read: Span, label: float) -> str:
     off = 100 * (read.mid - label) / label
     return {
         "good": f"Good: {off:+.0f} % from its label.",
-        "borderline": f"Borderline: {off:+.0f} %, and the meter's error straddles the limit. Clean the tabs, read again.",
+        "borderline": f"Borderline: {off:+.0f} %, straddling the limit with the meter's error. Clean the tabs, read again.",
         "open": "Open: it holds next to nothing. The start winding gets no current.",
         "weak": f"Weak: {-off:.0f} % low. Even with the meter's error it is under the limit.",
         "high": f"High: {off:.0f} % over. It is changing inside; renew it.",

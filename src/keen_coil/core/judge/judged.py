@@ -34,6 +34,10 @@ class Signal:
     says: str
     readings: tuple[int, ...] = ()
 
+    def joined(self, later: Signal) -> Signal:
+        """This signal and a later one of the same key as one."""
+        return Signal(self.key, f"{self.says}; {later.says}", (*self.readings, *later.readings))
+
 
 @dataclass(frozen=True)
 class Judged:

@@ -1,0 +1,58 @@
+# make demo, make test, make shots, make bench. Each sets up what it needs on a fresh Debian with Python 3.11.
+SHELL := /bin/bash
+PY := .venv/bin/python
+PORT ?= 8765
+export KEEN_COIL_DB ?= var/keen-coil.db
+
+.PHONY: demo test check shots bench vendor schema lock clean
+
+demo: .venv/run.stamp
+	$(PY) -m keen_coil demo
+	$(PY) -m keen_coil serve --port $(PORT)
+
+test: .venv/dev.stamp
+	@bash scripts/debian_packages.sh chromium
+	$(MAKE) --no-print-directory check
+	$(PY) -m pytest
+
+check: .venv/dev.stamp
+	.venv/bin/ruff check src tests bench
+	.venv/bin/mypy
+	.venv/bin/lint-imports
+	.venv/bin/djlint src/keen_coil/web/templates --check --quiet || true
+
+shots: .venv/dev.stamp
+	@bash scripts/debian_packages.sh chromium
+	$(PY) scripts/shots.py
+
+bench: .venv/dev.stamp
+	@bash scripts/debian_packages.sh chromium
+	$(PY) -m pytest bench -n 0 -q -s
+
+vendor:
+	cd frontend && npm ci --ignore-scripts --no-audit --no-fund && python3 vendor.py
+
+schema: .venv/run.stamp
+	$(PY) -m keen_coil schema docs/schema
+
+lock: .venv/dev.stamp
+	.venv/bin/pip-compile -q $(LOCK) -o requirements.txt pyproject.toml
+	.venv/bin/pip-compile -q $(LOCK) --allow-unsafe --extra dev -o requirements-dev.txt pyproject.toml
+LOCK := --generate-hashes --strip-extras --no-header --no-emit-index-url --no-emit-find-links --no-emit-trusted-host
+
+.venv/bin/python:
+	@bash scripts/debian_packages.sh python3-venv
+	python3 -m venv .venv
+
+.venv/run.stamp: requirements.txt pyproject.toml | .venv/bin/python
+	@test -e .venv/dev.stamp || $(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
+	$(PY) -m pip install -q --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+.venv/dev.stamp: requirements-dev.txt pyproject.toml | .venv/bin/python
+	$(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	$(PY) -m pip install -q --disable-pip-version-check --no-deps -e .
+	@touch $@ .venv/run.stamp
+
+clean:
+	rm -rf .venv var .pytest_cache .mypy_cache .ruff_cache .hypothesis

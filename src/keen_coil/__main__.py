@@ -1,0 +1,5 @@
+"""`python -m keen_coil`."""
+
+from .cli import main
+
+main()

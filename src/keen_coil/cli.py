@@ -1,0 +1,157 @@
+"""The command line: the same answers as the pages and the API."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from .core.diagnosis.assess import Assessment
+from .core.diagnosis.sentence import sentence
+from .core.errors import BadInput, bad
+from .desk.without_store import assess_file, match_call_file, stock_of
+from .formats.call_file import load_call
+from .settings import Settings
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Prove the path, match the motor, prove the run.")
+Json = Annotated[bool, typer.Option("--json", help="Print the answer as JSON.")]
+CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
+
+
+def main() -> None:
+    """Run; bad input ends with 2 and a plain line for each fault."""
+    app()
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise bad("", error.strerror or "no file", "a file that can be read") from None
+
+
+@contextmanager
+def _refusing(path: Path) -> Iterator[None]:
+    """Bad input of this file ends with 2 and one line for each fault."""
+    try:
+        yield
+    except BadInput as error:
+        for fault in error.faults:
+            typer.echo(f"{path}: {fault.line()}", err=True)
+        raise typer.Exit(2) from None
+
+
+def _print_json(answer: Any) -> None:
+    typer.echo(json.dumps(answer.model_dump(mode="json"), ensure_ascii=False, indent=2))
+
+
+@app.command("assess")
+def assess_command(call: CallFile, as_json: Json = False) -> None:
+    """Say what failed, what is proved, what to test next."""
+    with _refusing(call):
+        answer = assess_file(_read(call))
+    if as_json:
+        _print_json(answer)
+        return
+    _print_assessment(answer, Console())
+
+
+def _print_assessment(answer: Assessment, console: Console) -> None:
+    console.print(f"[bold]{sentence(answer)}[/bold]")
+    for row in answer.ranked[:3]:
+        why = "; ".join(row.speaks_for) or "no reading speaks for it"
+        console.print(f"{100 * row.probability:5.1f} %  {row.fault}: {why}")
+    table = Table("link", "state", "because")
+    for link, report in answer.path.items():
+        table.add_row(link, report.state, report.because)
+    console.print(table)
+    for test in answer.next_tests[:1]:
+        where = test.at or test.section or ""
+        console.print(f"Next: {test.kind} {where} ({test.power}, {test.minutes:g} min). {test.why}")
+    for title, items in (("condemning", answer.before_condemning), ("energising", answer.before_energising)):
+        if items:
+            console.print(f"Before {title}, prove: {', '.join(items)}")
+    for caution in answer.cautions:
+        console.print(f"! {caution}")
+
+
+@app.command("match")
+def match_command(
+    call: CallFile,
+    catalogue: Annotated[Path, typer.Option(help="A catalogue, motors.csv")],
+    van: Annotated[Path | None, typer.Option(help="The van's stock, van.csv")] = None,
+    school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent or like")] = "amps",
+    as_json: Json = False,
+) -> None:
+    """Hold every motor of a catalogue against the old one."""
+    with _refusing(call):
+        parsed = load_call(_read(call))
+    with _refusing(van or call):
+        stock = stock_of(_read(van)) if van else None
+    with _refusing(catalogue):
+        answer = match_call_file(parsed, _read(catalogue), school, stock)
+    if as_json:
+        _print_json(answer)
+        return
+    table = Table("part", "result", "minutes", "on van", "because")
+    for item in answer.candidates:
+        why = "; ".join(r.because for r in item.refusals) or "; ".join(w.do for w in item.work)
+        table.add_row(item.part_no, item.result, f"{item.minutes:g}", str(item.on_van), why)
+    Console().print(table)
+
+
+@app.command()
+def demo() -> None:
+    """Build the demo database of Pellow Island anew."""
+    from .desk.demo import build_demo
+
+    settings = Settings()
+    calls = build_demo(settings.db)
+    typer.echo(f"Pellow Island: {calls} calls in {settings.db}")
+
+
+@app.command()
+def serve(
+    host: Annotated[str, typer.Option(help="Address to listen on")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="Port")] = 8765,
+    db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+) -> None:
+    """Serve the pages and the API."""
+    import uvicorn
+
+    from .web.app import create_app
+
+    if host not in ("127.0.0.1", "localhost", "::1"):
+        typer.echo("--host: got " + host + "; expected 127.0.0.1, localhost or ::1: there is no sign-in yet", err=True)
+        raise typer.Exit(2)
+    settings = Settings(db=db) if db else Settings()
+    typer.echo(f"Keen Coil: http://{'[::1]' if host == '::1' else host}:{port}/")
+    uvicorn.run(create_app(settings), host=host, port=port, log_level="warning", server_header=False)
+
+
+@app.command("import")
+def import_command(
+    file: Annotated[Path, typer.Argument(help="motors.csv or *.call.json")],
+    db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+) -> None:
+    """Bring a catalogue or a call file into the database."""
+    from .desk.bring_in import bring_in
+
+    settings = Settings(db=db) if db else Settings()
+    with _refusing(file):
+        typer.echo(bring_in(settings.db, file.name, _read(file)))
+
+
+@app.command()
+def schema(folder: Annotated[Path, typer.Argument(help="Folder for the JSON Schemas")] = Path("docs/schema")) -> None:
+    """Write the JSON Schemas of files and answers."""
+    from .formats.schemas import write_schemas
+
+    for path in write_schemas(folder):
+        typer.echo(str(path))

@@ -1,0 +1,83 @@
+"""An act: saved whole or not at all, once however often it is sent, on the call as its page showed it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from ..core.errors import bad
+from ..store import tables
+from ..store.database import Database
+
+_ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
+
+
+class NotThere(LookupError):
+    """Something asked for that is not in the database."""
+
+
+class Conflict(RuntimeError):
+    """The call was changed since the page was made."""
+
+
+class Closed(RuntimeError):
+    """The call is closed; nothing may be changed."""
+
+
+class AlreadyDone(RuntimeError):
+    """This very act was done before; `call_id` is what it was about."""
+
+    def __init__(self, call_id: int | None) -> None:
+        super().__init__("already done")
+        self.call_id = call_id
+
+
+@dataclass(frozen=True)
+class Stamp:
+    """What a page sends with an act: the act's id, the version of the call it shows, and the time now."""
+
+    act_id: str
+    version: int
+    now: datetime
+
+
+def record_act(session: Session, stamp: Stamp, name: str, call_id: int | None) -> tables.Act:
+    """Note an act by its id. Raises `AlreadyDone` on a repeat, `BadInput` on an id that is none."""
+    if not _ACT_ID.fullmatch(stamp.act_id):
+        raise bad("act_id", stamp.act_id, "the id the page made")
+    done = session.get(tables.Act, stamp.act_id)
+    if done is not None:
+        raise AlreadyDone(done.call_id)
+    act = tables.Act(id=stamp.act_id, name=name, call_id=call_id, done_at=stamp.now)
+    session.add(act)
+    return act
+
+
+@contextmanager
+def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tuple[Session, tables.Call]]:
+    """One act on an open call, in one transaction. The call's version grows by one.
+
+    Raises `AlreadyDone`, `NotThere`, `Closed` or `Conflict`; then nothing is saved.
+    """
+    with db.writing() as session:
+        row = call_row(session, call_id)
+        record_act(session, stamp, name, call_id)
+        if row.closed_at is not None:
+            raise Closed
+        if row.version != stamp.version:
+            raise Conflict
+        row.version += 1
+        yield session, row
+
+
+def call_row(session: Session, call_id: int) -> tables.Call:
+    """The row of a call. Raises `NotThere`."""
+    row = session.get(tables.Call, call_id)
+    if row is None:
+        raise NotThere(f"call {call_id}")
+    return row

@@ -1,0 +1,29 @@
+"""Files brought in from the command line, by the same code as the pages."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+from pathlib import Path
+
+from ..formats.call_file import load_call
+from ..store.database import Database
+from .acts import Stamp
+from .calls import import_call
+from .catalogue import import_catalogue
+
+
+def new_stamp(version: int = 0) -> Stamp:
+    """A stamp for an act that no page made."""
+    return Stamp(uuid.uuid4().hex, version, datetime.now(UTC))
+
+
+def bring_in(path: Path, name: str, data: bytes) -> str:
+    """Bring in a catalogue (`.csv`) or a call file; what was done, in words. Raises `BadInput`."""
+    if name.endswith(".csv"):
+        db = Database(path)
+        done = import_catalogue(db, new_stamp(), data)
+        return f"{done.added} motors added, {done.changed} changed, {done.same} as before"
+    call = load_call(data)
+    call_id = import_call(Database(path), new_stamp(), call, name)
+    return f"call {call_id} added"

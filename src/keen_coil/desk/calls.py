@@ -1,0 +1,191 @@
+"""Calls: open a new one, bring one in from a file, change its complaint, close it; the board."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload
+
+from ..core.call import Call, write_call
+from ..core.errors import BadInput, Fault, bad
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on, record_act
+from .sheet import Sheet, call_data, sheet_of
+
+LONGEST_NAME = 120
+CLOSED_SHOWN = 8
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """A line of the board."""
+
+    sheet: Sheet
+    site: str
+    unit: str
+
+
+def board(db: Database) -> tuple[list[BoardRow], list[BoardRow]]:
+    """Open calls, newest first, and the latest closed ones."""
+    with db.reading() as session:
+        query = (
+            select(tables.Call)
+            .options(
+                joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
+                joinedload(tables.Call.technician),
+                selectinload(tables.Call.readings), selectinload(tables.Call.steps),
+            )
+            .order_by(tables.Call.opened_at.desc())
+        )  # fmt: skip
+        opened = session.scalars(query.where(tables.Call.closed_at.is_(None)).limit(60)).all()
+        closed = session.scalars(
+            query.where(tables.Call.closed_at.is_not(None)).order_by(None)
+            .order_by(tables.Call.closed_at.desc()).limit(CLOSED_SHOWN)
+        ).all()  # fmt: skip
+        return [_row(call) for call in opened], [_row(call) for call in closed]
+
+
+def _row(call: tables.Call) -> BoardRow:
+    return BoardRow(sheet_of(call), call.motor.unit.site.name, call.motor.unit.name)
+
+
+def places(db: Database) -> list[tuple[str, str]]:
+    """Every site and unit by name, to choose from."""
+    with db.reading() as session:
+        found = session.execute(
+            select(tables.Site.name, tables.Unit.name).join(tables.Unit.site).order_by(tables.Site.name, tables.Unit.name)
+        )
+        return [(site, unit) for site, unit in found]
+
+
+def technicians(db: Database) -> list[str]:
+    """Names of the technicians."""
+    with db.reading() as session:
+        return list(session.scalars(select(tables.Technician.name).order_by(tables.Technician.name)))
+
+
+def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
+    """Open a call on a site's unit, both made when new; its id. The last motor of that role is taken up again.
+
+    Raises `BadInput` naming the field.
+    """
+    names = {key: fields.get(key, "").strip() for key in ("site", "unit", "technician")}
+    faults = [
+        Fault(key, names[key][:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
+        for key in ("site", "unit") if not 1 <= len(names[key]) <= LONGEST_NAME
+    ]  # fmt: skip
+    complaint = _complaint(fields)
+    if faults:
+        raise BadInput(faults)
+    with db.writing() as session:
+        act = record_act(session, stamp, "open_call", None)
+        motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
+        row = tables.Call(
+            motor=motor, technician=_technician(session, names["technician"]), opened_at=stamp.now, complaint=complaint,
+            meters={}, power="energised", power_at=stamp.now,
+        )  # fmt: skip
+        sheet_of(row)
+        session.add(row)
+        session.flush()
+        act.call_id = row.id
+        return row.id
+
+
+def _complaint(fields: Mapping[str, str]) -> dict[str, str]:
+    pairs = ((key, fields.get(key, "").strip()) for key in ("says", "symptom", "board_code"))
+    return {key: text for key, text in pairs if text}
+
+
+def _technician(session: Session, name: str) -> tables.Technician | None:
+    if not name:
+        return None
+    if len(name) > LONGEST_NAME:
+        raise bad("technician", name[:40], f"a name of at most {LONGEST_NAME} characters")
+    found = session.scalar(select(tables.Technician).where(tables.Technician.name == name))
+    return found or tables.Technician(name=name)
+
+
+def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor:
+    """The motor of this role that is in the unit now; new rows where there are none."""
+    place = session.scalar(select(tables.Site).where(tables.Site.name == site)) or tables.Site(name=site)
+    there = next((row for row in place.units if row.name == unit), None)
+    if there is None:
+        kind = "split_condenser" if role == "condenser_fan" else "furnace"
+        there = tables.Unit(name=unit, plate={"kind": kind, "phase": 1, "hz": 60}, site=place)
+    running = [m for m in there.motors if m.removed_at is None and m.plate.get("role") == role]
+    return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, around={})
+
+
+def save_complaint(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Change what the customer says, the symptom, the board's code. Raises `BadInput`."""
+    with act_on(db, call_id, stamp, "save_complaint") as (_, row):
+        row.complaint = _complaint(fields)
+        sheet_of(row)
+
+
+def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
+    """Bring a call file in as a new call on a unit of its own; its id."""
+    data = write_call(call)
+    with db.writing() as session:
+        act = record_act(session, stamp, "import_call", None)
+        motor = _motor_at(session, "Brought in", f"{name[:80] or 'call file'} ({stamp.now:%Y-%m-%d %H:%M:%S})", "")
+        motor.plate = data.get("motor", {})
+        motor.unit.plate = data.get("unit", {})
+        motor.around = {key: data[key] for key in ("load", "space", "capacitor", "hookup") if data.get(key)}
+        row = tables.Call(
+            motor=motor, opened_at=stamp.now, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
+            chosen=data.get("chosen_motor"), power="energised", power_at=stamp.now,
+        )  # fmt: skip
+        row.readings = [
+            tables.Reading(position=position, kind=body["kind"], body=body)
+            for position, body in enumerate(data.get("readings", []))
+        ]
+        session.add(row)
+        session.flush()
+        act.call_id = row.id
+        return row.id
+
+
+def export_call(sheet: Sheet) -> dict[str, Any]:
+    """The call as data for a call file."""
+    return call_data(sheet.row)
+
+
+def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Close a call: its run passed, or a named exception; the new motor takes the old one's place.
+
+    Raises `BadInput` when neither holds.
+    """
+    texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch")}
+    with act_on(db, call_id, stamp, "close_call") as (session, row):
+        sheet = sheet_of(row)
+        if not sheet.proof.passed and not texts["exception"]:
+            raise bad("exception", "", "why it is handed over without a passed run, in your words")
+        _check_lengths(texts)
+        row.closed_at = stamp.now
+        row.outcome = {
+            "verdict": sheet.assessment.verdict, "fault": sheet.assessment.leading_fault, "passed": sheet.proof.passed,
+            **{key: text for key, text in texts.items() if text},
+        }  # fmt: skip
+        if row.chosen:
+            _install(session, row, stamp.now)
+
+
+def _check_lengths(texts: Mapping[str, str]) -> None:
+    faults = [Fault(key, f"{len(text)} characters", "at most 2000") for key, text in texts.items() if len(text) > 2000]
+    if faults:
+        raise BadInput(faults)
+
+
+def _install(session: Session, row: tables.Call, now: datetime) -> None:
+    """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new."""
+    old, plate = row.motor, dict(row.chosen or {})
+    plate["role"] = plate.get("role") or old.plate.get("role")
+    old.removed_at = now
+    around = {key: old.around[key] for key in ("load", "space") if key in old.around}
+    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, around=around, installed_at=now))

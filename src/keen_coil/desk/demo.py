@@ -1,0 +1,72 @@
+"""The demo world: Pellow Island, built from the files in `demo/`, dates relative to now."""
+
+from __future__ import annotations
+
+import tomllib
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+from ..core.call import read_call
+from ..formats.catalogue_csv import read_catalogue
+from ..store import tables
+from ..store.database import Database
+from .bring_in import new_stamp
+from .catalogue import import_catalogue
+from .make_safe import STEPS
+from .sheet import call_data
+
+DATA = Path(__file__).parent.parent / "demo"
+
+
+def build_demo(path: Path, now: datetime | None = None) -> int:
+    """Build the demo database anew at this path; the number of calls."""
+    for leftover in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
+        leftover.unlink(missing_ok=True)
+    moment = (now or datetime.now(UTC)).replace(second=0, microsecond=0)
+    db = Database(path)
+    import_catalogue(db, new_stamp(), (DATA / "motors.csv").read_bytes())
+    calls = tomllib.loads((DATA / "calls.toml").read_text(encoding="utf-8"))
+    motors = {motor.part_no: motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
+    with db.writing() as session:
+        people = {name: tables.Technician(name=name) for name in calls["technicians"]}
+        session.add_all(people.values())
+        sites: dict[str, tables.Site] = {}
+        for row in calls["call"]:
+            site = sites.setdefault(row["site"], tables.Site(name=row["site"]))
+            chosen = motors[row["chosen"]] if "chosen" in row else None
+            session.add(_call(row, site, people, moment, None if chosen is None else _plate(chosen)))
+    db.close()
+    return len(calls["call"])
+
+
+def _plate(motor: Any) -> dict[str, Any]:
+    from ..core.plates import Motor
+
+    data: dict[str, Any] = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    return {key: value for key, value in data.items() if key in Motor.model_fields}
+
+
+def _call(
+    row: dict[str, Any], site: tables.Site, people: dict[str, tables.Technician], now: datetime, chosen: Any
+) -> tables.Call:
+    """One call of the file; every time is minutes before now."""
+    opened = now - timedelta(minutes=row["minutes_ago"])
+    unit = tables.Unit(name=row["unit"], plate=row["plate"], site=site)
+    motor = tables.Motor(unit=unit, plate=row["motor"], around=row.get("around", {}))
+    found = tables.Call(
+        motor=motor, technician=people[row["technician"]], opened_at=opened, complaint=row["complaint"], meters={},
+        power=row.get("power", "energised"), power_at=opened + timedelta(minutes=row.get("power_after", 0)), chosen=chosen,
+        version=1 + len(row.get("reading", [])), school="amps",
+    )  # fmt: skip
+    for position, reading in enumerate(row.get("reading", [])):
+        body = {key: value for key, value in reading.items() if key != "after"}
+        body["taken_at"] = (opened + timedelta(minutes=reading["after"])).isoformat(timespec="seconds")
+        found.readings.append(tables.Reading(position=position, kind=body["kind"], body=body))
+    for step in STEPS if row.get("made_safe") else ():
+        found.steps.append(tables.Step(station="make-safe", step=step.key, done_at=opened + timedelta(minutes=6)))
+    if "closed_after" in row:
+        found.closed_at = opened + timedelta(minutes=row["closed_after"])
+        found.outcome = row["outcome"]
+    read_call(call_data(found))
+    return found

@@ -1,0 +1,62 @@
+"""Make safe: the steps to tick, and the power strip."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from ..core.errors import bad
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+
+Power = Literal["energised", "dead"]
+
+
+class SafeStep(NamedTuple):
+    """A step of making safe, and why."""
+
+    key: str
+    do: str
+    why: str
+
+
+STEPS = (
+    SafeStep("thermostat", "Thermostat off", "So that nothing calls for the fan while you work."),
+    SafeStep("disconnect", "Disconnect pulled, handle in sight", "A blade can break and stay in: look at it."),
+    SafeStep("breaker", "Breaker off where reachable", "Disconnect and breaker, not one of them."),
+    SafeStep("lock", "Locked and tagged", "Nobody else switches it on."),
+    SafeStep("tester_before", "Tester proved on a live source", "A dead tester says dead to everything."),
+    SafeStep("dead", "Tested dead, leg to leg and to ground", "A single-pole contactor leaves one leg live."),
+    SafeStep("tester_after", "Tester proved again", "It may have died in between."),
+    SafeStep("bled", "Capacitor bled through a resistor, read with the meter", "Never trust it because power is off."),
+)  # fmt: skip
+PROVED_DEAD = {"disconnect", "tester_before", "dead", "tester_after", "bled"}
+
+
+def tick_steps(db: Database, call_id: int, stamp: Stamp, steps: list[str]) -> None:
+    """Set which steps of Make safe are ticked; new ones get the time now.
+
+    With the steps that prove it dead ticked, the power strip goes to *locked out*; without, it stays.
+    """
+    unknown = [step for step in steps if step not in {row.key for row in STEPS}]
+    if unknown:
+        raise bad("steps", unknown[0], "a step of Make safe")
+    with act_on(db, call_id, stamp, "tick_steps") as (session, row):
+        had = {step.step: step for step in row.steps if step.station == "make-safe"}
+        for step in set(had) - set(steps):
+            session.delete(had[step])
+        for step in [row.key for row in STEPS if row.key in steps and row.key not in had]:
+            session.add(tables.Step(call_id=call_id, station="make-safe", step=step, done_at=stamp.now))
+        if set(steps) >= PROVED_DEAD and not set(had) >= PROVED_DEAD and row.power != "dead":
+            row.power, row.power_at = "dead", stamp.now
+
+
+def set_power(db: Database, call_id: int, stamp: Stamp, power: str) -> None:
+    """Set the power strip; the time is noted. Going live unticks the steps that proved it dead."""
+    if power not in ("energised", "dead"):
+        raise bad("power", power, "energised or dead")
+    with act_on(db, call_id, stamp, "set_power") as (session, row):
+        row.power, row.power_at = power, stamp.now
+        if power == "energised":
+            for step in [step for step in row.steps if step.step in PROVED_DEAD]:
+                session.delete(step)

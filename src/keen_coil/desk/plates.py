@@ -1,0 +1,190 @@
+"""Plates: the fields a technician reads off motor, unit, capacitor and blade, in the order of the page."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.call import Call, read_call
+from ..core.errors import BadInput, Fault
+from ..core.units import horsepower_text
+from ..core.voltage import KNOWN
+from ..formats.dotted import nested
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .sheet import call_data
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of the Plates page: its dotted path in the call file, label, unit, choices."""
+
+    path: str
+    label: str
+    unit: str = ""
+    choices: tuple[str, ...] = ()
+    suggestions: tuple[str, ...] = ()
+    numeric: bool = True
+    hint: str = ""
+
+
+def _choice(path: str, label: str, *choices: str, hint: str = "") -> Field:
+    return Field(path, label, choices=choices, numeric=False, hint=hint)
+
+
+def _text(path: str, label: str, hint: str = "", suggestions: tuple[str, ...] = ()) -> Field:
+    return Field(path, label, numeric=False, hint=hint, suggestions=suggestions)
+
+
+SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
+    ("Motor plate", "What came off, as its plate says.", (
+        _choice("motor.role", "drives", "condenser_fan", "indoor_blower", "inducer"),
+        _choice("motor.kind", "kind", "psc", "shaded_pole", "three_phase", "ecm"),
+        Field("motor.hp", "horsepower", hint="1/4 or 0.25"),
+        _text("motor.volts", "volts", "as on the plate", KNOWN),
+        Field("motor.amps_a", "full-load amps", "A"),
+        Field("motor.rpm", "RPM", "rpm"),
+        Field("motor.phase", "phase", choices=("1", "3")),
+        Field("motor.hz", "hertz", choices=("60", "50")),
+        Field("motor.capacitor_uf", "capacitor", "µF"),
+        Field("motor.capacitor_v", "capacitor volts", "V"),
+        Field("motor.service_factor", "service factor"),
+        _choice("motor.rotation.sense", "rotation", "cw", "ccw", "reversible"),
+        _choice("motor.rotation.seen_from", "seen from", "shaft_end", "lead_end"),
+        Field("motor.leads", "leads", hint="without ground"),
+        _text("leads", "lead names", "black, brown, white"),
+        _text("motor.part_no", "part number"),
+    )),
+    ("Body and shaft", "Measure what the plate does not say.", (
+        _choice("motor.mount", "mounting", "stud", "belly_band", "lug", "integral_arms", "base", "face"),
+        _choice("motor.studs", "studs", "shaft_end", "far_end", "both", "none"),
+        Field("motor.body_diameter_in", "body diameter", "in"),
+        Field("motor.body_length_in", "body length", "in"),
+        Field("motor.shaft.diameter_in", "shaft diameter", "in"),
+        Field("motor.shaft.length_in", "shaft out of body", "in"),
+        _choice("motor.enclosure", "enclosure", "open", "air_over", "enclosed"),
+        _choice("motor.protection", "overload", "auto", "manual", "impedance", "fuse", "none"),
+        Field("motor.ambient_limit_c", "ambient limit", "C"),
+    )),
+    ("Unit", "Its plate, and what stands around.", (
+        _choice("unit.kind", "kind", "split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"),
+        Field("unit.supply_v", "nominal supply", "V"),
+        Field("unit.phase", "phase", choices=("1", "3")),
+        Field("unit.hz", "hertz", choices=("60", "50")),
+        Field("unit.ambient_c", "air around it", "C"),
+        _choice("unit.mounted", "motor sits", "shaft_down", "shaft_up", "horizontal"),
+        _choice("unit.switch.kind", "switched by", "contactor", "relay", "board", "starter", "remote_switch"),
+        Field("unit.switch.poles", "its poles", choices=("1", "2", "3")),
+        Field("unit.fan_amps_a", "fan amps on its plate", "A"),
+        Field("unit.fan_rpm", "fan RPM on its plate", "rpm"),
+        Field("unit.tons", "size", "tons"),
+        Field("unit.age_years", "age", "years"),
+    )),
+    ("Capacitor label", "What is installed may be wrong: the motor plate decides.", (
+        _choice("unit.run_capacitor", "serves", "dual", "own", "none", "compressor_only", "unknown"),
+        Field("capacitor.fan", "fan section", "µF"),
+        Field("capacitor.herm", "compressor section", "µF"),
+        Field("capacitor.single", "single", "µF"),
+        Field("capacitor.volts_v", "volts", "V", hint="440/370 is 440"),
+        Field("capacitor.tolerance_pct", "tolerance", "± %", hint="blank when silent"),
+    )),
+    ("Blade", "Before anything comes off.", (
+        Field("load.diameter_in", "diameter", "in"),
+        Field("load.hub_bore_in", "hub bore", "in"),
+        Field("load.hub_length_in", "hub length", "in"),
+        Field("load.blade_plane_in", "blade plane", "in", hint="from mounting face to middle of hub"),
+        Field("space.to_coil_in", "room towards shaft end", "in"),
+        Field("space.to_guard_in", "room behind the body", "in"),
+    )),
+)  # fmt: skip
+FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}
+_LABEL = ("fan", "herm", "single")
+_PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
+
+
+def plate_texts(call: Call) -> dict[str, str]:
+    """What stands on the plates now, as the fields show it."""
+    found = {path: _shown(call, path) for path in FIELDS}
+    found |= {f"capacitor.{row.section}": str(row.uf) for row in call.capacitor.label}
+    found["leads"] = ", ".join(row.lead for row in call.hookup.leads)
+    return found
+
+
+def _shown(call: Call, path: str) -> str:
+    value: Any = call
+    for part in path.split("."):
+        value = getattr(value, part, None)
+    if value is None:
+        return ""
+    return horsepower_text(value) if path == "motor.hp" else str(value)
+
+
+def save_plates(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Save the plates, all or none. Raises `BadInput` with the paths of the page's fields."""
+    typed = {path: fields[path] for path in FIELDS if path in fields}
+    with act_on(db, call_id, stamp, "save_plates") as (_, row):
+        data = _merged(call_data(row), typed)
+        try:
+            read_call(data)
+        except BadInput as error:
+            raise BadInput([_on_page(fault, data) for fault in error.faults]) from None
+        row.motor.plate, row.motor.unit.plate = data["motor"], data["unit"]
+        around = ("load", "space", "capacitor", "hookup")
+        row.motor.around = row.motor.around | {key: data[key] for key in around if key in data}
+
+
+def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
+    """The call's data with the typed fields in place of what they show; other fields stay."""
+    parts = {key: _without(data.get(key, {}), key, typed) for key in _PARTS}
+    plain = {path: text for path, text in typed.items() if path != "leads" and path.split(".")[-1] not in _LABEL}
+    for path, value in _leaves(nested(plain, Call)):
+        _put(parts, path, value)
+    label = [{"section": s, "uf": typed[f"capacitor.{s}"].strip()} for s in _LABEL if typed.get(f"capacitor.{s}", "").strip()]
+    if any(f"capacitor.{s}" in typed for s in _LABEL):
+        parts["capacitor"]["label"] = label
+    if "leads" in typed:
+        parts["hookup"]["leads"] = _leads(typed["leads"], data.get("hookup", {}).get("leads", []))
+    return {**data, **parts}
+
+
+def _without(part: dict[str, Any], key: str, typed: Mapping[str, str]) -> dict[str, Any]:
+    """A part with the typed fields taken out, so that a cleared one is gone."""
+    kept: dict[str, Any] = {}
+    for path, value in _leaves({key: part}):
+        if path not in typed:
+            _put(kept, path, value)
+    found: dict[str, Any] = kept.get(key, {})
+    return found
+
+
+def _leaves(data: Mapping[str, Any], prefix: str = "") -> list[tuple[str, Any]]:
+    found: list[tuple[str, Any]] = []
+    for key, value in data.items():
+        found += _leaves(value, f"{prefix}{key}.") if isinstance(value, dict) else [(prefix + key, value)]
+    return found
+
+
+def _put(data: dict[str, Any], path: str, value: Any) -> None:
+    *parents, last = path.split(".")
+    for parent in parents:
+        data = data.setdefault(parent, {})
+    data[last] = value
+
+
+def _leads(text: str, known: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Lead names as typed; what was known of a lead of the same name stays."""
+    names = list(dict.fromkeys(name.strip() for name in text.split(",") if name.strip()))
+    by_name = {row["lead"]: row for row in known}
+    return [by_name.get(name, {"lead": name, "ends": []}) for name in names]
+
+
+def _on_page(fault: Fault, data: Mapping[str, Any]) -> Fault:
+    """A fault under the name the page has for its field."""
+    parts = fault.path.split(".")
+    if parts[:2] == ["capacitor", "label"] and len(parts) > 2:
+        return Fault("capacitor." + data["capacitor"]["label"][int(parts[2])]["section"], fault.value, fault.expected)
+    if parts[:2] == ["hookup", "leads"]:
+        return Fault("leads", fault.value, fault.expected)
+    return fault
+

@@ -1,0 +1,93 @@
+"""Readings: take one, judge one before it is saved. A correction replaces; nothing is ever overwritten."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from ..core.call import Call, read_call
+from ..core.errors import BadInput, Fault, bad
+from ..core.judge.judged import Judgement
+from ..core.judge.readings import judge_readings
+from ..core.limits import DEFAULTS
+from ..core.readings import KINDS
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .sheet import Sheet, call_data
+
+_PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "note")
+_NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "u")
+POWER_WORD = {"energised": "live", "dead": "dead"}
+
+
+def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | None, now: datetime) -> dict[str, Any]:
+    """A reading of the call file from a form's text, with the power state of the strip and the time.
+
+    A winding read after locking out notes the minutes since then. Raises `BadInput`.
+    """
+    kind = KINDS.get(fields.get("kind", ""))
+    if kind is None:
+        raise bad("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
+    data: dict[str, Any] = {"kind": kind.name, "value": _value(kind.yes_no, fields.get("value", ""))}
+    data |= {name: fields[name].strip() for name in (*_PLAIN, *_NUMBERS) if fields.get(name, "").strip()}
+    data["taken_at"] = now.isoformat(timespec="seconds")
+    if fields.get("pair"):
+        data["pair"] = fields["pair"].split("|")
+    if fields.get("isolated") == "no":
+        data["isolated"] = False
+    if fields.get("replaces", "").isdigit():
+        data["replaces"] = int(fields["replaces"])
+    if kind.power != "any":
+        data["power"] = POWER_WORD[power]
+    if kind.name in ("winding_ohm", "shell_c") and "minutes_off" not in data and power == "dead" and power_at:
+        data["minutes_off"] = int((now - power_at).total_seconds() // 60)
+    return data
+
+
+def _value(yes_no: bool, text: str) -> Any:
+    text = text.strip()
+    if yes_no and text in ("yes", "no"):
+        return text == "yes"
+    return text
+
+
+def fits_power(kind: str, power: str) -> bool:
+    """Whether a kind of reading may be taken in the strip's power state."""
+    return KINDS[kind].power in ("any", POWER_WORD[power])
+
+
+def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> int:
+    """Save a reading; its index. One that does not fit the power strip needs `anyway`, and is kept as suspect.
+
+    Raises `BadInput` naming the field of the form.
+    """
+    with act_on(db, call_id, stamp, "take_reading") as (session, row):
+        data = reading_data(fields, row.power, row.power_at, stamp.now)
+        if not fits_power(data["kind"], row.power) and fields.get("anyway") != "yes":
+            raise bad("power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway")
+        position = len(row.readings)
+        with_reading(call_data(row), data)
+        session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data))
+        return position
+
+
+def with_reading(data: dict[str, Any], reading: dict[str, Any]) -> Call:
+    """The call with one reading more. Raises `BadInput` with the reading's own field names."""
+    index = len(data["readings"])
+    try:
+        return read_call({**data, "readings": [*data["readings"], reading]})
+    except BadInput as error:
+        mine = f"readings.{index}."
+        raise BadInput(
+            [Fault(fault.path.removeprefix(mine), fault.value, fault.expected) for fault in error.faults]
+        ) from None
+
+
+def judge_typed(sheet: Sheet, fields: Mapping[str, str], now: datetime) -> Judgement:
+    """What the core says of a value that is typed but not saved. Raises `BadInput`."""
+    data = reading_data(fields, sheet.row.power, sheet.row.power_at, now)
+    call = with_reading(call_data(sheet.row), data)
+    return judge_readings(call, DEFAULTS)[len(call.readings) - 1].judgement
+

@@ -1,0 +1,136 @@
+"""A call as its pages show it: the call file put together from the store, assessed, with its stations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cached_property
+from typing import Any, Literal
+
+from ..core.call import Call, read_call
+from ..core.diagnosis.assess import Assessment, assess
+from ..core.diagnosis.sentence import sentence
+from ..core.judge.leads import Terminals
+from ..core.judge.windings import terminals
+from ..core.proof.run_test import RunProof, prove_run
+from ..store import tables
+from ..store.database import Database
+from .acts import call_row
+from .make_safe import STEPS
+
+StationState = Literal["todo", "part", "done", "not_needed", "later"]
+STATIONS: tuple[tuple[str, str, str], ...] = (
+    ("arrive", "Arrive", "a"), ("make-safe", "Make safe", "k"), ("plates", "Plates", "l"), ("path", "Path", "p"),
+    ("finding", "Finding", "f"), ("match", "Match", "m"), ("capacitor", "Capacitor", "c"), ("hook-up", "Hook-up", "h"),
+    ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
+)  # fmt: skip
+LATER = ("capacitor", "hook-up", "swap")
+NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
+
+
+def call_data(row: tables.Call) -> dict[str, Any]:
+    """A call as data of a call file, from its rows."""
+    around = row.motor.around
+    data: dict[str, Any] = {
+        "format": "keen-coil/call", "version": 1, "complaint": row.complaint, "unit": row.motor.unit.plate,
+        "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
+        **{key: around[key] for key in ("load", "space", "capacitor", "hookup") if key in around},
+    }  # fmt: skip
+    return data | ({"chosen_motor": row.chosen} if row.chosen else {})
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A call with everything its pages need; what the core says is computed when asked for."""
+
+    row: tables.Call
+    call: Call
+
+    @cached_property
+    def assessment(self) -> Assessment:
+        """The assessment by the core."""
+        return assess(self.call)
+
+    @cached_property
+    def proof(self) -> RunProof:
+        """The run proof by the core."""
+        return prove_run(self.call)
+
+    @cached_property
+    def terminals(self) -> Terminals:
+        """Which motor lead is which."""
+        return terminals(self.call)
+
+    @cached_property
+    def sentence(self) -> str:
+        """The verdict in one sentence."""
+        return sentence(self.assessment)
+
+    @property
+    def ticked(self) -> dict[str, datetime]:
+        """Steps ticked at Make safe, with their time."""
+        return {step.step: step.done_at for step in self.row.steps if step.station == "make-safe"}
+
+    @property
+    def is_open(self) -> bool:
+        """Not closed yet."""
+        return self.row.closed_at is None
+
+    def station_state(self, station: str) -> StationState:
+        """How far a station is."""
+        return "later" if station in LATER else getattr(self, "_" + station.replace("-", "_"))
+
+    @property
+    def _arrive(self) -> StationState:
+        return "done" if self.call.complaint.symptom else "todo"
+
+    @property
+    def _make_safe(self) -> StationState:
+        ticked = set(self.ticked)
+        return "done" if ticked >= {step.key for step in STEPS} else "part" if ticked else "todo"
+
+    @property
+    def _plates(self) -> StationState:
+        motor = self.call.motor
+        known = [motor.kind, motor.volts, motor.amps_a, motor.rpm]
+        return "done" if all(known) else "part" if any(known) else "todo"
+
+    @property
+    def _path(self) -> StationState:
+        states = [link.state for link in self.assessment.path.values()]
+        if all(state in ("proved", "not_applicable") for state in states) or self._finding == "done":
+            return "done"
+        return "part" if any(state != "unproved" for state in states) else "todo"
+
+    @property
+    def _finding(self) -> StationState:
+        return "done" if self.assessment.verdict != "not_proved" else "todo"
+
+    @property
+    def _match(self) -> StationState:
+        if self.call.chosen_motor:
+            return "done"
+        return "todo" if self.assessment.verdict in NEEDS_MOTOR else "not_needed"
+
+    @property
+    def _run_proof(self) -> StationState:
+        if self.proof.passed:
+            return "done"
+        return "part" if any(reading.is_proof for reading in self.call.readings) else "todo"
+
+    @property
+    def _hand_over(self) -> StationState:
+        return "todo" if self.is_open else "done"
+
+
+def sheet_of(row: tables.Call) -> Sheet:
+    """The sheet of a call's row."""
+    return Sheet(row, read_call(call_data(row)))
+
+
+def open_sheet(db: Database, call_id: int) -> Sheet:
+    """The sheet of a call by its id. Raises `NotThere`."""
+    with db.reading() as session:
+        row = call_row(session, call_id)
+        _ = row.motor.unit.site, row.readings, row.steps, row.technician
+        return sheet_of(row)

@@ -1,0 +1,35 @@
+"""JSON Schemas of the call file, the catalogue row and the answers, from the core's types."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from pydantic import BaseModel
+
+from ..core.call import Call
+from ..core.diagnosis.assess import Assessment
+from ..core.match.catalogue import CatalogueMotor
+from ..core.match.rank import Match
+
+MODELS: dict[str, type[BaseModel]] = {
+    "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
+}  # fmt: skip
+
+
+def schema_texts() -> dict[str, str]:
+    """The text of each schema file by name."""
+    return {
+        f"{name}.schema.json": json.dumps(model.model_json_schema(by_alias=True), indent=2, ensure_ascii=False) + "\n"
+        for name, model in MODELS.items()
+    }
+
+
+def write_schemas(folder: Path) -> list[Path]:
+    """Write every schema into a folder; the paths written."""
+    folder.mkdir(parents=True, exist_ok=True)
+    paths = []
+    for name, text in schema_texts().items():
+        (folder / name).write_text(text, encoding="utf-8")
+        paths.append(folder / name)
+    return paths

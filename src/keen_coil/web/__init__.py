@@ -1,0 +1,1 @@
+"""The pages and the API: HTTP, templates. No rule, no formula, no SQL."""

@@ -1,0 +1,126 @@
+"""The application: routes, static files, guards, and what every error looks like."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from pathlib import Path
+
+from fastapi import FastAPI, HTTPException, Request
+from fastapi.exceptions import RequestValidationError
+from itsdangerous import URLSafeSerializer
+from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.responses import JSONResponse, Response
+from starlette.staticfiles import StaticFiles
+
+from .. import __version__
+from ..core.errors import BadInput
+from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
+from ..settings import Settings
+from ..store.database import Database
+from .guard import BodyLimit, SecurityHeaders
+from .page import HERE, environment, render
+from .routes import api, arrive, board, finding, hand_over, make_safe, match, path, plates, run_proof, shelf, view
+
+HOSTS = ["127.0.0.1", "localhost", "[::1]", "["]
+_PAGES = (board, arrive, make_safe, plates, path, finding, match, run_proof, hand_over, shelf, view)
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The application on the database of the settings, which is brought to the newest schema first."""
+    app = FastAPI(
+        title="Keen Coil", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+        description="Stateless answers: the same core as the pages and the command line.",
+    )  # fmt: skip
+    app.state.settings = settings
+    app.state.db = Database(settings.db)
+    app.state.templates = environment()
+    app.state.version_tag = static_tag(HERE / "static")
+    secret = secret_beside(settings.db)
+    app.state.signer = URLSafeSerializer(secret, "session")
+    app.state.csrf_signer = URLSafeSerializer(secret, "csrf")
+    app.add_middleware(GZipMiddleware, minimum_size=600)
+    app.add_middleware(BodyLimit)
+    app.add_middleware(SecurityHeaders)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=HOSTS)
+    app.mount("/static", StaticFiles(directory=HERE / "static"))
+    app.include_router(api.router)
+    for page in _PAGES:
+        app.include_router(page.router, include_in_schema=False)
+    _errors(app)
+    return app
+
+
+def secret_beside(db: Path) -> str:
+    """The key that signs sessions, made once and kept beside the database, readable by its owner only."""
+    path = db.with_suffix(".key")
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(48), encoding="ascii")
+    return path.read_text(encoding="ascii")
+
+
+def static_tag(folder: Path) -> str:
+    """A tag of our static files, so that a browser keeps them until they change."""
+    total = hashlib.sha256()
+    for file in sorted(folder.rglob("*")):
+        if file.is_file():
+            total.update(file.read_bytes())
+    return total.hexdigest()[:10]
+
+
+def _errors(app: FastAPI) -> None:
+    app.add_exception_handler(BadInput, _bad_input)
+    app.add_exception_handler(NotThere, _not_there)
+    app.add_exception_handler(Conflict, _conflict)
+    app.add_exception_handler(Closed, _closed)
+    app.add_exception_handler(AlreadyDone, _already_done)
+    app.add_exception_handler(StarletteHTTPException, _http_error)
+    app.add_exception_handler(RequestValidationError, _bad_query)
+
+
+def _is_api(request: Request) -> bool:
+    return request.url.path.startswith("/api/")
+
+
+def _bad_input(request: Request, error: Exception) -> Response:
+    faults = error.faults if isinstance(error, BadInput) else []
+    if _is_api(request):
+        return JSONResponse({"errors": [fault.as_dict() for fault in faults]}, 422)
+    return render(request, "error.html", 422, title="That cannot be taken", lines=[fault.line() for fault in faults])
+
+
+def _not_there(request: Request, error: Exception) -> Response:
+    return render(request, "error.html", 404, title="Not there", lines=[f"There is no {error}."])
+
+
+def _conflict(request: Request, error: Exception) -> Response:
+    lines = [
+        "This call was changed on another page since this one was made. Nothing was saved.",
+        "Go back to the call, look at what changed, and do it again.",
+    ]
+    return render(request, "error.html", 409, title="Changed meanwhile", lines=lines)
+
+
+def _closed(request: Request, error: Exception) -> Response:
+    return render(request, "error.html", 409, title="This call is closed", lines=["A closed call stays as it was handed over."])
+
+
+def _already_done(request: Request, error: Exception) -> Response:
+    """A repeat of an act is harmless: on to the call."""
+    call_id = error.call_id if isinstance(error, AlreadyDone) else None
+    return Response(status_code=303, headers={"Location": f"/calls/{call_id}" if call_id else "/"})
+
+
+def _http_error(request: Request, error: Exception) -> Response:
+    status = error.status_code if isinstance(error, HTTPException | StarletteHTTPException) else 500
+    detail = str(error.detail) if isinstance(error, HTTPException | StarletteHTTPException) else ""
+    if _is_api(request):
+        return JSONResponse({"errors": [{"path": "", "value": request.url.path, "expected": detail}]}, status)
+    return render(request, "error.html", status, title="Not there" if status == 404 else "Not taken", lines=[detail])
+
+
+def _bad_query(request: Request, error: Exception) -> Response:
+    return render(request, "error.html", 404, title="Not there", lines=["There is no such page."])

@@ -1,0 +1,43 @@
+"""The band picture of the pad: limits as a box on a scale, the reading with its error as a mark."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..core.judge.judged import Band
+
+WIDTH, LEFT, RIGHT = 320.0, 12.0, 308.0
+
+
+@dataclass(frozen=True)
+class BandPicture:
+    """Places on the scale, in units of the picture."""
+
+    ticks: list[tuple[float, str]]
+    low: float
+    high: float
+    mark: tuple[float, float] | None
+    text: str
+    source: str
+
+
+def band_picture(band: Band | None, interval: tuple[float, float] | None) -> BandPicture | None:
+    """The picture of a band with both ends known; None otherwise."""
+    if band is None or math.isinf(band.low) or math.isinf(band.high):
+        return None
+    top = max(band.high * 1.2, interval[1] * 1.05 if interval else 0.0)
+    step = _step(top)
+    scale = (RIGHT - LEFT) / top
+    ticks = [(LEFT + i * step * scale, f"{i * step:g}") for i in range(int(top / step) + 1)]
+    mark = None
+    if interval:
+        mark = LEFT + max(interval[0], 0) * scale, LEFT + min(interval[1], top) * scale
+    return BandPicture(ticks, LEFT + band.low * scale, LEFT + band.high * scale, mark, band.text, band.source)
+
+
+def _step(top: float) -> float:
+    """A round step that gives four to eight ticks."""
+    raw = top / 6
+    power = 10.0 ** math.floor(math.log10(raw))
+    return power * next((round_ for round_ in (1.0, 2.0, 5.0) if raw <= round_ * power), 10.0)

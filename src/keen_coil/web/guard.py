@@ -1,0 +1,72 @@
+"""Guards around every answer: security headers, upload limit before anything is read."""
+
+from __future__ import annotations
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import JSONResponse, PlainTextResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+POLICY = (
+    "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; "
+    "frame-ancestors 'none'; form-action 'self'"
+)
+HEADERS = {
+    "Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin", "Cross-Origin-Opener-Policy": "same-origin",
+}  # fmt: skip
+LARGEST_BODY = 64 * 1024 * 1024
+
+
+class SecurityHeaders:
+    """Adds the policy and its companions to every answer; pages are not kept by caches."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass through, adding headers at the start of the answer."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        static = scope["path"].startswith("/static/")
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers = MutableHeaders(scope=message)
+                headers.update(HEADERS)
+                headers.setdefault("Cache-Control", "public, max-age=31536000, immutable" if static else "no-store")
+            await send(message)
+
+        await self.app(scope, receive, send_with_headers)
+
+
+class BodyLimit:
+    """Refuses a body that says it is larger than anything taken here, and cuts off one that does not say."""
+
+    def __init__(self, app: ASGIApp, largest: int = LARGEST_BODY) -> None:
+        self.app, self.largest = app, largest
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Count what comes in."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        stated = Headers(scope=scope).get("content-length", "")
+        if stated.isdecimal() and int(stated) > self.largest:
+            await self._refuse(scope, int(stated))(scope, receive, send)
+            return
+        taken = 0
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            return message if taken <= self.largest else {"type": "http.disconnect"}
+
+        await self.app(scope, counted, send)
+
+    def _refuse(self, scope: Scope, size: int) -> ASGIApp:
+        got, expected = f"{size / 1e6:.1f} MB", f"at most {self.largest / 1e6:.1f} MB"
+        if scope["path"].startswith("/api/"):
+            return JSONResponse({"errors": [{"path": "", "value": got, "expected": expected}]}, 413)
+        return PlainTextResponse(f"file: got {got}; expected {expected}", 413)

@@ -1,0 +1,142 @@
+"""What every page needs: the form with its token checked, the stamp of an act, rendering."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import UTC, date, datetime
+from pathlib import Path
+from typing import Any
+from urllib.parse import urlencode
+
+from fastapi import HTTPException, Request
+from itsdangerous import BadSignature, URLSafeSerializer
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from starlette.datastructures import UploadFile
+from starlette.responses import HTMLResponse, RedirectResponse, Response
+
+from ..core.call import SYMPTOMS
+from ..core.diagnosis.sentence import headline
+from ..core.errors import BadInput, Fault
+from ..core.units import horsepower_text
+from ..desk.acts import Stamp
+from ..desk.sheet import STATIONS, Sheet
+from ..store.database import Database
+from .path_drawing import link_name
+
+HERE = Path(__file__).parent
+COOKIE, THEME_COOKIE = "keen_coil", "keen_coil_theme"
+THEMES = ("daylight", "attic")
+KEYS_COOKIE = "keen_coil_keys"
+
+
+def database(request: Request) -> Database:
+    """The database of this server."""
+    found: Database = request.app.state.db
+    return found
+
+
+def environment() -> Environment:
+    """The templates, strict about names, everything escaped."""
+    env = Environment(
+        loader=FileSystemLoader(HERE / "templates"), autoescape=select_autoescape(default=True),
+        undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
+    )  # fmt: skip
+    env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
+    env.filters |= {"clock": clock, "words": words, "hp": horsepower_text, "percent": percent, "link_name": link_name}
+    return env
+
+
+def clock(moment: datetime | None) -> str:
+    """A moment as a technician says it: the hour today, else the day too."""
+    if moment is None:
+        return ""
+    local = moment.astimezone()
+    return f"{local:%H:%M}" if local.date() == date.today() else f"{local.day} {local:%b %H:%M}"
+
+
+def percent(share: float) -> str:
+    """A probability as people say it, never a false 100."""
+    return "over 99 %" if share >= 0.995 else "under 1 %" if 0 < share < 0.005 else f"{100 * share:.0f} %"
+
+
+def words(text: object) -> str:
+    """A contract word as people read it."""
+    return str(text).replace("_", " ")
+
+
+def session_of(request: Request) -> str:
+    """The browser's session id, or a new one."""
+    signer: URLSafeSerializer = request.app.state.signer
+    try:
+        return str(signer.loads(request.cookies.get(COOKIE, "")))
+    except BadSignature:
+        return secrets.token_urlsafe(24)
+
+
+async def checked_form(request: Request) -> dict[str, str]:
+    """The text fields of a form post whose token belongs to this browser; several of a name joined by a bar."""
+    form = await request.form(max_files=2, max_fields=400)
+    request.state.form = form
+    token, session = str(form.get("csrf", "")), request.cookies.get(COOKIE, "")
+    if not session or not secrets.compare_digest(token.encode(), csrf_token(request, session_of(request)).encode()):
+        raise HTTPException(403, "This page is too old. Load it again; what you typed is still in it when you go back.")
+    fields: dict[str, str] = {}
+    for key, value in form.multi_items():
+        if isinstance(value, str):
+            fields[key] = f"{fields[key]}|{value}" if key in fields else value
+    return fields
+
+
+def csrf_token(request: Request, session: str) -> str:
+    """The token that forms of this browser carry."""
+    signer: URLSafeSerializer = request.app.state.csrf_signer
+    return str(signer.dumps(session))
+
+
+async def upload(request: Request, name: str = "file") -> tuple[str, bytes]:
+    """Name and bytes of an uploaded file. Raises `BadInput` on the field when none came or it is too large."""
+    found = request.state.form.get(name)
+    largest: int = request.app.state.settings.largest_upload
+    if not isinstance(found, UploadFile) or not found.filename:
+        raise BadInput([Fault(name, "no file", "a file")])
+    if (found.size or 0) > largest:
+        raise BadInput([Fault(name, f"{(found.size or 0) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")])
+    return found.filename, await found.read()
+
+
+def stamp_of(fields: dict[str, str]) -> Stamp:
+    """The act's id and the call's version as the page sent them, and the time now."""
+    version = fields.get("version", "0")
+    return Stamp(fields.get("act_id", ""), int(version) if version.isdecimal() else -1, datetime.now(UTC))
+
+
+def faults_by_field(error: BadInput) -> dict[str, str]:
+    """Each faulty field with one line: what it got, what was expected."""
+    return {fault.path: f"Got {fault.value}; expected {fault.expected}." for fault in reversed(error.faults)}
+
+
+def render(request: Request, template: str, status: int = 200, **context: Any) -> Response:
+    """A page with its token, a fresh act id and the theme."""
+    session = session_of(request)
+    theme = request.cookies.get(THEME_COOKIE, "")
+    page = request.app.state.templates.get_template(template).render(
+        request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
+        theme=theme if theme in THEMES else "daylight", keys=request.cookies.get(KEYS_COOKIE) != "off",
+        version_tag=request.app.state.version_tag, **{"faults": {}, "typed": {}, "station": "", **context},
+    )  # fmt: skip
+    response = HTMLResponse(page, status)
+    if request.cookies.get(COOKIE) is None or status == 403:
+        response.set_cookie(COOKIE, str(request.app.state.signer.dumps(session)), httponly=True, samesite="strict")
+    return response
+
+
+def station_page(request: Request, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:
+    """A station of a call."""
+    template = f"call/{station.replace('-', '_')}.html"
+    return render(request, template, status, sheet=sheet, station=station, stations=STATIONS, **context)
+
+
+def go(request: Request, path: str, **query: object) -> Response:
+    """On to another page after an act."""
+    kept = {key: str(value) for key, value in query.items() if value not in (None, "")}
+    return RedirectResponse(path + ("?" + urlencode(kept) if kept else ""), 303)

@@ -1,0 +1,1 @@
+"""One file of routes for each screen."""

@@ -1,0 +1,72 @@
+"""The JSON API: stateless, the same answers as pages and command line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+
+from ...core.call import Call
+from ...core.diagnosis.assess import Assessment
+from ...core.errors import bad
+from ...core.match.catalogue import CatalogueMotor
+from ...core.match.rank import Match
+from ...desk.without_store import assess_file, match_request
+
+router = APIRouter(prefix="/api")
+_ERRORS: dict[int | str, dict[str, Any]] = {
+    422: {"description": "Fields that cannot be taken", "content": {"application/json": {"schema": {
+        "type": "object", "properties": {"errors": {"type": "array", "items": {
+            "type": "object", "properties": {key: {"type": "string"} for key in ("path", "value", "expected")},
+        }}},
+    }}}},
+}  # fmt: skip
+
+
+def _body(schema: dict[str, Any]) -> dict[str, Any]:
+    return {"requestBody": {"required": True, "content": {"application/json": {"schema": schema}}}}
+
+
+_CALL = Call.model_json_schema(by_alias=True, ref_template="#/components/schemas/{model}")
+_MOTOR = CatalogueMotor.model_json_schema(ref_template="#/components/schemas/{model}")
+DEFINITIONS = {**_CALL.pop("$defs", {}), **_MOTOR.pop("$defs", {}), "Call": _CALL, "CatalogueMotor": _MOTOR}
+_REF = "#/components/schemas/"
+_MATCH = {
+    "type": "object", "required": ["call", "catalogue"], "additionalProperties": False,
+    "properties": {
+        "call": {"$ref": _REF + "Call"}, "catalogue": {"type": "array", "items": {"$ref": _REF + "CatalogueMotor"}},
+        "school": {"enum": ["amps", "hp_amps", "ten_percent", "like"], "default": "amps"},
+        "van": {"type": "array", "items": {
+            "type": "object", "required": ["part_no"],
+            "properties": {"part_no": {"type": "string"}, "quantity": {"type": "integer", "minimum": 0}},
+        }},
+    },
+}  # fmt: skip
+
+
+async def _json_body(request: Request) -> bytes:
+    """The body of a JSON request within the limit. Raises `BadInput`."""
+    kind = request.headers.get("content-type", "").split(";")[0].strip().lower()
+    if kind != "application/json":
+        raise bad("content-type", kind, "application/json")
+    largest: int = request.app.state.settings.largest_upload
+    data = b""
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > largest:
+            stated = request.headers.get("content-length", "")
+            size = int(stated) if stated.isdecimal() else len(data)
+            raise bad("", f"{size / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
+    return data
+
+
+@router.post("/assess", responses=_ERRORS, openapi_extra=_body({"$ref": _REF + "Call"}))
+async def assess(request: Request) -> Assessment:
+    """Assess a call: verdict, ranked faults, links, judgements, next tests."""
+    return assess_file(await _json_body(request))
+
+
+@router.post("/match", responses=_ERRORS, openapi_extra=_body(_MATCH))
+async def match(request: Request) -> Match:
+    """Match a catalogue for a call."""
+    return match_request(await _json_body(request))

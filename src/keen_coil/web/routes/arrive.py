@@ -1,0 +1,48 @@
+"""Arrive: the complaint, and what else can look like a dead motor."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...desk.calls import save_complaint
+from ...desk.sheet import open_sheet
+from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+
+router = APIRouter()
+LOOKALIKES = (
+    ("Defrost", "On a heat pump the outdoor fan is meant to stop in defrost."),
+    ("No call", "The thermostat does not ask for it."),
+    ("A safety", "High pressure, limit, float: open, and right to be open."),
+    ("A delay", "The fan delay is still counting."),
+    ("Fan control", "A head-pressure or speed control holds it off in the cold."),
+    ("Lockout", "The board or a leak detector has locked out."),
+    ("Last visit", "A wire was left off, or the wrong part fitted."),
+)
+
+
+@router.get("/calls/{call_id}/arrive")
+def show_arrive(request: Request, call_id: int) -> Response:
+    """The complaint."""
+    return _page(request, call_id)
+
+
+def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+    sheet = open_sheet(database(request), call_id)
+    return station_page(
+        request, "arrive", sheet, status, lookalikes=LOOKALIKES, **context
+    )
+
+
+@router.post("/calls/{call_id}/arrive")
+def keep_complaint(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Save the complaint and go on."""
+    try:
+        save_complaint(database(request), call_id, stamp_of(form), form)
+    except BadInput as error:
+        faults = {path.removeprefix("complaint."): text for path, text in faults_by_field(error).items()}
+        return _page(request, call_id, 422, faults=faults, typed=form)
+    return go(request, f"/calls/{call_id}/make-safe")

@@ -1,0 +1,72 @@
+"""The board of calls, a new call, a call file brought in or taken away."""
+
+from __future__ import annotations
+
+import json
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...desk.calls import board, export_call, import_call, open_call, places, technicians
+from ...desk.sheet import open_sheet
+from ...formats.call_file import load_call
+from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+
+
+def _board(request: Request, status: int = 200, **context: object) -> Response:
+    db = database(request)
+    opened, closed = board(db)
+    return render(
+        request, "board.html", status, opened=opened, closed=closed, places=places(db), technicians=technicians(db), **context
+    )
+
+
+@router.get("/")
+def show_board(request: Request) -> Response:
+    """The open calls of the van, and the latest closed ones."""
+    return _board(request)
+
+
+@router.post("/calls")
+def new_call(request: Request, form: Form) -> Response:
+    """Open a call and go to it."""
+    try:
+        call_id = open_call(database(request), stamp_of(form), form)
+    except BadInput as error:
+        return _board(request, 422, faults=faults_by_field(error), typed=form)
+    return go(request, f"/calls/{call_id}/arrive")
+
+
+@router.post("/calls/import")
+async def bring_call_in(request: Request, form: Form) -> Response:
+    """Bring a call file in and go to it."""
+    try:
+        name, data = await upload(request)
+        call_id = import_call(database(request), stamp_of(form), load_call(data), name)
+    except BadInput as error:
+        lines = [fault.line() for fault in error.faults]
+        return _board(request, 422, file_faults=lines)
+    return go(request, f"/calls/{call_id}/path")
+
+
+@router.get("/calls/{call_id}")
+def enter_call(request: Request, call_id: int) -> Response:
+    """Into a call at its first station that is not done."""
+    sheet = open_sheet(database(request), call_id)
+    order = ("arrive", "make-safe", "plates", "path", "finding", "match", "run-proof", "hand-over")
+    first = next((name for name in order if sheet.station_state(name) in ("todo", "part")), "hand-over")
+    return go(request, f"/calls/{call_id}/{'path' if first == 'finding' else first}")
+
+
+@router.get("/calls/{call_id}/call.json")
+def take_call_away(request: Request, call_id: int) -> Response:
+    """The call as a call file."""
+    sheet = open_sheet(database(request), call_id)
+    text = json.dumps(export_call(sheet), indent=2, ensure_ascii=False)
+    headers = {"Content-Disposition": f'attachment; filename="call-{call_id}.call.json"'}
+    return Response(text, media_type="application/json", headers=headers)

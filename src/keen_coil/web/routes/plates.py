@@ -1,0 +1,35 @@
+"""Plates: motor, body, unit, capacitor label, blade."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
+from ...desk.sheet import open_sheet
+from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+
+router = APIRouter()
+
+
+@router.get("/calls/{call_id}/plates")
+def show_plates(request: Request, call_id: int) -> Response:
+    """What the plates say."""
+    sheet = open_sheet(database(request), call_id)
+    return station_page(request, "plates", sheet, sections=SECTIONS, texts=plate_texts(sheet.call))
+
+
+@router.post("/calls/{call_id}/plates")
+def keep_plates(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Save the plates, all or none, and go on."""
+    try:
+        save_plates(database(request), call_id, stamp_of(form), form)
+    except BadInput as error:
+        sheet = open_sheet(database(request), call_id)
+        typed = plate_texts(sheet.call) | {path: form[path] for path in FIELDS if path in form}
+        faults = faults_by_field(error)
+        return station_page(request, "plates", sheet, 422, sections=SECTIONS, texts=typed, faults=faults)
+    return go(request, f"/calls/{call_id}/path")

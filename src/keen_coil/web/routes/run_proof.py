@@ -1,0 +1,51 @@
+"""Run proof: the final readings of the motor that is in now."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...core.proof.run_test import NEEDED
+from ...desk.pad import ledger, proof_pad, title_of
+from ...desk.readings import take_reading
+from ...desk.sheet import Sheet, open_sheet
+from ..band import band_picture
+from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+
+router = APIRouter()
+
+
+def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
+    checks = {check.name: check for check in sheet.proof.checks}
+    still = next((row for row in NEEDED if checks[row.name].state != "passed"), NEEDED[0])
+    row = next((row for row in NEEDED if row.name == form.get("check")), still)
+    when = form.get("when") if form.get("when") in ("standing", "running") else row.when
+    pad = proof_pad(sheet, row.kind, row.at or "", when or "", row.title, row.ask)
+    saved = int(form["saved"]) if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings) else None
+    return station_page(
+        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, needed=NEEDED, saved=saved,
+        saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
+        picture=band_picture(pad.band, None), **context,
+    )  # fmt: skip
+
+
+@router.get("/calls/{call_id}/run-proof")
+def show_run_proof(request: Request, call_id: int) -> Response:
+    """The checks of the run."""
+    return _page(request, open_sheet(database(request), call_id), dict(request.query_params))
+
+
+@router.post("/calls/{call_id}/run-proof")
+def keep_proof_reading(
+    request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
+) -> Response:
+    """Save a reading of the run."""
+    db = database(request)
+    try:
+        index = take_reading(db, call_id, stamp_of(form), {**form, "stage": "proof"})
+    except BadInput as error:
+        return _page(request, open_sheet(db, call_id), form, 422, faults=faults_by_field(error), typed=form)
+    return go(request, f"/calls/{call_id}/run-proof", saved=index)

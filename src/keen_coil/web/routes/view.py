@@ -1,0 +1,32 @@
+"""How the pages look and listen: theme, keyboard, help."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...desk.sheet import STATIONS
+from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, go, render
+
+router = APIRouter()
+YEAR = 365 * 24 * 3600
+
+
+@router.get("/help")
+def show_help(request: Request) -> Response:
+    """The keyboard, the signs, and what this is not."""
+    return render(request, "help.html", stations=STATIONS)
+
+
+@router.post("/view")
+def keep_view(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Set theme or keyboard shortcuts, and go back to the page."""
+    back = form.get("back", "/")
+    response = go(request, back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/")
+    if form.get("theme") in THEMES:
+        response.set_cookie(THEME_COOKIE, form["theme"], max_age=YEAR, httponly=True, samesite="strict")
+    if form.get("keys") in ("on", "off"):
+        response.set_cookie(KEYS_COOKIE, form["keys"], max_age=YEAR, httponly=True, samesite="strict")
+    return response

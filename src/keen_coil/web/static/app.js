@@ -1,0 +1,97 @@
+// Behaviour on top of plain pages: shortcuts, the turns stepper, focus. No rule of the trade lives here.
+(function () {
+  "use strict";
+
+  document.addEventListener("alpine:init", function () {
+    window.Alpine.prefix("data-x-");
+    window.Alpine.data("pad", function () {
+      return {
+        step(by) {
+          const turns = this.$refs.turns;
+          turns.value = Math.min(100, Math.max(1, (parseInt(turns.value, 10) || 1) + by));
+          turns.dispatchEvent(new Event("input", { bubbles: true }));
+          this.$refs.value.dispatchEvent(new Event("input", { bubbles: true }));
+        },
+        more() { this.step(1); },
+        fewer() { this.step(-1); },
+        // a word button takes the field's place: only its own value is sent
+        clear() { this.$refs.value.disabled = true; },
+      };
+    });
+  });
+
+  let waitingForLetter = false;
+
+  function typing(target) {
+    return target.matches && target.matches("input:not([type=radio]):not([type=checkbox]), textarea, select");
+  }
+
+  function stepTo(letter) {
+    const link = document.querySelector('.rail [data-letter="' + letter + '"]');
+    if (link) link.click();
+  }
+
+  function armPower() {
+    const button = document.querySelector(".strip-go");
+    if (!button) return;
+    button.classList.add("armed");
+    button.focus();
+    button.addEventListener("blur", function () { button.classList.remove("armed"); }, { once: true });
+  }
+
+  function follow(selector) {
+    const link = document.querySelector(selector);
+    if (link) link.click();
+  }
+
+  const acts = {
+    "?": function () { follow('a[href="/help"]'); },
+    "/": function () {
+      const search = document.getElementById("search");
+      if (search) search.focus();
+    },
+    n: function () { follow("#next-test"); },
+    p: armPower,
+  };
+
+  document.addEventListener("keydown", function (event) {
+    if (event.key === "Escape") {
+      if (typing(event.target)) event.target.blur();
+      else if (history.length > 1) history.back();
+      return;
+    }
+    if (document.body.dataset.keys !== "on" || event.ctrlKey || event.metaKey) return;
+    if (typing(event.target) && !event.altKey) return;
+    const key = event.key.length === 1 ? event.key.toLowerCase() : "";
+    if (waitingForLetter && key) {
+      waitingForLetter = false;
+      event.preventDefault();
+      stepTo(key);
+    } else if (key === "g") {
+      waitingForLetter = true;
+      event.preventDefault();
+      setTimeout(function () { waitingForLetter = false; }, 2000);
+    } else if (acts[key]) {
+      event.preventDefault();
+      acts[key]();
+    }
+  });
+
+  // a page that was just shown: the field being worked in has the focus, the station is in sight
+  function settle() {
+    const here = document.querySelector(".rail [aria-current]");
+    if (here && here.scrollIntoView && window.innerWidth <= 900) here.scrollIntoView({ inline: "center", block: "nearest" });
+    const wrong = document.querySelector("[aria-invalid=true]");
+    const field = wrong || (document.querySelector(".call #value"));
+    if (!field) return;
+    const small = window.innerWidth <= 900;
+    if (wrong || !small) field.focus({ preventScroll: !wrong });
+    const pad = document.getElementById("pad");
+    if (small && pad && location.hash === "#pad") pad.scrollIntoView();
+  }
+
+  document.addEventListener("DOMContentLoaded", settle);
+  document.addEventListener("htmx:afterSettle", function (event) {
+    if (event.detail.target === document.body || event.target === document.body) settle();
+  });
+})();
