@@ -19,7 +19,12 @@ from .desk.without_store import assess_file, match_call_file, stock_of
 from .formats.call_file import load_call
 from .settings import Settings
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False, help="Prove the path, match the motor, prove the run.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    help="Prove the path, match the motor, prove the run.",
+)
 Json = Annotated[bool, typer.Option("--json", help="Print the answer as JSON.")]
 CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 

@@ -58,7 +58,9 @@ def places(db: Database) -> list[tuple[str, str]]:
     """Every site and unit by name, to choose from."""
     with db.reading() as session:
         found = session.execute(
-            select(tables.Site.name, tables.Unit.name).join(tables.Unit.site).order_by(tables.Site.name, tables.Unit.name)
+            select(tables.Site.name, tables.Unit.name)
+            .join(tables.Unit.site)
+            .order_by(tables.Site.name, tables.Unit.name)
         )
         return [(site, unit) for site, unit in found]
 

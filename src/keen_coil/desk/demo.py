@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from ..core.call import read_call
+from ..core.match.catalogue import CatalogueMotor
+from ..core.plates import Motor
 from ..formats.catalogue_csv import read_catalogue
 from ..store import tables
 from ..store.database import Database
@@ -40,9 +42,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
     return len(calls["call"])
 
 
-def _plate(motor: Any) -> dict[str, Any]:
-    from ..core.plates import Motor
-
+def _plate(motor: CatalogueMotor) -> dict[str, Any]:
     data: dict[str, Any] = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return {key: value for key, value in data.items() if key in Motor.model_fields}
 
@@ -56,7 +56,8 @@ def _call(
     motor = tables.Motor(unit=unit, plate=row["motor"], around=row.get("around", {}))
     found = tables.Call(
         motor=motor, technician=people[row["technician"]], opened_at=opened, complaint=row["complaint"], meters={},
-        power=row.get("power", "energised"), power_at=opened + timedelta(minutes=row.get("power_after", 0)), chosen=chosen,
+        power=row.get("power", "energised"), chosen=chosen,
+        power_at=opened + timedelta(minutes=row.get("power_after", 0)),
         version=1 + len(row.get("reading", [])), school="amps",
     )  # fmt: skip
     for position, reading in enumerate(row.get("reading", [])):

@@ -136,7 +136,13 @@ def _qualifiers(sheet: Sheet, kind: str, replaces: int | None, pair: str) -> dic
     if kind == "spin":
         return {"with": [Choice("load", "blade on", chosen=True), Choice("bare_shaft", "bare shaft")]}
     if kind == "run_amps_a":
-        return {"leg": [Choice("whole", "whole current", chosen=True), Choice("capacitor", "capacitor lead"), Choice("winding", "one winding")]}
+        return {
+            "leg": [
+                Choice("whole", "whole current", chosen=True),
+                Choice("capacitor", "capacitor lead"),
+                Choice("winding", "one winding"),
+            ]
+        }
     return {}
 
 
@@ -187,7 +193,8 @@ def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
         if reading.is_proof == proof:
             row = LedgerRow(
                 index, title_of(sheet, index), _value(sheet, index), sheet.assessment.judgements[index],
-                replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at), reading.taken_at,
+                replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at),
+                reading.taken_at,
             )  # fmt: skip
             rows.append(row)
     return rows[::-1]
@@ -197,7 +204,11 @@ def title_of(sheet: Sheet, index: int) -> str:
     """A reading's name with where and on what it was taken."""
     reading = sheet.call.readings[index]
     where = [reading.at, reading.section and {"herm": "compressor", "fan": "fan"}.get(reading.section)]
-    where += ["-".join(reading.pair) if reading.pair else None, reading.lead, reading.when if reading.is_proof else None]
+    where += [
+        "-".join(reading.pair) if reading.pair else None,
+        reading.lead,
+        reading.when if reading.is_proof else None,
+    ]
     where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
     text = ", ".join(part.replace("_", " ") for part in where if part)
     return f"{reading.row.title}{', ' if text else ''}{text}"
@@ -207,7 +218,8 @@ def _value(sheet: Sheet, index: int) -> str:
     """What was read with its uncertainty, to the digits that were typed."""
     reading, judgement = sheet.call.readings[index], sheet.assessment.judgements[index]
     if (reading.turns or 1) > 1:
-        return f"{answer(reading)} through {reading.turns} turns"
+        through = [f"{number / reading.turns:.2f}" for number in reading.numbers if reading.turns]
+        return f"{' / '.join(through)} {reading.row.unit} ({reading.value} through {reading.turns} turns)"
     if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
         return answer(reading)
     places = max(1, len(str(reading.value).partition(".")[2]))

@@ -66,7 +66,9 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
     with act_on(db, call_id, stamp, "take_reading") as (session, row):
         data = reading_data(fields, row.power, row.power_at, stamp.now)
         if not fits_power(data["kind"], row.power) and fields.get("anyway") != "yes":
-            raise bad("power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway")
+            raise bad(
+                "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
+            )
         position = len(row.readings)
         with_reading(call_data(row), data)
         session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data))
@@ -90,4 +92,3 @@ def judge_typed(sheet: Sheet, fields: Mapping[str, str], now: datetime) -> Judge
     data = reading_data(fields, sheet.row.power, sheet.row.power_at, now)
     call = with_reading(call_data(sheet.row), data)
     return judge_readings(call, DEFAULTS)[len(call.readings) - 1].judgement
-

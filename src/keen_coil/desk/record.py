@@ -45,10 +45,11 @@ def record_of(sheet: Sheet) -> Record:
     answer = sheet.assessment
     leading = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
     outcome = sheet.row.outcome or {}
-    watch = [f"{cause.says} {cause.do}" for cause in answer.causes]
+    why = [text for text in leading.speaks_for if not text.startswith("complaint")] if leading else []
+    watch = [f"{cause.says} {cause.do}" for cause in answer.causes if cause.cause in FAULTS]
     watch += [str(outcome["watch"])] if outcome.get("watch") else []
     return Record(
-        found=sheet.sentence, why=leading.speaks_for if leading else [], also=[FAULTS[f].says for f in answer.also],
+        found=sheet.sentence, why=why, also=[FAULTS[f].says for f in answer.also],
         fitted=_fitted(sheet), figures=_figures(sheet), watch=watch, readings=ledger(sheet)[::-1],
         proof=ledger(sheet, proof=True)[::-1],
         proved=[link for link, report in answer.path.items() if report.state == "proved"],

@@ -39,8 +39,15 @@ def _text(data: bytes, largest: int) -> str:
 
 def _check_header(header: list[str]) -> None:
     faults = [Fault(name, "no such column", "the column, it is required") for name in REQUIRED if name not in header]
-    faults += [Fault(name or "header", "an unknown column", "columns of the catalogue") for name in header if name not in COLUMNS]
-    faults += [Fault(name, "the column twice", "each column once") for name in sorted({n for n in header if header.count(n) > 1})]
+    faults += [
+        Fault(name or "header", "an unknown column", "columns of the catalogue")
+        for name in header
+        if name not in COLUMNS
+    ]
+    faults += [
+        Fault(name, "the column twice", "each column once")
+        for name in sorted({n for n in header if header.count(n) > 1})
+    ]
     if faults:
         raise BadInput(faults)
 
@@ -53,7 +60,11 @@ def _rows(reader: csv.DictReader[str]) -> list[CatalogueMotor]:
         try:
             motor = _motor(number, row)
             if motor.part_no in rows:
-                raise bad(f"row {number}.part_no", motor.part_no, f"a part number of its own; row {rows[motor.part_no]} has it")
+                raise bad(
+                    f"row {number}.part_no",
+                    motor.part_no,
+                    f"a part number of its own; row {rows[motor.part_no]} has it",
+                )
             rows[str(motor.part_no)], found[str(motor.part_no)] = number, motor
         except BadInput as error:
             faults += error.faults
@@ -68,7 +79,11 @@ def _motor(number: int, row: dict[str, str]) -> CatalogueMotor:
     path = f"row {number}"
     if "" in row or None in row.values():
         raise bad(path, "more or fewer cells than columns", "a cell for each column")
-    blank = [Fault(f"{path}.{name}", "nothing", "a value, the column is required") for name in REQUIRED if not row[name].strip()]
+    blank = [
+        Fault(f"{path}.{name}", "nothing", "a value, the column is required")
+        for name in REQUIRED
+        if not row[name].strip()
+    ]
     if blank:
         raise BadInput(blank)
     try:

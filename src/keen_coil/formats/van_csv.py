@@ -44,8 +44,14 @@ def read_van(data: bytes) -> list[VanPart]:
     reader = csv.DictReader(io.StringIO(text, newline=""), restkey="", strict=True)
     header = list(reader.fieldnames or [])
     columns = list(VanPart.model_fields)
-    faults = [Fault(name, "no such column", "the column, it is required") for name in ("part_no", "kind") if name not in header]
-    faults += [Fault(name, "an unknown column", "one of " + ", ".join(columns)) for name in header if name not in columns]
+    faults = [
+        Fault(name, "no such column", "the column, it is required")
+        for name in ("part_no", "kind")
+        if name not in header
+    ]
+    faults += [
+        Fault(name, "an unknown column", "one of " + ", ".join(columns)) for name in header if name not in columns
+    ]
     if faults:
         raise BadInput(faults)
     found, wrong = [], list[Fault]()

@@ -105,7 +105,9 @@ def _conflict(request: Request, error: Exception) -> Response:
 
 
 def _closed(request: Request, error: Exception) -> Response:
-    return render(request, "error.html", 409, title="This call is closed", lines=["A closed call stays as it was handed over."])
+    return render(
+        request, "error.html", 409, title="This call is closed", lines=["A closed call stays as it was handed over."]
+    )
 
 
 def _already_done(request: Request, error: Exception) -> Response:

@@ -42,7 +42,14 @@ def environment() -> Environment:
         undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
     )  # fmt: skip
     env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
-    env.filters |= {"clock": clock, "words": words, "hp": horsepower_text, "percent": percent, "link_name": link_name}
+    env.filters |= {
+        "clock": clock,
+        "words": words,
+        "hp": horsepower_text,
+        "percent": percent,
+        "choice": choice,
+        "link_name": link_name,
+    }
     return env
 
 
@@ -52,6 +59,20 @@ def clock(moment: datetime | None) -> str:
         return ""
     local = moment.astimezone()
     return f"{local:%H:%M}" if local.date() == date.today() else f"{local.day} {local:%b %H:%M}"
+
+
+_CHOICES = {
+    "psc": "PSC",
+    "ecm": "commutated",
+    "three_phase": "three-phase",
+    "cw": "clockwise",
+    "ccw": "counter-clockwise",
+}
+
+
+def choice(text: str) -> str:
+    """A choice of a field as people read it."""
+    return _CHOICES.get(text, words(text))
 
 
 def percent(share: float) -> str:

@@ -15,6 +15,7 @@ from ..desk.sheet import Sheet
 
 STEP_Y, BRANCH_Y = 122.0, 62.0
 TOP = 34.0
+LABEL_ROOM = 130.0
 _MAIN = (
     "supply", "protection", "disconnect", "switching", "wiring", "connections",
     "capacitor", "overload", "windings", "bearings", "load", "air",
@@ -25,7 +26,13 @@ NAMES = {
     "control": "call for the fan",
 }  # fmt: skip
 _SWITCHES = {"remote_switch": "speed switch"}
-_STATE_WORDS = {"unproved": "not yet", "proved": "proved", "suspect": "suspect", "failed": "failed", "not_applicable": "not here"}
+_STATE_WORDS = {
+    "unproved": "not yet",
+    "proved": "proved",
+    "suspect": "suspect",
+    "failed": "failed",
+    "not_applicable": "not here",
+}
 _FIGURE_OF = {
     "supply": ("supply_v", "unit"), "switching": ("supply_v", "switch_load"), "wiring": ("supply_v", "motor"),
     "capacitor": ("capacitance_uf", None), "air": ("air_path", None), "bearings": ("spin", None),
@@ -51,6 +58,7 @@ class Node:
     y: float
     chosen: bool
     side: str = "row"
+    label_left: bool = False
 
 
 @dataclass(frozen=True)
@@ -87,8 +95,8 @@ def draw(sheet: Sheet, columns: int, chosen: str) -> Drawing:
         nodes += [_node(sheet, path, link, step * (i + 0.5), y, chosen) for i, link in enumerate(row)]
         y += STEP_Y + 40 * any(parent in row for parent in _BELOW.values())
     at = {node.link: node for node in nodes}
-    branches = [_branch(sheet, path, link, at[parent], chosen, "above") for link, parent in _ABOVE.items()]
-    branches += [_branch(sheet, path, link, at[parent], chosen, "below") for link, parent in _BELOW.items()]
+    branches = [_branch(sheet, path, link, at[parent], chosen, "above", width) for link, parent in _ABOVE.items()]
+    branches += [_branch(sheet, path, link, at[parent], chosen, "below", width) for link, parent in _BELOW.items()]
     pieces = [*_pieces(path, [at[link] for link in _MAIN], width), *[_branch_piece(b, at, path) for b in branches]]
     return Drawing(width, y - 18, nodes + branches, pieces)
 
@@ -98,17 +106,25 @@ def _node(sheet: Sheet, path: dict[str, LinkReport], link: str, x: float, y: flo
     return Node(link, _name(sheet, link), state, _word(sheet, link, state), x, y, link == chosen)
 
 
-def _branch(sheet: Sheet, path: dict[str, LinkReport], link: str, parent: Node, chosen: str, side: str) -> Node:
+def _branch(
+    sheet: Sheet, path: dict[str, LinkReport], link: str, parent: Node, chosen: str, side: str, width: float
+) -> Node:
     state = path[link].state
     y = parent.y - BRANCH_Y if side == "above" else parent.y + 98
-    x = parent.x
-    return Node(link, _name(sheet, link), state, _word(sheet, link, state), x, y, link == chosen, side)
+    left = parent.x + LABEL_ROOM > width
+    return Node(link, _name(sheet, link), state, _word(sheet, link, state), parent.x, y, link == chosen, side, left)
 
 
 def _name(sheet: Sheet, link: str) -> str:
     switch = sheet.call.unit.switch
     if link == "switching":
-        kind = switch.kind if switch and switch.kind else "contactor" if sheet.call.motor.role == "condenser_fan" else "switch"
+        kind = (
+            switch.kind
+            if switch and switch.kind
+            else "contactor"
+            if sheet.call.motor.role == "condenser_fan"
+            else "switch"
+        )
         return _SWITCHES.get(kind, kind)
     return link_name(link)
 

@@ -64,7 +64,7 @@ def band_for(call: Call, section: str, limits: Limits) -> Band | None:
     pct = tolerance_pct(call, limits)
     low, high = uf * (1 - pct / 100), uf * (1 + pct / 100)
     source = "tolerance of the label" if call.capacitor.tolerance_pct is not None else TRADE
-    text = f"{fixed(uf, 4)} µF on the {whose} ±{pct:g} %: {low:.2f} to {high:.2f}"
+    text = f"{uf:g} µF on the {whose} ±{pct:g} %: {low:.2f} to {high:.2f}"
     return Band(low, high, text, source)
 
 
@@ -143,7 +143,7 @@ def _says(finding: str, read: Span, label: float) -> str:
     off = 100 * (read.mid - label) / label
     return {
         "good": f"Good: {off:+.0f} % from its label.",
-        "borderline": f"Borderline: {off:+.0f} %, straddling the limit with the meter's error. Clean the tabs, read again.",
+        "borderline": f"Borderline: {off:+.0f} %, the meter's error reaches over the limit. Clean the tabs.",
         "open": "Open: it holds next to nothing. The start winding gets no current.",
         "weak": f"Weak: {-off:.0f} % low. Even with the meter's error it is under the limit.",
         "high": f"High: {off:.0f} % over. It is changing inside; renew it.",

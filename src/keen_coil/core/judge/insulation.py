@@ -54,9 +54,7 @@ def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -
     return _judge(index, reading, read, "Mohm", 1.0, band, limits)
 
 
-def _judge(
-    index: int, reading: Reading, read: Span, unit: str, to_mohm: float, band: Band, limits: Limits
-) -> Judged:
+def _judge(index: int, reading: Reading, read: Span, unit: str, to_mohm: float, band: Band, limits: Limits) -> Judged:
     state = state_in(read, band)
     grounded = read.high * to_mohm < limits.grounded_mohm
     text = f"{reading.lead or 'lead'} to frame {fixed(read.mid)} {unit}"

@@ -63,8 +63,6 @@ class Band:
         return low, None if self.high == float("inf") else self.high
 
 
-
-
 def state_in(span: Span, band: Band) -> State:
     """Wholly inside is normal, wholly outside failed, straddling borderline."""
     if span.within(band.low, band.high):

@@ -95,9 +95,7 @@ def _word(read: Span, band: Band, missing: bool, state: State) -> str:
     return "good" if state == "normal" else "borderline"
 
 
-def _judge_three(
-    index: int, reading: Reading, read: list[Span], found: tuple[Range, Band], limits: Limits
-) -> Judged:
+def _judge_three(index: int, reading: Reading, read: list[Span], found: tuple[Range, Band], limits: Limits) -> Judged:
     plate, band = found
     place, link = reading.place, LINK_AT[reading.place]
     share = unbalance_pct([leg.mid for leg in read])

@@ -31,7 +31,9 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judge
     if abs(bore - size) <= BORE_TOLERANCE_IN:
         return fits("shaft diameter", *texts, "The hub goes on.")
     if size < bore and any("bushing" in item.lower() for item in new.kit):
-        return needs("shaft diameter", *texts, "Smaller; the bushing is in the kit.", "Fit the bushing in the hub", 4, "bushing")
+        return needs(
+            "shaft diameter", *texts, "Smaller; the bushing is in the kit.", "Fit the bushing in the hub", 4, "bushing"
+        )
     return refused("shaft diameter", *texts, "The hub does not fit, and no adapter is listed.")
 
 
@@ -66,14 +68,24 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     if length is None:
         return unknown("shaft length", *texts, "Measure the new shaft")
     if needed is not None and length < needed:
-        return refused("shaft length", *texts, f"The blade plane asks for {needed:.2f} in; a short shaft cannot be stretched.")
+        return refused(
+            "shaft length", *texts, f"The blade plane asks for {needed:.2f} in; a short shaft cannot be stretched."
+        )
     if needed is None and (old is None or length < old - PLANE_TOLERANCE_IN):
-        return unknown("shaft length", *texts, "Measure where the hub sits: this shaft is shorter than the old, or not known")
+        return unknown(
+            "shaft length", *texts, "Measure where the hub sits: this shaft is shorter than the old, or not known"
+        )
     reach = face_to_shaft_end(new)
     most = None if call.space.to_coil_in is None or reach is None else call.space.to_coil_in - reach
     longer = length - max(old or 0.0, needed or 0.0)
     if (most is not None and length > most) or longer > 2 * PLANE_TOLERANCE_IN:
-        return needs("shaft length", *texts, f"{max(longer, 0):.2f} in longer: cut only after the check.", "Cut and dress the shaft", 15)
+        return needs(
+            "shaft length",
+            *texts,
+            f"{max(longer, 0):.2f} in longer: cut only after the check.",
+            "Cut and dress the shaft",
+            15,
+        )
     return fits("shaft length", *texts, "The hub reaches its place.")
 
 
@@ -91,7 +103,14 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
     if part is None:
         return refused("mounting", *texts, "Cannot be mounted with what is listed.")
     in_kit = any(part.split()[0] in item.lower() for item in new.kit)
-    return needs("mounting", *texts, f"Needs a {part}{', in the kit' if in_kit else ''}.", f"Mount with a {part}", 12, None if in_kit else part)
+    return needs(
+        "mounting",
+        *texts,
+        f"Needs a {part}{', in the kit' if in_kit else ''}.",
+        f"Mount with a {part}",
+        12,
+        None if in_kit else part,
+    )
 
 
 def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> Judged:
@@ -99,8 +118,22 @@ def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, st
     if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN:
         return fits("mounting", *texts, "The same mounting.")
     if new.mount == "belly_band":
-        return needs("mounting", *texts, f"Body {size:g} in, was {old:g}: another band.", "Change the band", 6, f"band {size:g} in")
-    return needs("mounting", *texts, f"Body {size:g} in, was {old:g}: adapter for the studs.", "Fit an adapter", 10, "stud adapter")
+        return needs(
+            "mounting",
+            *texts,
+            f"Body {size:g} in, was {old:g}: another band.",
+            "Change the band",
+            6,
+            f"band {size:g} in",
+        )
+    return needs(
+        "mounting",
+        *texts,
+        f"Body {size:g} in, was {old:g}: adapter for the studs.",
+        "Fit an adapter",
+        10,
+        "stud adapter",
+    )
 
 
 def body_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
@@ -116,7 +149,9 @@ def body_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     if call.space.to_coil_in is not None and face is not None and face > call.space.to_coil_in:
         return refused("body", *texts, "The body meets the coil.")
     if old.body_length_in is not None and face_to_shaft_end(old) != face:
-        return needs("body", *texts, "The shaft end moves: set the blade plane anew.", "Move the hub to the old blade plane", 5)
+        return needs(
+            "body", *texts, "The shaft end moves: set the blade plane anew.", "Move the hub to the old blade plane", 5
+        )
     return fits("body", *texts, "Clear on both ends." if room is not None else "Same place of the shaft end.")
 
 
@@ -130,7 +165,9 @@ def position_row(new: CatalogueMotor, call: Call) -> Judged:
     if new.duty and place not in new.duty:
         return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
     if call.motor.role == "condenser_fan" and new.duty != [place]:
-        return needs("position", name, allowed, "Open the lowest drains, plug the upper ones.", "Set the drain plugs", 2)
+        return needs(
+            "position", name, allowed, "Open the lowest drains, plug the upper ones.", "Set the drain plugs", 2
+        )
     return fits("position", name, allowed, "Allowed.")
 
 

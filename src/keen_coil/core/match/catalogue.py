@@ -21,5 +21,3 @@ class CatalogueMotor(Motor):
     lead_days: Annotated[float, Number(0, 3650)] | None = None
     kit: Annotated[list[Text], Field(max_length=40)] = []
     supersedes: Annotated[list[Text], Field(max_length=40)] = []
-
-

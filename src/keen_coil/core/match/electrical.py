@@ -44,7 +44,9 @@ def volts_row(ref: Reference, new: CatalogueMotor) -> Judged:
     if chosen.low == chosen.high == 230 and ref.supply_v < 215:
         why = f"Inside its window, but a plain 230 V motor on {ref.supply_v:g} V runs hot."
         return needs("volts", ref.motor.volts, new.volts, why, "Prefer a 208-230 V motor; watch its amps", 0)
-    return fits("volts", ref.motor.volts, new.volts, f"{low:.1f} to {high:.1f} V holds {ref.supply_v:g} V.", "NEMA MG 1")
+    return fits(
+        "volts", ref.motor.volts, new.volts, f"{low:.1f} to {high:.1f} V holds {ref.supply_v:g} V.", "NEMA MG 1"
+    )
 
 
 def phase_row(ref: Reference, new: CatalogueMotor) -> Judged:
@@ -71,7 +73,9 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> Judged:
     poles = new.poles or poles_of(new.rpm, new.hz)
     new_text = _speed_text(new.rpm, poles)
     if ref.rpm is None or new.rpm is None:
-        return unknown("RPM", old_text, new_text, "Find out the old RPM before buying: speed is what the blade was chosen for")
+        return unknown(
+            "RPM", old_text, new_text, "Find out the old RPM before buying: speed is what the blade was chosen for"
+        )
     if new.kind == "ecm":
         return _ecm_speed(ref.rpm, new, old_text)
     asked = (new.rpm / ref.rpm) ** 3
@@ -80,7 +84,9 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> Judged:
         return refused("RPM", old_text, new_text, why, "fan laws")
     if abs(new.rpm - ref.rpm) > SPEED_CLASS_PCT / 100 * ref.rpm:
         return refused("RPM", old_text, new_text, f"More than {SPEED_CLASS_PCT:g} % from {ref.rpm:g} rpm.", "fan laws")
-    return fits("RPM", old_text, new_text, f"Same speed class; the blade asks for {asked:.2f} times the power.", "fan laws")
+    return fits(
+        "RPM", old_text, new_text, f"Same speed class; the blade asks for {asked:.2f} times the power.", "fan laws"
+    )
 
 
 def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> Judged:
@@ -109,7 +115,9 @@ def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
         return refused("plate amps", old_text, new_text, why)
     if amps > BOUNDS[school].flag_amps * ref.amps_a:
         why = f"More than {BOUNDS[school].flag_amps:g} times the old amps."
-        return needs("plate amps", old_text, new_text, why, "Check circuit, relay and board rating for the higher amps", 5)
+        return needs(
+            "plate amps", old_text, new_text, why, "Check circuit, relay and board rating for the higher amps", 5
+        )
     return fits("plate amps", old_text, new_text, f"{amps / ref.amps_a:.2f} times the old plate amps.")
 
 
@@ -154,7 +162,9 @@ def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
     old_text = None if ref.hp is None else horsepower_text(ref.hp)
     new_text = None if new.hp is None else horsepower_text(new.hp)
     if ref.hp is None or new.hp is None or school == "amps":
-        return fits("horsepower", old_text, new_text, "Shown only: the plate amps decide." if school == "amps" else "Not known.")
+        return fits(
+            "horsepower", old_text, new_text, "Shown only: the plate amps decide." if school == "amps" else "Not known."
+        )
     why = hp_refusal(school, ref.hp, new.hp)
     if why:
         return refused("horsepower", old_text, new_text, why)

@@ -138,5 +138,3 @@ def _order(item: Candidate) -> tuple[object, ...]:
     if item.result == "refused":
         return (rank, len(item.refusals), not item.on_van, wait, price, item.part_no)
     return (rank, item.minutes, not item.on_van, wait, price, item.part_no)
-
-

@@ -55,7 +55,9 @@ def _disagreement(call: Call, amps: float | None) -> str | None:
     """How the old plate differs from the unit plate; None when they agree or one is silent."""
     motor, unit = call.motor, call.unit
     if unit.fan_rpm and motor.rpm and abs(unit.fan_rpm - motor.rpm) > SPEED_CLASS_PCT / 100 * unit.fan_rpm:
-        return f"The unit plate asks for {unit.fan_rpm:g} rpm; what came off has {motor.rpm:g}. It was not the reference."
+        return (
+            f"The unit plate asks for {unit.fan_rpm:g} rpm; what came off has {motor.rpm:g}. It was not the reference."
+        )
     if unit.fan_amps_a and amps and abs(unit.fan_amps_a - amps) > 0.25 * unit.fan_amps_a:
         return f"The unit plate says {unit.fan_amps_a:g} A; what came off says {amps:g}. It was not the reference."
     if unit.fan_hp and motor.hp and abs(unit.fan_hp - motor.hp) > 0.05 * unit.fan_hp:

@@ -49,8 +49,17 @@ class Needed(NamedTuple):
 
 NEEDED = (
     Needed("turns_way", "Direction", "turns_way", None, None, "Power up with people clear. See which way it turns."),
-    Needed("supply_v", "Volts at the load side", "supply_v", "switch_load", "running", "Read across the load side while it runs."),
-    Needed("run_amps_a", "Amps, whole current", "run_amps_a", None, None, "Clamp the lead that carries the whole current."),
+    Needed(
+        "supply_v",
+        "Volts at the load side",
+        "supply_v",
+        "switch_load",
+        "running",
+        "Read across the load side while it runs.",
+    ),
+    Needed(
+        "run_amps_a", "Amps, whole current", "run_amps_a", None, None, "Clamp the lead that carries the whole current."
+    ),
     Needed("noise", "Noise", "noise", None, None, "Listen after some minutes."),
 )
 HIGH_AMPS = (
@@ -122,7 +131,9 @@ def _drop(call: Call, limits: Limits) -> Check | None:
     if before.mid <= 0:
         return None
     judgement = drop_judgement(before, after, limits)
-    return Check(name="drop", title="Drop when it runs", state=_STATES[judgement.state], says=judgement.says, judgement=judgement)
+    return Check(
+        name="drop", title="Drop when it runs", state=_STATES[judgement.state], says=judgement.says, judgement=judgement
+    )
 
 
 def _next(checks: list[Check]) -> list[str]:

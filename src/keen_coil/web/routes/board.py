@@ -22,7 +22,14 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
     db = database(request)
     opened, closed = board(db)
     return render(
-        request, "board.html", status, opened=opened, closed=closed, places=places(db), technicians=technicians(db), **context
+        request,
+        "board.html",
+        status,
+        opened=opened,
+        closed=closed,
+        places=places(db),
+        technicians=technicians(db),
+        **context,
     )
 
 

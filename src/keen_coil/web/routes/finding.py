@@ -21,7 +21,8 @@ def show_finding(request: Request, call_id: int) -> Response:
     sheet = open_sheet(database(request), call_id)
     answer = sheet.assessment
     return station_page(
-        request, "finding", sheet, answer=answer, faults_table=FAULTS, ranked=_leading_first(answer), known=_known(answer),
+        request, "finding", sheet, answer=answer, faults_table=FAULTS,
+        ranked=_leading_first(answer), known=_known(answer),
         link_of=link_of, how_of=how_of,
     )  # fmt: skip
 

@@ -25,9 +25,7 @@ def show_hand_over(request: Request, call_id: int) -> Response:
 
 def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
-    return station_page(
-        request, "hand-over", sheet, status, record=record_of(sheet), faults_table=FAULTS, **context
-    )
+    return station_page(request, "hand-over", sheet, status, record=record_of(sheet), faults_table=FAULTS, **context)
 
 
 @router.post("/calls/{call_id}/hand-over")

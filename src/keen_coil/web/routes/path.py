@@ -25,7 +25,11 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
     replaces = int(form["replaces"]) if form.get("replaces", "").isdecimal() else None
     replaces = replaces if replaces is not None and replaces < len(sheet.call.readings) else None
     pad = pad_for(sheet, form.get("link", ""), form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
-    saved = int(form["saved"]) if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings) else None
+    saved = (
+        int(form["saved"])
+        if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
+        else None
+    )
     nxt = sheet.assessment.next_tests[:1]
     return station_page(
         request, "path", sheet, status, pad=pad, rows=ledger(sheet), saved=saved,
@@ -68,6 +72,10 @@ def judge_now(request: Request, call_id: int) -> Response:
     try:
         judgement = judge_typed(sheet, form, datetime.now(UTC))
     except BadInput as error:
-        return render(request, "parts/judged.html", judgement=None, lines=list(faults_by_field(error).values()), picture=None)
+        return render(
+            request, "parts/judged.html", judgement=None, lines=list(faults_by_field(error).values()), picture=None
+        )
     band = pad_for(sheet, form.get("link", ""), form.get("kind", ""), form.get("at", "")).band
-    return render(request, "parts/judged.html", judgement=judgement, lines=[], picture=band_picture(band, judgement.interval))
+    return render(
+        request, "parts/judged.html", judgement=judgement, lines=[], picture=band_picture(band, judgement.interval)
+    )

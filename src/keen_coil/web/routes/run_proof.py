@@ -24,7 +24,11 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
     row = next((row for row in NEEDED if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(sheet, row.kind, row.at or "", when or "", row.title, row.ask)
-    saved = int(form["saved"]) if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings) else None
+    saved = (
+        int(form["saved"])
+        if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
+        else None
+    )
     return station_page(
         request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, needed=NEEDED, saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
