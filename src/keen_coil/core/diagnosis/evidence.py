@@ -125,7 +125,7 @@ EVIDENCE: dict[str, dict[str, float]] = {
     "amps.low": {"hub_loose": 2, "wrong_motor_fitted": 2},
     "amps.none": {"winding_run_open": 3, "overload_tripped": 3, "winding_open": 3, "conductor_open": 3, "connection_bad": 2},
     # Everything ahead of it proved, and it does not turn; or everything proved, and it runs
-    "dead.all_proved": {"winding_turns_shorted": 9.5, "bearings_seized": 1},
+    "dead.all_proved": {"winding_turns_shorted": 13, "bearings_seized": 1},
     "dead.windings_unread": {"winding_open": 4, "winding_start_open": 4, "overload_tripped": 4},
     "all.proved": {"none": 8},
     "runs.well": {"none": 3, "bearings_seized": OUT, "winding_open": OUT, "winding_start_open": -6},

@@ -66,9 +66,12 @@ TESTS: tuple[TestRow, ...] = (
     TestRow("air_path", None, 0.5, ("air",), "A blocked coil cooks the next motor too."),
     TestRow("connection", None, 1, ("connections",), "Look at the terminals: loose, burnt, off."),
     TestRow("run_amps_a", None, 2, ("air", "windings", "bearings"), "Amps tell load, volts and windings from each other."),
-    TestRow("turns_way", None, 0.5, ("load",), "Say what it does when it is called for."),
+    TestRow("turns_way", None, 0.5, (), "Say what it does when it is called for."),
     TestRow("shell_c", None, 1, ("overload",), "The overload can only be judged on a cool motor."),
 )  # fmt: skip
+
+
+_SEEN_RUNNING = ["wrong_rotation", "none"]
 
 
 def next_tests(case: Case, path: dict[str, LinkReport], ranked: list[Ranked], verdict: str) -> list[NextTest]:
@@ -115,7 +118,7 @@ def _rate(test: NextTest, state: str | None) -> float:
 
 def _open(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
     """Whether the test still has something to settle on a link of this unit."""
-    if all(path[link].state in ("proved", "not_applicable") for link in row.links):
+    if row.links and all(path[link].state in ("proved", "not_applicable") for link in row.links):
         return False
     if row.kind == "shell_c":
         return bool(to_cool(case))
@@ -142,8 +145,8 @@ def _wise(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
 
 
 def _offer(row: TestRow, case: Case, odds: dict[str, float]) -> NextTest:
-    faults = [name for name, fault in FAULTS.items() if fault.link in row.links]
-    gain = sum(_entropy(odds.get(name, 0.0)) for name in faults)
+    faults = [name for name, fault in FAULTS.items() if fault.link in row.links] if row.links else _SEEN_RUNNING
+    gain = 1.0 if row.kind == "shell_c" else sum(_entropy(odds.get(name, 0.0)) for name in faults)
     section = fan_section(case.call) if row.kind == "capacitance_uf" else None
     why = row.why if row.kind != "shell_c" else f"{row.why} Still to do: {to_cool(case)}."
     return NextTest(

@@ -78,14 +78,13 @@ _ONLY: dict[str, Callable[[Call], bool]] = {
     "taps": lambda call: (call.motor.speeds or 1) > 1,
     "belt": lambda call: call.motor.drive == "belt",
     "starter": lambda call: call.unit.switch is not None and call.unit.switch.kind == "starter",
-    "defrost": lambda call: call.unit.kind in (None, "heat_pump_outdoor", "package_unit"),
     "inducer": lambda call: call.motor.role in (None, "inducer"),
 }
 _NEEDS = {
     "ecm_command_absent": "ecm", "ecm_power_absent": "ecm", "ecm_module": "ecm", "ecm_motor": "ecm",
     "ecm_module_or_motor": "ecm", "voltage_unbalance": "three_phase", "phase_lost": "three_phase",
     "winding_start_open": "psc", "winding_tap_open": "taps", "belt_bad": "belt",
-    "starter_overload_tripped": "starter", "defrost_hold": "defrost", "vent_or_drain_blocked": "inducer",
+    "starter_overload_tripped": "starter", "vent_or_drain_blocked": "inducer",
     "pressure_switch_stuck": "inducer", **{name: "capacitor" for name in CAPACITOR_FAULTS},
 }  # fmt: skip
 
