@@ -25,7 +25,7 @@ def read_catalogue(data: bytes, largest: int = LARGEST) -> list[CatalogueMotor]:
         _check_header(header)
         return _rows(reader)
     except csv.Error as error:
-        raise bad(f"row {reader.line_num}", error, "a row of comma separated values") from None
+        raise bad(f"row {reader.line_num + 1}", str(error), "a row of comma separated values") from None
 
 
 def _text(data: bytes, largest: int) -> str:
@@ -112,7 +112,7 @@ def _cell(motor: CatalogueMotor, name: str) -> str:
     if isinstance(value, bool):
         return str(value).lower()
     text = "|".join(map(str, value)) if isinstance(value, list) else str(value)
-    return "'" + text if text[:1] in "=+-@\t\r" and not _is_number(text) else text
+    return "'" + text if text.startswith(("=", "+", "-", "@", "\t", "\r")) and not _is_number(text) else text
 
 
 def _is_number(text: str) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
@@ -49,8 +50,17 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(api.router)
     for page in _PAGES:
         app.include_router(page.router, include_in_schema=False)
+    app.openapi_schema = _spec(app)
     _errors(app)
     return app
+
+
+def _spec(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI description, with the types of the bodies, which are read by the core and not by the framework."""
+    spec = app.openapi()
+    schemas = spec.setdefault("components", {}).setdefault("schemas", {})
+    schemas.update({name: schema for name, schema in api.DEFINITIONS.items() if name not in schemas})
+    return spec
 
 
 def secret_beside(db: Path) -> str:

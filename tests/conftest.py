@@ -1,0 +1,48 @@
+"""A fresh database for each test that asks for one, and the application on it."""
+
+from __future__ import annotations
+
+import itertools
+from datetime import UTC, datetime
+
+import pytest
+from fastapi.testclient import TestClient
+
+from keen_coil.desk.acts import Stamp
+from keen_coil.desk.demo import build_demo
+from keen_coil.settings import Settings
+from keen_coil.store.database import Database
+from keen_coil.web.app import create_app
+
+NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
+_numbers = itertools.count()
+
+
+def stamp(version: int = 1, now: datetime = NOW, act_id: str | None = None) -> Stamp:
+    """A stamp as a page would send it."""
+    return Stamp(act_id or f"act-{next(_numbers):06d}", version, now)
+
+
+@pytest.fixture
+def db(tmp_path):
+    """An empty database."""
+    database = Database(tmp_path / "empty.db")
+    yield database
+    database.close()
+
+
+@pytest.fixture
+def demo_path(tmp_path):
+    """The demo world in a file of its own."""
+    path = tmp_path / "demo.db"
+    build_demo(path)
+    return path
+
+
+@pytest.fixture
+def client(demo_path):
+    """A browser without script, on the demo world."""
+    app = create_app(Settings(db=demo_path))
+    with TestClient(app, base_url="http://127.0.0.1", follow_redirects=True) as browser:
+        yield browser
+    app.state.db.close()

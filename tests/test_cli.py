@@ -1,0 +1,99 @@
+"""The command line: answers, exit codes, one plain line for each fault."""
+
+import json
+import subprocess
+import sys
+
+import pytest
+from typer.testing import CliRunner
+
+from keen_coil.cli import app
+from keen_coil.desk.demo import DATA
+from tests.calls import call_data, reading
+
+CATALOGUE = str(DATA / "motors.csv")
+
+
+def run(*args):
+    return CliRunner().invoke(app, list(args))
+
+
+@pytest.fixture
+def call_file(tmp_path):
+    """Writes a call file."""
+
+    def write(data):
+        path = tmp_path / "x.call.json"
+        path.write_text(data if isinstance(data, str) else json.dumps(data))
+        return str(path)
+
+    return write
+
+
+def test_assess_as_json_and_as_text(call_file):
+    path = call_file(call_data(reading("capacitance_uf", 2.1, section="fan")))
+    answer = json.loads(run("assess", path, "--json").stdout)
+    assert (answer["verdict"], answer["leading_fault"]) == ("replace_capacitor", "capacitor_weak")
+    text = run("assess", path).stdout
+    assert "Replace the run capacitor" in text
+    assert "capacitor" in text
+
+
+def test_match_as_json_and_as_text(call_file, tmp_path):
+    path = call_file(call_data())
+    answer = json.loads(run("match", path, "--catalogue", CATALOGUE, "--json").stdout)
+    assert answer["school"] == "amps"
+    assert {row["result"] for row in answer["candidates"]} == {"fits", "work", "refused"}
+    van = tmp_path / "van.csv"
+    van.write_text("part_no,kind,quantity\nSE-4230,motor,2\n")
+    stocked = json.loads(run("match", path, "--catalogue", CATALOGUE, "--van", str(van), "--json").stdout)
+    assert {row["part_no"]: row["on_van"] for row in stocked["candidates"]}["SE-4230"] == 2
+    assert "SE-4230" in run("match", path, "--catalogue", CATALOGUE).stdout
+
+
+@pytest.mark.parametrize(
+    ("data", "line"),
+    [
+        ("{", "expected JSON"),
+        (call_data(version=9), "version: got 9; expected 1"),
+        (call_data(motor__rpm=0), "motor.rpm: got 0; expected a number above 0"),
+        (call_data(motor__volts="23O"), "motor.volts: got 23O; expected"),
+        (call_data(reading("supply_v", -5)), "readings.0.value: got -5; expected a number from 0"),
+        (call_data(reading("aura", 1)), "readings.0.kind: got aura; expected a reading kind"),
+    ],
+)
+def test_bad_call_files_end_with_2_and_a_line(call_file, data, line):
+    path = call_file(data)
+    result = run("assess", path)
+    assert result.exit_code == 2
+    assert result.stderr.startswith(f"{path}: ")
+    assert line in result.stderr
+    assert result.stdout == ""
+
+
+def test_bad_catalogues_end_with_2_and_name_their_file(call_file, tmp_path):
+    bad = tmp_path / "motors.csv"
+    bad.write_text("part_no,kind\nX,psc\n")
+    result = run("match", call_file(call_data()), "--catalogue", str(bad))
+    assert result.exit_code == 2
+    assert f"{bad}: rpm: got no such column; expected" in result.stderr
+    assert run("match", call_file(call_data()), "--catalogue", "nowhere.csv").exit_code == 2
+    assert run("match", call_file(call_data()), "--catalogue", CATALOGUE, "--school", "none").exit_code == 2
+
+
+def test_import_brings_a_catalogue_and_a_call_in(call_file, tmp_path):
+    db = str(tmp_path / "x.db")
+    assert "motors added" in run("import", CATALOGUE, "--db", db).stdout
+    assert "call 1 added" in run("import", call_file(call_data()), "--db", db).stdout
+    assert run("import", call_file("{}"), "--db", db).exit_code == 2
+
+
+def test_serving_elsewhere_than_here_is_refused():
+    result = run("serve", "--host", "0.0.0.0")  # noqa: S104
+    assert result.exit_code == 2
+    assert "no sign-in" in result.stderr
+
+
+def test_the_command_itself_starts():
+    done = subprocess.run([sys.executable, "-m", "keen_coil", "--help"], capture_output=True, text=True, check=True)
+    assert "assess" in done.stdout

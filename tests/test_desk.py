@@ -1,0 +1,209 @@
+"""What a technician does: acts are whole, once, and on the call the page showed."""
+
+from datetime import timedelta
+
+import pytest
+
+from keen_coil.core.call import read_call
+from keen_coil.core.errors import BadInput
+from keen_coil.desk import calls, catalogue, make_safe, plates, readings
+from keen_coil.desk.acts import AlreadyDone, Closed, Conflict, NotThere
+from keen_coil.desk.demo import DATA, build_demo
+from keen_coil.desk.pad import ledger, pad_for
+from keen_coil.desk.sheet import open_sheet
+from keen_coil.store import tables
+from keen_coil.store.database import Database
+from tests.calls import call_data, reading
+from tests.conftest import NOW, stamp
+
+SITE = {"site": "Seed library", "unit": "roof", "technician": "Corin Hask", "role": "condenser_fan", "symptom": "quiet"}
+
+
+@pytest.fixture
+def call_id(db):
+    """A new call."""
+    return calls.open_call(db, stamp(0), SITE)
+
+
+def test_a_new_call_starts_on_its_unit_and_takes_up_the_motor_again(db, call_id):
+    again = calls.open_call(db, stamp(0), SITE)
+    one, other = open_sheet(db, call_id), open_sheet(db, again)
+    assert one.row.motor_id == other.row.motor_id
+    assert one.call.unit.kind == "split_condenser"
+
+
+@pytest.mark.parametrize("field", ["site", "unit"])
+def test_a_new_call_needs_its_place(db, field):
+    with pytest.raises(BadInput) as error:
+        calls.open_call(db, stamp(0), {**SITE, field: "  "})
+    assert error.value.faults[0].path == field
+    assert calls.board(db) == ([], [])
+
+
+def test_the_same_act_twice_is_done_once(db, call_id):
+    form = {"kind": "air_path", "value": "clear"}
+    readings.take_reading(db, call_id, stamp(1, act_id="the-same-act"), form)
+    with pytest.raises(AlreadyDone) as error:
+        readings.take_reading(db, call_id, stamp(1, act_id="the-same-act"), form)
+    assert error.value.call_id == call_id
+    assert len(open_sheet(db, call_id).call.readings) == 1
+
+
+def test_an_act_on_an_old_page_changes_nothing(db, call_id):
+    readings.take_reading(db, call_id, stamp(1), {"kind": "air_path", "value": "clear"})
+    with pytest.raises(Conflict):
+        readings.take_reading(db, call_id, stamp(1), {"kind": "air_path", "value": "dirty"})
+    assert len(open_sheet(db, call_id).call.readings) == 1
+
+
+def test_no_such_call(db):
+    with pytest.raises(NotThere):
+        make_safe.set_power(db, 99, stamp(1), "dead")
+
+
+def test_a_refused_reading_saves_nothing_and_spends_no_act(db, call_id):
+    form = {"kind": "supply_v", "value": "23O", "at": "unit"}
+    with pytest.raises(BadInput) as error:
+        readings.take_reading(db, call_id, stamp(1, act_id="act-again"), form)
+    assert error.value.faults[0].path == "value"
+    readings.take_reading(db, call_id, stamp(1, act_id="act-again"), {**form, "value": "230"})
+    assert str(open_sheet(db, call_id).call.readings[0].value) == "230"
+
+
+def test_the_power_strip_decides_what_fits(db, call_id):
+    form = {"kind": "capacitance_uf", "value": "2.10"}
+    with pytest.raises(BadInput) as error:
+        readings.take_reading(db, call_id, stamp(1), form)
+    assert error.value.faults[0].path == "power"
+    readings.take_reading(db, call_id, stamp(1), {**form, "anyway": "yes"})
+    assert open_sheet(db, call_id).assessment.judgements[0].state == "suspect"
+    make_safe.set_power(db, call_id, stamp(2), "dead")
+    readings.take_reading(db, call_id, stamp(3), form)
+    assert open_sheet(db, call_id).call.readings[1].power == "dead"
+
+
+def test_a_winding_reading_knows_how_long_power_has_been_off(db, call_id):
+    make_safe.set_power(db, call_id, stamp(1), "dead")
+    form = {"kind": "winding_ohm", "value": "OL", "pair": "A|B"}
+    readings.take_reading(db, call_id, stamp(2, NOW + timedelta(minutes=71)), form)
+    assert open_sheet(db, call_id).call.readings[0].minutes_off == 71
+
+
+def test_make_safe_sets_the_strip_and_going_live_unticks_it(db, call_id):
+    make_safe.tick_steps(db, call_id, stamp(1), ["thermostat", "disconnect", "tester_before", "dead", "tester_after"])
+    assert open_sheet(db, call_id).row.power == "energised"
+    make_safe.tick_steps(db, call_id, stamp(2), sorted(make_safe.PROVED_DEAD | {"thermostat"}))
+    assert open_sheet(db, call_id).row.power == "dead"
+    make_safe.set_power(db, call_id, stamp(3), "energised")
+    assert set(open_sheet(db, call_id).ticked) == {"thermostat"}
+
+
+def test_a_correction_keeps_the_old_value(db, call_id):
+    readings.take_reading(db, call_id, stamp(1), {"kind": "supply_v", "value": "123.40", "at": "unit"})
+    readings.take_reading(db, call_id, stamp(2), {"kind": "supply_v", "value": "234.0", "at": "unit", "replaces": "0"})
+    rows = ledger(open_sheet(db, call_id))
+    assert [(row.value.split()[0], row.withdrawn_by) for row in rows] == [("234.0", None), ("123.40", 1)]
+
+
+def test_plates_are_saved_whole_or_not_at_all(db, call_id):
+    with pytest.raises(BadInput) as error:
+        plates.save_plates(db, call_id, stamp(1), {"motor.hp": "1/4", "motor.rpm": "0", "capacitor.fan": "x"})
+    assert {fault.path for fault in error.value.faults} == {"motor.rpm", "capacitor.fan"}
+    assert open_sheet(db, call_id).call.motor.hp is None
+
+
+def test_plates_keep_digits_and_cleared_fields_are_gone(db, call_id):
+    typed = {"motor.hp": "1/4", "motor.amps_a": "1.40", "motor.rpm": "1090", "capacitor.fan": "5.0", "leads": "red, blue"}
+    plates.save_plates(db, call_id, stamp(1), typed)
+    shown = plates.plate_texts(open_sheet(db, call_id).call)
+    assert {key: shown[key] for key in typed} == typed
+    plates.save_plates(db, call_id, stamp(2), {**typed, "motor.rpm": ""})
+    call = open_sheet(db, call_id).call
+    assert call.motor.rpm is None
+    assert call.motor.role == "condenser_fan"
+
+
+def test_a_catalogue_is_brought_in_whole_or_not_at_all(db):
+    good = (DATA / "motors.csv").read_bytes()
+    assert catalogue.import_catalogue(db, stamp(0), good).added >= 60
+    with pytest.raises(BadInput):
+        catalogue.import_catalogue(db, stamp(0), good.replace(b",1075,", b",0,"))
+    assert catalogue.import_catalogue(db, stamp(0), good).same == len(catalogue.all_motors(db))
+    changed = catalogue.import_catalogue(db, stamp(0), good.replace(b"Skerry Electric", b"Skerry Motors"))
+    assert changed.changed > 0
+    assert changed.added == 0
+
+
+def imported(db, *rows, **changes):
+    return calls.import_call(db, stamp(0), read_call(call_data(*rows, **changes)), "x.call.json")
+
+
+def test_cutting_by_sql_loses_nothing_that_could_serve(db):
+    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    sheet = open_sheet(db, imported(db))
+    for school in ("amps", "hp_amps", "ten_percent", "like"):
+        near = catalogue.match_call(db, sheet, school, None, everything=False)
+        every = catalogue.match_call(db, sheet, school, None, everything=True)
+        serving = [[c.part_no for c in view.answer.candidates if c.result != "refused"] for view in (near, every)]
+        assert serving[0] == serving[1]
+        assert near.outside > 0
+        assert every.outside == 0
+
+
+def test_a_refused_motor_cannot_be_chosen(db):
+    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = imported(db)
+    for part_no in ("SE-4240", "no-such-part"):
+        with pytest.raises(BadInput) as error:
+            catalogue.pick_motor(db, call_id, stamp(1), part_no)
+        assert error.value.faults[0].path == "part_no"
+    catalogue.pick_motor(db, call_id, stamp(1), "TM-4027")
+    assert open_sheet(db, call_id).call.chosen_motor.part_no == "TM-4027"
+    catalogue.pick_motor(db, call_id, stamp(2), "")
+    assert open_sheet(db, call_id).call.chosen_motor is None
+
+
+def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
+    with pytest.raises(BadInput) as error:
+        calls.close_call(db, call_id, stamp(1), {})
+    assert error.value.faults[0].path == "exception"
+    calls.close_call(db, call_id, stamp(1), {"exception": "Waits for the ferry."})
+    with pytest.raises(Closed):
+        readings.take_reading(db, call_id, stamp(2), {"kind": "air_path", "value": "clear"})
+
+
+def test_the_new_motor_takes_the_old_ones_place(db):
+    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = imported(db)
+    catalogue.pick_motor(db, call_id, stamp(1), "TM-4027")
+    calls.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
+    with db.reading() as session:
+        old, new = session.query(tables.Motor).order_by(tables.Motor.id)
+        assert old.removed_at == new.installed_at == NOW
+        assert (new.plate["part_no"], new.plate["role"]) == ("TM-4027", "condenser_fan")
+
+
+def test_a_call_file_comes_in_and_goes_out_unchanged(db):
+    data = call_data(reading("capacitance_uf", "2.10", section="fan"), reading("spin", "free"))
+    sheet = open_sheet(db, calls.import_call(db, stamp(0), read_call(data), "x.call.json"))
+    assert read_call(calls.export_call(sheet)) == read_call(data)
+
+
+def test_the_pad_goes_to_the_suggested_test(db, call_id):
+    sheet = open_sheet(db, call_id)
+    first = sheet.assessment.next_tests[0]
+    assert pad_for(sheet, "").kind.name == first.kind
+    assert pad_for(sheet, "windings").how.kind == "winding_ohm"
+    assert [choice.label for choice in pad_for(sheet, "windings").qualifiers["pair"]] == ["A - B", "A - C", "B - C"]
+
+
+def test_the_demo_is_the_same_every_time_but_for_the_clock(tmp_path):
+    def content(name, now):
+        build_demo(tmp_path / name, now)
+        database = Database(tmp_path / name)
+        with database.reading() as session:
+            rows = [(c.complaint, [r.body for r in c.readings], c.opened_at - now) for c in session.query(tables.Call)]
+        database.close()
+        return [(says, [{**body, "taken_at": ""} for body in bodies], ago) for says, bodies, ago in rows]
+
+    assert content("a.db", NOW) == content("b.db", NOW + timedelta(days=400))

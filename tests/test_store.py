@@ -1,0 +1,75 @@
+"""The database: schema by migration, constraints in the file, one act at a time."""
+
+import sqlite3
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy.exc import IntegrityError, OperationalError
+
+from keen_coil.store import tables
+from keen_coil.store.database import Database, migrate
+
+
+def test_the_migrations_give_what_the_tables_say(db):
+    with db.engine.connect() as connection:
+        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        assert compare_metadata(context, tables.Table.metadata) == []
+
+
+def test_migrating_twice_changes_nothing(tmp_path):
+    path = tmp_path / "a.db"
+    migrate(path)
+    before = path.read_bytes()
+    migrate(path)
+    assert path.read_bytes() == before
+
+
+def test_pragmas_of_every_connection(db):
+    with db.reading() as session:
+        asked = {name: session.connection().exec_driver_sql(f"PRAGMA {name}").scalar() for name in
+                 ("journal_mode", "foreign_keys", "synchronous", "busy_timeout")}  # fmt: skip
+    assert asked == {"journal_mode": "wal", "foreign_keys": 1, "synchronous": 2, "busy_timeout": 5000}
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "insert into unit (site_id, name, plate) values (99, 'x', '{}')",
+        "insert into call (motor_id, opened_at, version, complaint, meters) values (99, '2026-01-01', 1, '{}', '{}')",
+        "insert into reading (call_id, position, kind, body) values (99, 0, 'spin', '{}')",
+    ],
+)
+def test_nothing_hangs_in_the_air(db, statement):
+    with pytest.raises(IntegrityError), db.writing() as session:
+        session.connection().exec_driver_sql(statement)
+
+
+def test_an_act_that_fails_leaves_nothing(db):
+    with pytest.raises(RuntimeError), db.writing() as session:
+        session.add(tables.Site(name="half"))
+        session.flush()
+        raise RuntimeError
+    with db.reading() as session:
+        assert session.query(tables.Site).count() == 0
+
+
+def test_a_second_writer_waits_for_the_first(db):
+    with db.writing() as session:
+        session.add(tables.Site(name="first"))
+        session.flush()
+        other = sqlite3.connect(db.path, isolation_level=None, timeout=0.05)
+        with pytest.raises(sqlite3.OperationalError, match="locked"):
+            other.execute("BEGIN IMMEDIATE")
+        other.close()
+
+
+def test_a_failed_migration_leaves_the_file_as_it_was(tmp_path):
+    path = tmp_path / "odd.db"
+    with sqlite3.connect(path) as connection:
+        connection.execute("create table reading (id integer)")
+    with pytest.raises(OperationalError):
+        Database(path)
+    with sqlite3.connect(path) as connection:
+        names = {row[0] for row in connection.execute("select name from sqlite_master where type = 'table'")}
+    assert names == {"reading"}
