@@ -1,0 +1,62 @@
+"""Debian's Chromium on a server with the demo world; any console error fails the test."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import threading
+import time
+
+import pytest
+import uvicorn
+
+from keen_coil.desk.demo import build_demo
+from keen_coil.settings import Settings
+from keen_coil.web.app import create_app
+
+CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    """Debian's Chromium, not a downloaded one."""
+    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": CHROMIUM}
+
+
+@pytest.fixture(scope="session")
+def demo_master(tmp_path_factory):
+    """The demo world, built once."""
+    path = tmp_path_factory.mktemp("demo") / "demo.db"
+    build_demo(path)
+    return path
+
+
+@pytest.fixture
+def server(demo_master, tmp_path):
+    """A server on loopback with its own copy of the demo world; its address."""
+    shutil.copy(demo_master, tmp_path / "demo.db")
+    app = create_app(Settings(db=tmp_path / "demo.db"))
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        port = found.getsockname()[1]
+    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    thread = threading.Thread(target=running.run, daemon=True)
+    thread.start()
+    while not running.started:
+        time.sleep(0.01)
+    yield f"http://127.0.0.1:{port}"
+    running.should_exit = True
+    thread.join(5)
+    app.state.db.close()
+
+
+@pytest.fixture
+def page(page, server):
+    """A page whose console stays silent and which asks nobody but the server."""
+    problems: list[str] = []
+    page.on("console", lambda message: problems.append(message.text) if message.type in ("error", "warning") else None)
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.on("request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url))
+    page.set_default_timeout(8000)
+    yield page
+    assert [text for text in problems if "422" not in text and "409" not in text] == []

@@ -1,0 +1,263 @@
+"""A whole call in the browser, new to closed: by mouse, by keyboard alone, by touch on a hand-sized screen."""
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+PLATE = {
+    "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1.40", "motor.rpm": "1090", "motor.capacitor_uf": "5",
+    "motor.capacitor_v": "370", "leads": "black, brown, white", "motor.body_length_in": "4.6", "motor.body_diameter_in": "5.6",
+    "motor.shaft.diameter_in": "0.5", "motor.shaft.length_in": "4", "unit.supply_v": "230", "unit.ambient_c": "30",
+    "capacitor.fan": "5", "capacitor.herm": "40", "capacitor.volts_v": "440",
+}  # fmt: skip
+PICKED = {
+    "motor.kind": "psc", "motor.phase": "1", "motor.hz": "60", "motor.mount": "stud", "motor.studs": "far_end",
+    "motor.enclosure": "enclosed", "motor.protection": "auto", "motor.rotation.sense": "ccw",
+    "motor.rotation.seen_from": "shaft_end", "unit.mounted": "shaft_down", "unit.run_capacitor": "dual",
+}  # fmt: skip
+NOW_DEAD = "Locked out, proved dead, bled"
+
+
+def fill_plates(page):
+    for name, value in PLATE.items():
+        page.locator(f'[name="{name}"]').fill(value)
+    for name, value in PICKED.items():
+        page.locator(f'[name="{name}"]').select_option(value)
+
+
+def read(page, link, value, test=None, pair=None):
+    """Tap a link of the path, enter a number or press a word."""
+    page.locator(f'.drawing:visible a[href*="link={link}#"]').click()
+    if test:
+        page.locator(".pad-tests").get_by_role("link", name=test, exact=True).click()
+        expect(page.locator('.pad-tests a[aria-current="true"]')).to_have_text(test)
+    if pair:
+        page.locator(".choices-pair").get_by_text(pair).click()
+    field = page.locator("#value")
+    if field.count() and value != "OL":
+        field.fill(value)
+        page.get_by_role("button", name="Save, go on").click()
+    else:
+        page.locator(f'button[name="value"][value="{value}"]').click()
+    expect(page.locator(".saved")).to_be_visible()
+
+
+def new_call(page, server):
+    page.goto(server)
+    page.get_by_label("Site").fill("Lighthouse")
+    page.get_by_label("Unit").fill("oil store")
+    page.get_by_role("button", name="Start the call").click()
+    page.get_by_text("hums, does not start").click()
+    page.get_by_role("button", name="Save, go to Make safe").click()
+
+
+def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
+    new_call(page, server)
+    for box in page.locator(".steps input").all():
+        box.check()
+    page.get_by_role("button", name="Save, go to Plates").click()
+    expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
+    fill_plates(page)
+    page.get_by_role("button", name="Save, go to Path").click()
+
+    read(page, "capacitor", "sound", "look")
+    read(page, "capacitor", "4.96", "microfarads")
+    expect(page.locator(".saved .judged")).to_contain_text("Good")
+    page.locator('.drawing:visible a[href*="link=windings#"]').click()
+    for pair, value in (("black - brown", "OL"), ("black - white", "14.2"), ("brown - white", "OL")):
+        page.locator(".choices-pair").get_by_text(pair).click()
+        page.locator('[name="minutes_off"]').fill("75")
+        page.locator('[name="temperature_c"]').fill("32")
+        if value == "OL":
+            page.get_by_role("button", name="over range").click()
+        else:
+            page.locator("#value").fill(value)
+            page.get_by_role("button", name="Save, go on").click()
+        expect(page.locator(".saved-what")).to_contain_text(pair.replace(" - ", "-"))
+    read(page, "bearings", "free", "turn by hand")
+
+    page.get_by_role("link", name="Finding", exact=True).first.click()
+    expect(page.locator("h1")).to_have_text("Replace the motor")
+    expect(page.locator("main")).to_contain_text("Before energising, prove")
+    page.get_by_role("link", name="Match a motor").click()
+    page.locator(".candidates").get_by_role("link", name="TM-4027").click()
+    expect(page.locator(".two-tags")).to_contain_text("TM-4027")
+    expect(page.locator(".needs-cap")).to_contain_text("5 µF, 370 V or higher")
+    page.get_by_role("button", name="Choose TM-4027").click()
+    page.get_by_role("link", name="Fit it, then prove the run").click()
+
+    page.get_by_role("button", name="Energise").click()
+    expect(page.locator(".strip")).to_contain_text("Energised")
+    page.get_by_role("button", name="right", exact=True).click()
+    for value in ("236.0", "7.20"):
+        if value == "7.20":
+            for _ in range(4):
+                page.get_by_role("button", name="one turn more").click()
+        page.locator("#value").fill(value)
+        page.get_by_role("button", name="Save, go on").click()
+        expect(page.locator(".saved-what")).to_contain_text(value)
+    expect(page.locator(".checks")).to_contain_text("1.44 A (7.20 through 5 turns)")
+    page.get_by_role("button", name="quiet", exact=True).click()
+    expect(page.locator(".next")).to_contain_text("Passed")
+
+    page.locator(".next").get_by_role("link", name="Hand over").click()
+    page.get_by_label("What was fitted or done").fill("Motor and dual capacitor renewed")
+    page.get_by_role("button", name="Close the call").click()
+    expect(page.locator(".strip")).to_contain_text("Closed")
+    expect(page.locator(".record")).to_contain_text("Motor TM-4027")
+    page.get_by_role("link", name="Record to print").click()
+    expect(page.locator(".record")).to_contain_text("Motor and dual capacitor renewed")
+
+
+def test_the_field_is_judged_while_typing_and_corrected_afterwards(page, server):
+    page.goto(f"{server}/calls/1/path?link=capacitor&kind=capacitance_uf")
+    page.locator("#value").fill("4.1")
+    expect(page.locator("#judged .judged")).to_contain_text("Weak: 18 % low")
+    page.locator("#value").fill("4.9")
+    expect(page.locator("#judged .judged")).to_contain_text("Good")
+    page.locator(".ledger tbody tr").first.get_by_role("link", name="Correct").click()
+    expect(page.locator(".correcting")).to_contain_text("Corrects 2.10")
+    page.locator("#value").fill("4.90")
+    page.keyboard.press("Enter")
+    expect(page.locator(".saved-what")).to_contain_text("4.90")
+    expect(page.locator(".withdrawn")).to_have_count(2)
+
+
+def test_a_test_that_does_not_fit_the_strip_says_so_first(page, server):
+    page.goto(f"{server}/calls/1/path?link=supply&kind=supply_v&at=unit")
+    expect(page.locator(".misfit")).to_contain_text("locked out")
+    page.locator("#value").fill("238")
+    page.keyboard.press("Enter")
+    expect(page.locator("#fault-power")).to_be_visible()
+    expect(page.locator("#value")).to_have_value("238")
+    page.get_by_label("Go on anyway").check()
+    page.get_by_role("button", name="Save, go on").click()
+    expect(page.locator(".saved .judged")).to_contain_text("It proves nothing")
+
+
+def tab_to(page, selector):
+    """Press Tab until the wanted element has the focus."""
+    for _ in range(160):
+        if page.evaluate("s => !!document.activeElement && document.activeElement.matches(s)", selector):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"{selector} is not reached by Tab")
+
+
+def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
+    press, typed = page.keyboard.press, page.keyboard.type
+    page.goto(server)
+    tab_to(page, '[name="site"]')
+    typed("Rope works")
+    tab_to(page, '[name="unit"]')
+    typed("loft")
+    press("Enter")
+    expect(page.locator("h1")).to_have_text("Arrive")
+    tab_to(page, '[name="symptom"]')
+    press("ArrowDown")
+    press("Enter")
+    expect(page.locator("h1")).to_have_text("Make safe")
+    for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
+        tab_to(page, f'[value="{step}"]')
+        press("Space")
+    press("Enter")
+    expect(page.locator("h1")).to_have_text("Plates")
+    expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
+    for name, keys in (("motor.kind", "P"), ("motor.volts", "208-230"), ("motor.amps_a", "1.4"), ("motor.rpm", "1090"),
+                       ("motor.capacitor_uf", "5"), ("unit.supply_v", "230"), ("capacitor.single", "5")):  # fmt: skip
+        tab_to(page, f'[name="{name}"]')
+        typed(keys)
+    press("Enter")
+    expect(page.locator("h1")).to_have_text("Prove the path")
+    tab_to(page, '.drawing:not(.drawing-narrow) a[href*="link=capacitor#"]')
+    press("Enter")
+    expect(page.locator(".pad-title")).to_contain_text("Capacitor")
+    tab_to(page, '.pad-tests a[href*="capacitance_uf"]')
+    press("Enter")
+    expect(page.locator("#value")).to_be_focused()
+    typed("2.10")
+    press("Enter")
+    expect(page.locator(".saved .judged")).to_contain_text("Weak")
+    page.locator("body").evaluate("() => document.activeElement.blur()")
+    press("g")
+    press("f")
+    expect(page.locator("h1")).to_have_text("Replace the run capacitor")
+    press("g")
+    press("r")
+    expect(page.locator("h1")).to_have_text("Prove the run")
+    press("p")
+    press("Enter")
+    expect(page.locator(".strip")).to_contain_text("Energised")
+    tab_to(page, 'button[name="value"][value="right"]')
+    press("Enter")
+    for value in ("236", "1.32"):
+        expect(page.locator("#value")).to_be_focused()
+        typed(value)
+        press("Enter")
+        expect(page.locator(".saved-what")).to_contain_text(value)
+    tab_to(page, 'button[name="value"][value="quiet"]')
+    press("Enter")
+    expect(page.locator(".next")).to_contain_text("Passed")
+    press("g")
+    press("o")
+    expect(page.locator("h1")).to_have_text("Hand over")
+    tab_to(page, '[name="fitted"]')
+    typed("Capacitor 5")
+    tab_to(page, ".side button.save")
+    press("Enter")
+    expect(page.locator(".strip")).to_contain_text("Closed")
+
+
+def test_help_search_and_back_by_key(page, server):
+    page.goto(f"{server}/shelf")
+    page.keyboard.press("/")
+    expect(page.locator("#search")).to_be_focused()
+    page.keyboard.type("bw-118")
+    page.keyboard.press("Enter")
+    expect(page.locator(".shelf tbody tr")).to_have_count(1)
+    page.keyboard.press("?")
+    expect(page.locator("h1")).to_have_text("Help")
+    page.keyboard.press("Escape")
+    expect(page.locator("h1")).to_have_text("Motors")
+    page.goto(f"{server}/calls/5/path")
+    page.locator("#main").focus()
+    page.keyboard.press("n")
+    expect(page).to_have_url(f"{server}/calls/5/path?link=bearings&kind=spin&at=#pad")
+
+
+@pytest.mark.parametrize("browser_context_args", [{"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}], indirect=True)
+def test_by_touch_on_a_hand_sized_screen(page, server):
+    page.goto(f"{server}/calls/5/arrive")
+    page.get_by_text("hums, does not start").tap()
+    page.get_by_role("button", name="Save, go to Make safe").tap()
+    for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
+        page.locator(f'[value="{step}"]').tap()
+    page.get_by_role("button", name="Save, go to Plates").tap()
+    fill_plates(page)
+    page.get_by_role("button", name="Save, go to Path").tap()
+    expect(page.locator(".drawing-narrow")).to_be_visible()
+    page.locator('.drawing-narrow a[href*="link=bearings#"]').tap()
+    expect(page.locator(".pad-title")).to_be_in_viewport()
+    page.locator(".pad-tests").get_by_role("link", name="turn by hand").tap()
+    page.locator('button[name="value"][value="locked"]').tap()
+    expect(page.locator(".saved")).to_be_in_viewport()
+    page.locator('.drawing-narrow a[href*="link=bearings#"]').tap()
+    page.locator(".pad-tests").get_by_role("link", name="turn by hand").tap()
+    page.get_by_text("bare shaft").tap()
+    page.locator('button[name="value"][value="locked"]').tap()
+    page.get_by_role("link", name="Finding", exact=True).first.tap()
+    expect(page.locator("h1")).to_have_text("Replace the motor")
+    page.get_by_role("link", name="Match a motor").tap()
+    page.get_by_role("button", name="Choose").tap()
+    expect(page.locator(".chosen-box")).to_contain_text("is chosen")
+    page.locator('.rail a[href$="hand-over"]').tap()
+    page.get_by_label("Why it is handed over without a passed run").fill("The part comes with the ferry")
+    page.get_by_role("button", name="Close the call").tap()
+    expect(page.locator(".strip")).to_contain_text("Closed")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.fixture
+def browser_context_args(browser_context_args, request):
+    """The window: 1280 x 800 unless a test says otherwise."""
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, **getattr(request, "param", {})}

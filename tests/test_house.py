@@ -1,0 +1,80 @@
+"""The house itself: schemas current, colours readable, no address of an index, floors kept."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+from frictionless import Package
+
+from keen_coil.desk.demo import DATA
+from keen_coil.formats.schemas import schema_texts
+
+ROOT = Path(__file__).parent.parent
+
+
+def test_schemas_in_docs_are_current():
+    for name, text in schema_texts().items():
+        assert (ROOT / "docs/schema" / name).read_text(encoding="utf-8") == text, "run `make schema`"
+
+
+def test_the_demo_catalogue_is_a_valid_data_package():
+    report = Package(str(DATA / "datapackage.json")).validate()
+    assert report.valid, report.flatten(["type", "note"])
+
+
+def tokens(theme: str) -> dict[str, str]:
+    css = (ROOT / "src/keen_coil/web/static/tokens.css").read_text()
+    block = css.split(f'[data-theme="{theme}"] {{')[1].split("}")[0]
+    return dict(re.findall(r"--([\w-]+): (#[0-9a-f]{6});", block))
+
+
+def luminance(colour: str) -> float:
+    parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
+    return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+def contrast(one: str, other: str) -> float:
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+@pytest.mark.parametrize("theme", ["daylight", "attic"])
+def test_colours_can_be_read(theme):
+    found = tokens(theme)
+    grounds = ["paper", "surface", "copper-wash", "proved-wash", "suspect-wash", "failed-wash"]
+    for ground in grounds:
+        assert contrast(found["ink"], found[ground]) >= 7, ground
+    for role in ("copper", "proved", "suspect", "failed", "unproved", "ink-soft"):
+        for ground in ("paper", "surface"):
+            assert contrast(found[role], found[ground]) >= 4.5, (role, ground)
+    for front, back in (("on-copper", "copper"), ("on-ink", "ink"), ("on-state", "proved"), ("on-state", "failed")):
+        assert contrast(found[front], found[back]) >= 4.5, front
+    assert contrast(found["edge"], found["surface"]) >= 3
+
+
+def test_the_font_has_what_is_written():
+    """Overpass has no omega and no thirds; what it lacks must not stand in a page."""
+    lacking = "Ωω⅓⅔≥≤→"
+    for path in (ROOT / "src/keen_coil").rglob("*"):
+        if path.suffix in (".html", ".py", ".toml", ".js") and "vendor" not in path.parts:
+            assert not set(lacking) & set(path.read_text(encoding="utf-8")), path
+
+
+def test_lock_files_name_no_index():
+    locks = ["requirements.txt", "requirements-dev.txt", "frontend/package-lock.json"]
+    for name in locks:
+        text = (ROOT / name).read_text()
+        assert "--index-url" not in text
+        assert "resolved" not in text
+    assert "sha256:" in (ROOT / "requirements.txt").read_text()
+
+
+def test_vendored_files_are_those_of_the_lock():
+    lock = json.loads((ROOT / "frontend/package-lock.json").read_text())["packages"]
+    vendor = ROOT / "src/keen_coil/web/static/vendor"
+    assert f'version:"{lock["node_modules/htmx.org"]["version"]}"' in (vendor / "htmx.min.js").read_text()
+    assert f"Bootstrap  v{lock['node_modules/bootstrap']['version']}" in (vendor / "bootstrap.min.css").read_text()
+    assert lock["node_modules/@alpinejs/csp"]["version"] in (vendor / "alpine-csp.min.js").read_text()
+    assert len(list(vendor.glob("*.LICENSE.txt"))) == 5
