@@ -52,7 +52,7 @@ def test_bad_calls_are_422_with_the_path(client, body, path):
 
 
 @pytest.mark.parametrize(
-    "body", [b"", b"{", b'{"a": NaN}', b"\xff", b"[" * 100_000, '{"format":"\\ud800"}'.encode(), b'{"version": 1e400}']
+    "body", [b"", b"{", b'{"a": NaN}', b"\xff", b"[" * 100_000, b'{"format":"\\ud800"}', b'{"version": 1e400}']
 )
 def test_hostile_bodies_are_422(client, body):
     answer = client.post("/api/assess", content=body, headers={"content-type": "application/json"})

@@ -47,8 +47,10 @@ def new_call(page, server):
     page.get_by_label("Site").fill("Lighthouse")
     page.get_by_label("Unit").fill("oil store")
     page.get_by_role("button", name="Start the call").click()
+    expect(page.locator("h1")).to_have_text("Arrive")
     page.get_by_text("hums, does not start").click()
     page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.locator("h1")).to_have_text("Make safe")
 
 
 def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
@@ -85,7 +87,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     expect(page.locator(".needs-cap")).to_contain_text("5 µF, 370 V or higher")
     page.get_by_role("button", name="Choose TM-4027").click()
     page.get_by_role("link", name="Fit it, then prove the run").click()
-
+    expect(page.locator("h1")).to_have_text("Prove the run")
     page.get_by_role("button", name="Energise").click()
     expect(page.locator(".strip")).to_contain_text("Energised")
     page.get_by_role("button", name="right", exact=True).click()
@@ -158,7 +160,7 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     press("Enter")
     expect(page.locator("h1")).to_have_text("Make safe")
     for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
-        tab_to(page, f'[value="{step}"]')
+        tab_to(page, f'.steps [value="{step}"]')
         press("Space")
     press("Enter")
     expect(page.locator("h1")).to_have_text("Plates")
@@ -215,6 +217,7 @@ def test_help_search_and_back_by_key(page, server):
     page.keyboard.type("bw-118")
     page.keyboard.press("Enter")
     expect(page.locator(".shelf tbody tr")).to_have_count(1)
+    page.locator("#main").focus()
     page.keyboard.press("?")
     expect(page.locator("h1")).to_have_text("Help")
     page.keyboard.press("Escape")
@@ -231,7 +234,7 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
     page.get_by_text("hums, does not start").tap()
     page.get_by_role("button", name="Save, go to Make safe").tap()
     for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
-        page.locator(f'[value="{step}"]').tap()
+        page.locator(f'.steps [value="{step}"]').tap()
     page.get_by_role("button", name="Save, go to Plates").tap()
     fill_plates(page)
     page.get_by_role("button", name="Save, go to Path").tap()

@@ -111,6 +111,12 @@ def test_a_bad_reading_is_told_beside_the_field_and_stays_typed(client, value):
     assert client.get("/calls/5/call.json").json()["readings"] == []
 
 
+def test_the_over_range_button_wins_over_the_empty_field(client):
+    path = "/calls/1/path?link=insulation&kind=ground_ohm"
+    answer = post(client, path, "/calls/1/readings", lead="black", value=["", "OL"])
+    assert "Over range: not grounded at the meter" in answer.text
+
+
 def test_judged_while_typing_and_not_saved(client):
     path = "/calls/1/judge?kind=capacitance_uf&link=capacitor&section=fan&value="
     assert "Weak: 50 % low" in client.get(path + "2.50").text

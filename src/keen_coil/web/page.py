@@ -94,8 +94,14 @@ def session_of(request: Request) -> str:
         return secrets.token_urlsafe(24)
 
 
+_SEVERAL = {"steps"}
+
+
 async def checked_form(request: Request) -> dict[str, str]:
-    """The text fields of a form post whose token belongs to this browser; several of a name joined by a bar."""
+    """The text fields of a form post whose token belongs to this browser; ticked steps joined by a bar.
+
+    Of other fields sent twice the last counts: a button's answer wins over the field beside it.
+    """
     form = await request.form(max_files=2, max_fields=400)
     request.state.form = form
     token, session = str(form.get("csrf", "")), request.cookies.get(COOKIE, "")
@@ -104,7 +110,7 @@ async def checked_form(request: Request) -> dict[str, str]:
     fields: dict[str, str] = {}
     for key, value in form.multi_items():
         if isinstance(value, str):
-            fields[key] = f"{fields[key]}|{value}" if key in fields else value
+            fields[key] = f"{fields[key]}|{value}" if key in fields and key in _SEVERAL else value
     return fields
 
 
@@ -157,7 +163,7 @@ def station_page(request: Request, station: str, sheet: Sheet, status: int = 200
     return render(request, template, status, sheet=sheet, station=station, stations=STATIONS, **context)
 
 
-def go(request: Request, path: str, **query: object) -> Response:
-    """On to another page after an act."""
+def go(path: str, fragment: str = "", **query: object) -> Response:
+    """On to another page after an act, to a place on it when named."""
     kept = {key: str(value) for key, value in query.items() if value not in (None, "")}
-    return RedirectResponse(path + ("?" + urlencode(kept) if kept else ""), 303)
+    return RedirectResponse(path + ("?" + urlencode(kept) if kept else "") + (f"#{fragment}" if fragment else ""), 303)

@@ -43,4 +43,4 @@ def keep_complaint(request: Request, call_id: int, form: Annotated[dict[str, str
     except BadInput as error:
         faults = {path.removeprefix("complaint."): text for path, text in faults_by_field(error).items()}
         return _page(request, call_id, 422, faults=faults, typed=form)
-    return go(request, f"/calls/{call_id}/make-safe")
+    return go(f"/calls/{call_id}/make-safe")

@@ -46,7 +46,7 @@ def new_call(request: Request, form: Form) -> Response:
         call_id = open_call(database(request), stamp_of(form), form)
     except BadInput as error:
         return _board(request, 422, faults=faults_by_field(error), typed=form)
-    return go(request, f"/calls/{call_id}/arrive")
+    return go(f"/calls/{call_id}/arrive")
 
 
 @router.post("/calls/import")
@@ -58,7 +58,7 @@ async def bring_call_in(request: Request, form: Form) -> Response:
     except BadInput as error:
         lines = [fault.line() for fault in error.faults]
         return _board(request, 422, file_faults=lines)
-    return go(request, f"/calls/{call_id}/path")
+    return go(f"/calls/{call_id}/path")
 
 
 @router.get("/calls/{call_id}")
@@ -67,7 +67,7 @@ def enter_call(request: Request, call_id: int) -> Response:
     sheet = open_sheet(database(request), call_id)
     order = ("arrive", "make-safe", "plates", "path", "finding", "match", "run-proof", "hand-over")
     first = next((name for name in order if sheet.station_state(name) in ("todo", "part")), "hand-over")
-    return go(request, f"/calls/{call_id}/{'path' if first == 'finding' else first}")
+    return go(f"/calls/{call_id}/{'path' if first == 'finding' else first}")
 
 
 @router.get("/calls/{call_id}/call.json")

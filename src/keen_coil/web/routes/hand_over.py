@@ -35,7 +35,7 @@ def keep_outcome(request: Request, call_id: int, form: Annotated[dict[str, str],
         close_call(database(request), call_id, stamp_of(form), form)
     except BadInput as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return go(request, f"/calls/{call_id}/hand-over")
+    return go(f"/calls/{call_id}/hand-over")
 
 
 @router.get("/calls/{call_id}/record")

@@ -30,7 +30,7 @@ def show_make_safe(request: Request, call_id: int) -> Response:
 def keep_steps(request: Request, call_id: int, form: Form) -> Response:
     """Save the ticks; go on when asked to."""
     tick_steps(database(request), call_id, stamp_of(form), [step for step in form.get("steps", "").split("|") if step])
-    return go(request, f"/calls/{call_id}/{'plates' if form.get('then') == 'on' else 'make-safe'}")
+    return go(f"/calls/{call_id}/{'plates' if form.get('then') == 'on' else 'make-safe'}")
 
 
 @router.post("/calls/{call_id}/power")
@@ -39,4 +39,4 @@ def switch_strip(request: Request, call_id: int, form: Form) -> Response:
     set_power(database(request), call_id, stamp_of(form), form.get("power", ""))
     back = form.get("station", "")
     station = back if back in {name for name, _, _ in STATIONS} else "path"
-    return go(request, f"/calls/{call_id}/{station}", link=form.get("link"), kind=form.get("kind"), at=form.get("at"))
+    return go(f"/calls/{call_id}/{station}", link=form.get("link"), kind=form.get("kind"), at=form.get("at"))

@@ -41,11 +41,11 @@ def keep_choice(request: Request, call_id: int, form: Form) -> Response:
         pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""))
     except BadInput as error:
         return _page(request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error))
-    return go(request, f"/calls/{call_id}/match", part=form.get("part_no"))
+    return go(f"/calls/{call_id}/match", part=form.get("part_no"))
 
 
 @router.post("/calls/{call_id}/school")
 def keep_school(request: Request, call_id: int, form: Form) -> Response:
     """Choose how this call sizes power."""
     set_school(database(request), call_id, stamp_of(form), form.get("school", ""))
-    return go(request, f"/calls/{call_id}/match", part=form.get("part"))
+    return go(f"/calls/{call_id}/match", part=form.get("part"))

@@ -59,7 +59,7 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
     sheet = open_sheet(db, call_id)
     here = form.get("kind") == "winding_ohm" and unread_pair(sheet) and not form.get("replaces")
     where = {"link": form.get("link"), "kind": "winding_ohm"} if here else {}
-    return go(request, f"/calls/{call_id}/path", saved=index, **where)
+    return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
 
 
 @router.get("/calls/{call_id}/judge")

@@ -32,4 +32,4 @@ def keep_plates(request: Request, call_id: int, form: Annotated[dict[str, str], 
         typed = plate_texts(sheet.call) | {path: form[path] for path in FIELDS if path in form}
         faults = faults_by_field(error)
         return station_page(request, "plates", sheet, 422, sections=SECTIONS, texts=typed, faults=faults)
-    return go(request, f"/calls/{call_id}/path")
+    return go(f"/calls/{call_id}/path")

@@ -52,4 +52,4 @@ def keep_proof_reading(
         index = take_reading(db, call_id, stamp_of(form), {**form, "stage": "proof"})
     except BadInput as error:
         return _page(request, open_sheet(db, call_id), form, 422, faults=faults_by_field(error), typed=form)
-    return go(request, f"/calls/{call_id}/run-proof", saved=index)
+    return go(f"/calls/{call_id}/run-proof", "pad", saved=index)

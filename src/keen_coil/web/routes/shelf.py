@@ -35,4 +35,4 @@ async def bring_catalogue_in(request: Request, form: Annotated[dict[str, str], D
         done = import_catalogue(database(request), stamp_of(form), data)
     except BadInput as error:
         return _page(request, 422, file_faults=[fault.line() for fault in error.faults])
-    return go(request, "/shelf", added=done.added, changed=done.changed, same=done.same)
+    return go("/shelf", added=done.added, changed=done.changed, same=done.same)

@@ -24,7 +24,7 @@ def show_help(request: Request) -> Response:
 def keep_view(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set theme or keyboard shortcuts, and go back to the page."""
     back = form.get("back", "/")
-    response = go(request, back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/")
+    response = go(back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/")
     if form.get("theme") in THEMES:
         response.set_cookie(THEME_COOKIE, form["theme"], max_age=YEAR, httponly=True, samesite="strict")
     if form.get("keys") in ("on", "off"):

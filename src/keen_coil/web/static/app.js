@@ -14,8 +14,6 @@
         },
         more() { this.step(1); },
         fewer() { this.step(-1); },
-        // a word button takes the field's place: only its own value is sent
-        clear() { this.$refs.value.disabled = true; },
       };
     });
   });
@@ -83,15 +81,14 @@
     if (here && here.scrollIntoView && window.innerWidth <= 900) here.scrollIntoView({ inline: "center", block: "nearest" });
     const wrong = document.querySelector("[aria-invalid=true]");
     const field = wrong || (document.querySelector(".call #value"));
-    if (!field) return;
     const small = window.innerWidth <= 900;
-    if (wrong || !small) field.focus({ preventScroll: !wrong });
+    if (field && (wrong || !small)) field.focus({ preventScroll: !wrong });
     const pad = document.getElementById("pad");
-    if (small && pad && location.hash === "#pad") pad.scrollIntoView();
+    if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(".saved"))) pad.scrollIntoView();
   }
 
   document.addEventListener("DOMContentLoaded", settle);
   document.addEventListener("htmx:afterSettle", function (event) {
-    if (event.detail.target === document.body || event.target === document.body) settle();
+    if (event.detail.target === document.body) setTimeout(settle, 0); // after htmx has scrolled to the top
   });
 })();
