@@ -113,7 +113,13 @@ def test_plates_are_saved_whole_or_not_at_all(db, call_id):
 
 
 def test_plates_keep_digits_and_cleared_fields_are_gone(db, call_id):
-    typed = {"motor.hp": "1/4", "motor.amps_a": "1.40", "motor.rpm": "1090", "capacitor.fan": "5.0", "leads": "red, blue"}
+    typed = {
+        "motor.hp": "1/4",
+        "motor.amps_a": "1.40",
+        "motor.rpm": "1090",
+        "capacitor.fan": "5.0",
+        "leads": "red, blue",
+    }
     plates.save_plates(db, call_id, stamp(1), typed)
     shown = plates.plate_texts(open_sheet(db, call_id).call)
     assert {key: shown[key] for key in typed} == typed

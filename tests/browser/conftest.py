@@ -56,7 +56,9 @@ def page(page, server):
     problems: list[str] = []
     page.on("console", lambda message: problems.append(message.text) if message.type in ("error", "warning") else None)
     page.on("pageerror", lambda error: problems.append(str(error)))
-    page.on("request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url))
+    page.on(
+        "request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url)
+    )
     page.set_default_timeout(8000)
     yield page
     assert [text for text in problems if "422" not in text and "409" not in text] == []

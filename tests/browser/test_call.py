@@ -228,7 +228,11 @@ def test_help_search_and_back_by_key(page, server):
     expect(page).to_have_url(f"{server}/calls/5/path?link=bearings&kind=spin&at=#pad")
 
 
-@pytest.mark.parametrize("browser_context_args", [{"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}], indirect=True)
+@pytest.mark.parametrize(
+    "browser_context_args",
+    [{"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}],
+    indirect=True,
+)
 def test_by_touch_on_a_hand_sized_screen(page, server):
     page.goto(f"{server}/calls/5/arrive")
     page.get_by_text("hums, does not start").tap()

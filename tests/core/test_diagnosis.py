@@ -50,7 +50,12 @@ def test_each_in_its_own_verdict(rows, verdict, fault):
 
 
 def test_contacts_that_pull_in_and_do_not_pass():
-    rows = [CALLED, reading("switch_pulled_in", True), reading("supply_v", 238, at="switch_line"), reading("supply_v", 1, at="switch_load")]
+    rows = [
+        CALLED,
+        reading("switch_pulled_in", True),
+        reading("supply_v", 238, at="switch_line"),
+        reading("supply_v", 1, at="switch_load"),
+    ]
     answer = found(*rows)
     assert (answer.verdict, answer.leading_fault) == ("not_the_motor", "switch_contacts_bad")
     assert answer.path["switching"].state == "failed"
@@ -138,7 +143,9 @@ def test_a_tripped_breaker_or_failed_insulation_allows_no_live_test():
         answer = found(row)
         assert answer.next_tests
         assert all(KINDS[test.kind].power != "live" for test in answer.next_tests)
-    assert any(KINDS[test.kind].power == "live" for test in found(reading("breaker", "tripped"), CLEAR, *FREE).next_tests)
+    assert any(
+        KINDS[test.kind].power == "live" for test in found(reading("breaker", "tripped"), CLEAR, *FREE).next_tests
+    )
 
 
 def test_volts_prove_everything_up_to_where_they_were_read():
@@ -246,6 +253,8 @@ def test_whatever_is_read_a_condemnation_stands_on_proof(rows, named):
     if answer.verdict != "not_proved":
         assert answer.confidence >= 0.8
     if answer.verdict == "condemn_motor":
-        gate = [answer.path[link].state in ("proved", "not_applicable") for link in ("supply", "switching", "capacitor")]
+        gate = [
+            answer.path[link].state in ("proved", "not_applicable") for link in ("supply", "switching", "capacitor")
+        ]
         definite = {"winding_start_open", "winding_run_open", "winding_open", "winding_grounded", "bearings_seized"}
         assert all(gate) or answer.leading_fault in definite

@@ -73,7 +73,15 @@ def test_the_wrong_power_state_proves_nothing(kind):
 
 @pytest.mark.parametrize(
     ("volts", "state"),
-    [(238, "normal"), (190, "normal"), (188, "borderline"), (184, "failed"), (252, "borderline"), (257, "failed"), (0, "failed")],
+    [
+        (238, "normal"),
+        (190, "normal"),
+        (188, "borderline"),
+        (184, "failed"),
+        (252, "borderline"),
+        (257, "failed"),
+        (0, "failed"),
+    ],
 )
 def test_volts_in_the_window(volts, state):
     assert judged(reading("supply_v", volts, at="unit")).state == state
@@ -115,7 +123,12 @@ def test_a_winding_leg_is_not_held_against_the_plate():
 
 @pytest.mark.parametrize(
     ("ohm", "state", "finding"),
-    [("OL", "normal", "watch"), (5e6, "normal", "watch"), (5e5, "failed", "do_not_energise"), (5e4, "failed", "grounded")],
+    [
+        ("OL", "normal", "watch"),
+        (5e6, "normal", "watch"),
+        (5e5, "failed", "do_not_energise"),
+        (5e4, "failed", "grounded"),
+    ],
 )
 def test_ohmmeter_to_ground(ohm, state, finding):
     found = judged(reading("ground_ohm", ohm, lead="black"))
@@ -130,7 +143,12 @@ def test_insulation_tester_at_40_c(mohm, finding):
 
 def test_shop_limits_may_tighten_and_never_loosen():
     assert tightened({"capacitor_tolerance_pct": 5}).capacitor_tolerance_pct == 5
-    for wish in ({"capacitor_tolerance_pct": 8}, {"insulation_floor_mohm": 2}, {"capacitor_open_pct": 4}, {"nonsense": 1}):
+    for wish in (
+        {"capacitor_tolerance_pct": 8},
+        {"insulation_floor_mohm": 2},
+        {"capacitor_open_pct": 4},
+        {"nonsense": 1},
+    ):
         with pytest.raises(ValueError, match=next(iter(wish))):
             tightened(wish)
 

@@ -20,7 +20,9 @@ def faults(data):
 
 
 def test_the_contract_example_round_trips_with_its_digits():
-    data = call_data(reading("capacitance_uf", "2.10", section="fan", power="dead"), reading("winding_ohm", "OL", pair=["A", "B"]))
+    data = call_data(
+        reading("capacitance_uf", "2.10", section="fan", power="dead"), reading("winding_ohm", "OL", pair=["A", "B"])
+    )
     text = dump_call(read_call(data))
     assert json.loads(text)["readings"][0]["value"] == "2.10"
     assert dump_call(load_call(text.encode())) == text
@@ -90,7 +92,18 @@ def test_a_correction_withdraws_an_earlier_reading_of_the_same_kind():
 
 @pytest.mark.parametrize(
     "data",
-    [b"", b"{", b"[]", b"null", b'{"format": NaN}', b'{"a":1,"a":2}', b"\xff\xfe", b"[" * 5000, b'{"v": 1e999}', b"9" * 9000],
+    [
+        b"",
+        b"{",
+        b"[]",
+        b"null",
+        b'{"format": NaN}',
+        b'{"a":1,"a":2}',
+        b"\xff\xfe",
+        b"[" * 5000,
+        b'{"v": 1e999}',
+        b"9" * 9000,
+    ],
 )
 def test_hostile_bytes_are_refused_in_words(data):
     with pytest.raises(BadInput) as error:

@@ -26,7 +26,9 @@ def test_any_decimal_text_is_the_number_it_says(text):
     assert str(Number(0, 1e6).take(text)) == text
 
 
-@pytest.mark.parametrize("value", ["23O", "", "1e9", "nan", "inf", "0x1", "1_0", True, None, [], math.nan, math.inf, -1])
+@pytest.mark.parametrize(
+    "value", ["23O", "", "1e9", "nan", "inf", "0x1", "1_0", True, None, [], math.nan, math.inf, -1]
+)
 def test_what_is_no_number_is_refused(value):
     with pytest.raises(PydanticCustomError):
         Number(0, 1000).take(value)
@@ -62,7 +64,8 @@ def test_span_inside_outside_straddling():
 
 
 @pytest.mark.parametrize(
-    ("hp", "text"), [(0.25, "1/4"), (0.333, "1/3"), (0.75, "3/4"), (1, "1"), (1.5, "1.5"), (0.02, "1/50"), (0.28, "0.28")]
+    ("hp", "text"),
+    [(0.25, "1/4"), (0.333, "1/3"), (0.75, "3/4"), (1, "1"), (1.5, "1.5"), (0.02, "1/50"), (0.28, "0.28")],
 )
 def test_horsepower_as_on_plates(hp, text):
     assert horsepower_text(hp) == text

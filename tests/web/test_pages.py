@@ -39,7 +39,12 @@ def test_a_call_from_new_to_closed_without_script(client):
     page = post(client, "/", "/calls", site="Lighthouse", unit="store", technician="Corin Hask", role="condenser_fan")
     call = re.search(r"/calls/(\d+)/arrive", str(page.url))[0].removesuffix("/arrive")
     page = post(client, f"{call}/arrive", f"{call}/arrive", symptom="hums_no_start", says="It hums")
-    page = post(client, f"{call}/make-safe", f"{call}/make-safe", steps=["disconnect", "tester_before", "dead", "tester_after", "bled"])
+    page = post(
+        client,
+        f"{call}/make-safe",
+        f"{call}/make-safe",
+        steps=["disconnect", "tester_before", "dead", "tester_after", "bled"],
+    )
     assert "Locked out, proved dead, bled" in page.text
     plate = {"motor.kind": "psc", "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1.40", "motor.rpm": "1090",
              "motor.capacitor_uf": "5", "unit.supply_v": "230", "unit.run_capacitor": "own", "capacitor.single": "5"}  # fmt: skip
@@ -160,7 +165,9 @@ def test_what_is_not_there_says_so(client, path):
     assert client.get(path).status_code == 404
 
 
-@pytest.mark.parametrize("query", ["link=nowhere", "replaces=99", "saved=99", "saved=x", "pair=%FF", "kind=aura&at=moon"])
+@pytest.mark.parametrize(
+    "query", ["link=nowhere", "replaces=99", "saved=99", "saved=x", "pair=%FF", "kind=aura&at=moon"]
+)
 def test_odd_queries_do_no_harm(client, query):
     assert client.get(f"/calls/1/path?{query}").status_code == 200
     assert client.get(f"/calls/1/run-proof?{query}&check=aura").status_code == 200

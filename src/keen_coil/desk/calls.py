@@ -8,17 +8,17 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload, selectinload
+from sqlalchemy.orm import Session
 
 from ..core.call import Call, write_call
 from ..core.errors import BadInput, Fault, bad
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, record_act
-from .sheet import Sheet, call_data, sheet_of
+from .sheet import Sheet, call_data, sheet_of, whole_calls
 
 LONGEST_NAME = 120
-CLOSED_SHOWN = 8
+OPEN_SHOWN, CLOSED_SHOWN = 60, 8
 
 
 @dataclass(frozen=True)
@@ -33,21 +33,11 @@ class BoardRow:
 def board(db: Database) -> tuple[list[BoardRow], list[BoardRow]]:
     """Open calls, newest first, and the latest closed ones."""
     with db.reading() as session:
-        query = (
-            select(tables.Call)
-            .options(
-                joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
-                joinedload(tables.Call.technician),
-                selectinload(tables.Call.readings), selectinload(tables.Call.steps),
-            )
-            .order_by(tables.Call.opened_at.desc())
-        )  # fmt: skip
-        opened = session.scalars(query.where(tables.Call.closed_at.is_(None)).limit(60)).all()
-        closed = session.scalars(
-            query.where(tables.Call.closed_at.is_not(None)).order_by(None)
-            .order_by(tables.Call.closed_at.desc()).limit(CLOSED_SHOWN)
-        ).all()  # fmt: skip
-        return [_row(call) for call in opened], [_row(call) for call in closed]
+        query = whole_calls()
+        opened = query.where(tables.Call.closed_at.is_(None)).order_by(tables.Call.opened_at.desc()).limit(OPEN_SHOWN)
+        closed = query.where(tables.Call.closed_at.is_not(None)).order_by(tables.Call.closed_at.desc())
+        rows = [[_row(call) for call in session.scalars(part)] for part in (opened, closed.limit(CLOSED_SHOWN))]
+        return rows[0], rows[1]
 
 
 def _row(call: tables.Call) -> BoardRow:
@@ -86,9 +76,10 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
         raise BadInput(faults)
     with db.writing() as session:
         act = record_act(session, stamp, "open_call", None)
+        technician = _technician(session, names["technician"])
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
-            motor=motor, technician=_technician(session, names["technician"]), opened_at=stamp.now, complaint=complaint,
+            motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
             meters={}, power="energised", power_at=stamp.now,
         )  # fmt: skip
         sheet_of(row)

@@ -7,6 +7,9 @@ from datetime import datetime
 from functools import cached_property
 from typing import Any, Literal
 
+from sqlalchemy import Select, select
+from sqlalchemy.orm import joinedload, selectinload
+
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
@@ -15,7 +18,7 @@ from ..core.judge.windings import terminals
 from ..core.proof.run_test import RunProof, prove_run
 from ..store import tables
 from ..store.database import Database
-from .acts import call_row
+from .acts import NotThere
 from .make_safe import STEPS
 
 StationState = Literal["todo", "part", "done", "not_needed", "later"]
@@ -131,6 +134,17 @@ def sheet_of(row: tables.Call) -> Sheet:
 def open_sheet(db: Database, call_id: int) -> Sheet:
     """The sheet of a call by its id. Raises `NotThere`."""
     with db.reading() as session:
-        row = call_row(session, call_id)
-        _ = row.motor.unit.site, row.readings, row.steps, row.technician
+        row = session.scalars(whole_calls().where(tables.Call.id == call_id)).one_or_none()
+        if row is None:
+            raise NotThere(f"call {call_id}")
         return sheet_of(row)
+
+
+def whole_calls() -> Select[tables.Call]:
+    """Calls with all that their pages show, in as few queries as there are lists."""
+    return select(tables.Call).options(
+        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
+        joinedload(tables.Call.technician),
+        selectinload(tables.Call.readings),
+        selectinload(tables.Call.steps),
+    )

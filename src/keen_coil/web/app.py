@@ -42,7 +42,7 @@ def create_app(settings: Settings) -> FastAPI:
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")
     app.state.csrf_signer = URLSafeSerializer(secret, "csrf")
-    app.add_middleware(GZipMiddleware, minimum_size=600)
+    app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)
     app.add_middleware(SecurityHeaders)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=HOSTS)

@@ -46,6 +46,13 @@ def link_name(link: str) -> str:
     return NAMES.get(link, link)
 
 
+_SHAPES = {
+    "proved": "M-21-21h42v42h-42Z", "suspect": "M0-27 27 0 0 27-27 0Z",
+    "failed": "M-10-24h20l14 14v20l-14 14h-20l-14-14v-20Z",
+    "unproved": "M-21 0a21 21 0 0 1 42 0a21 21 0 0 1-42 0Z", "not_applicable": "M-14 0h28",
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class Node:
     """A link at its place: what it is called, its state, the figure or word below it."""
@@ -59,6 +66,38 @@ class Node:
     chosen: bool
     side: str = "row"
     label_left: bool = False
+    room: float = 54.0
+
+    @property
+    def says(self) -> str:
+        """The link in words, for who does not see the drawing."""
+        state = self.state.replace("_", " ")
+        return f"{self.name}: {state}" + (f", {self.word}" if self.word not in (state, "not yet") else "")
+
+    @property
+    def shape(self) -> str:
+        """The sign of its state, drawn about its own place."""
+        return _SHAPES[self.state]
+
+    @property
+    def place(self) -> str:
+        """Where its sign sits; branches are drawn smaller."""
+        return f"translate({self.x:g} {self.y:g})" + ("" if self.side == "row" else " scale(.7)")
+
+    @property
+    def ground(self) -> str:
+        """The box that can be tapped, as an SVG path."""
+        if self.side == "row":
+            return f"M{self.x - self.room:g} {self.y - 31:g}h{2 * self.room:g}v100h{-2 * self.room:g}Z"
+        return f"M{self.x - (132 if self.label_left else 24):g} {self.y - 22:g}h156v44h-156Z"
+
+    @property
+    def label(self) -> tuple[str, str, str, str]:
+        """Where its two lines of text stand: x, y of the name, y of the word, anchor."""
+        if self.side == "row":
+            return f"{self.x:g}", f"{self.y + 43:g}", f"{self.y + 61:g}", "middle"
+        x = self.x + (-24 if self.label_left else 24)
+        return f"{x:g}", f"{self.y - 2:g}", f"{self.y + 15:g}", "end" if self.label_left else "start"
 
 
 @dataclass(frozen=True)
@@ -92,7 +131,7 @@ def draw(sheet: Sheet, columns: int, chosen: str) -> Drawing:
     for row in rows:
         y += BRANCH_Y * any(parent in row for parent in _ABOVE.values())
         lines.append(y)
-        nodes += [_node(sheet, path, link, step * (i + 0.5), y, chosen) for i, link in enumerate(row)]
+        nodes += [_node(sheet, path, link, step * (i + 0.5), y, chosen, step) for i, link in enumerate(row)]
         y += STEP_Y + 40 * any(parent in row for parent in _BELOW.values())
     at = {node.link: node for node in nodes}
     branches = [_branch(sheet, path, link, at[parent], chosen, "above", width) for link, parent in _ABOVE.items()]
@@ -101,9 +140,11 @@ def draw(sheet: Sheet, columns: int, chosen: str) -> Drawing:
     return Drawing(width, y - 18, nodes + branches, pieces)
 
 
-def _node(sheet: Sheet, path: dict[str, LinkReport], link: str, x: float, y: float, chosen: str) -> Node:
+def _node(sheet: Sheet, path: dict[str, LinkReport], link: str, x: float, y: float, chosen: str, step: float) -> Node:
     state = path[link].state
-    return Node(link, _name(sheet, link), state, _word(sheet, link, state), x, y, link == chosen)
+    return Node(
+        link, _name(sheet, link), state, _word(sheet, link, state), x, y, link == chosen, room=min(54.0, step / 2 - 2)
+    )
 
 
 def _branch(

@@ -1,0 +1,72 @@
+"""Renews docs/screenshots from the demo world: one picture of each main view, at 1280 x 800."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+import uvicorn
+from playwright.sync_api import Browser, sync_playwright
+
+from keen_coil.desk.demo import build_demo
+from keen_coil.settings import Settings
+from keen_coil.web.app import create_app
+
+FOLDER = Path(__file__).parent.parent / "docs/screenshots"
+DESK, HAND = (1280, 800), (390, 844)
+SHOTS = (
+    ("board", "/", DESK, "daylight"),
+    ("make-safe", "/calls/2/make-safe", DESK, "daylight"),
+    ("plates", "/calls/2/plates", DESK, "daylight"),
+    ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
+    ("path-attic", "/calls/3/path?link=windings", DESK, "attic"),
+    ("path-hand", "/calls/1/path?link=windings", HAND, "daylight"),
+    ("finding", "/calls/2/finding", DESK, "daylight"),
+    ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
+    ("run-proof", "/calls/6/run-proof", DESK, "daylight"),
+    ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
+    ("shelf", "/shelf", DESK, "daylight"),
+)
+
+
+def serve(folder: Path) -> tuple[uvicorn.Server, str]:
+    """A server on the demo world; itself and its address."""
+    build_demo(folder / "demo.db")
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        port = found.getsockname()[1]
+    app = create_app(Settings(db=folder / "demo.db"))
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    threading.Thread(target=server.run, daemon=True).start()
+    while not server.started:
+        time.sleep(0.01)
+    return server, f"http://127.0.0.1:{port}"
+
+
+def shoot(browser: Browser, address: str) -> None:
+    """Take every picture."""
+    for name, path, (width, height), theme in SHOTS:
+        with browser.new_context(viewport={"width": width, "height": height}) as context:
+            context.add_cookies([{"name": "keen_coil_theme", "value": theme, "url": address}])
+            page = context.new_page()
+            page.goto(address + path, wait_until="networkidle")
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(f"docs/screenshots/{name}.png")
+
+
+def main() -> None:
+    """Serve the demo and shoot."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
+        server, address = serve(Path(folder))
+        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        shoot(browser, address)
+        browser.close()
+        server.should_exit = True
+
+
+main()
