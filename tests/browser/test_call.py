@@ -27,7 +27,9 @@ def fill_plates(page):
 
 def read(page, link, value, test=None, pair=None):
     """Tap a link of the path, enter a number or press a word."""
+    shown = page.url
     page.locator(f'.drawing:visible a[href*="link={link}#"]').click()
+    expect(page).not_to_have_url(shown)
     if test:
         page.locator(".pad-tests").get_by_role("link", name=test, exact=True).click()
         expect(page.locator('.pad-tests a[aria-current="true"]')).to_have_text(test)
