@@ -1,5 +1,7 @@
 """A whole call in the browser, new to closed: by mouse, by keyboard alone, by touch on a hand-sized screen."""
 
+import re
+
 import pytest
 from playwright.sync_api import expect
 
@@ -32,6 +34,7 @@ def read(page, link, value, test=None, pair=None):
     expect(page).not_to_have_url(shown)
     if test:
         page.locator(".pad-tests").get_by_role("link", name=test, exact=True).click()
+        expect(page).to_have_url(re.compile("kind="))
         expect(page.locator('.pad-tests a[aria-current="true"]')).to_have_text(test)
     if pair:
         page.locator(".choices-pair").get_by_text(pair).click()
