@@ -5,8 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.diagnosis.assess import assess
-from keen_coil.core.diagnosis.evidence import EVIDENCE
+from keen_coil.core.diagnosis.case import Case
+from keen_coil.core.diagnosis.evidence import QUESTIONS
 from keen_coil.core.diagnosis.faults import FAULTS, ORDER
+from keen_coil.core.diagnosis.next_test import no_live_tests
+from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
 
@@ -143,9 +146,7 @@ def test_a_tripped_breaker_or_failed_insulation_allows_no_live_test():
         answer = found(row)
         assert answer.next_tests
         assert all(KINDS[test.kind].power != "live" for test in answer.next_tests)
-    assert any(
-        KINDS[test.kind].power == "live" for test in found(reading("breaker", "tripped"), CLEAR, *FREE).next_tests
-    )
+    assert no_live_tests(Case(make_call(reading("breaker", "tripped"), CLEAR), DEFAULTS)) is None
 
 
 def test_volts_prove_everything_up_to_where_they_were_read():
@@ -216,7 +217,9 @@ def test_following_the_next_test_ends_and_never_repeats_itself():
         "capacitor_look": "sound", "spin": "free", "side_play": "none", "load_look": "sound", "air_path": "clear",
         "breaker": "closed", "disconnect": "closed", "control_call": "present", "switch_pulled_in": True,
         "connection": "sound", "ground_ohm": "OL", "turns_way": "right", "run_amps_a": 1.3, "supply_v": 238,
-        "capacitance_uf": 4.98, "shell_c": 33,
+        "capacitance_uf": 4.98, "shell_c": 33, "noise": "quiet", "hold": False, "safety": "closed", "turned_before_power": False,
+        "capacitor_case_ohm": "OL", "conductor": "sound", "insulation_mohm": "OL", "starts_with_push": False, "run_rpm": 1085,
+        "air_speed_fpm": [900, 950], "contact_drop_v": 0.05, "fuse": "closed",
     }  # fmt: skip
     rows = []
     for _ in range(30):
@@ -234,8 +237,11 @@ def test_following_the_next_test_ends_and_never_repeats_itself():
 
 
 def test_tables_agree():
-    named = {fault for row in EVIDENCE.values() for fault in row}
-    assert named <= set(FAULTS)
+    for name, question in QUESTIONS.items():
+        assert set(question.rows) <= set(FAULTS), name
+        for row in (question.other, *question.rows.values()):
+            assert len(row) == len(question.answers)
+            assert all(0 <= chance <= 1 for chance in row)
     assert {row.verdict for row in FAULTS.values()} <= {*ORDER, "no_fault_found"}
 
 

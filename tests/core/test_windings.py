@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.diagnosis.case import Case
-from keen_coil.core.judge.windings import terminals
+from keen_coil.core.judge.pairs import terminals
+from keen_coil.core.judge.windings import judge_windings
 from keen_coil.core.limits import DEFAULTS
 from tests.calls import COOL, LEADS, make_call, pair, reading
 
@@ -50,13 +51,13 @@ def test_common_open_to_both_with_run_start_through_is_the_overload():
 
 def test_start_winding_open_needs_a_cool_motor_to_count():
     rows = (pair("black", "white", 14), pair("black", "brown", "OL"), pair("brown", "white", "OL"))
-    assert "winding.start_open_hot" in signals(*rows, hookup__leads=LEADS)
-    assert "winding.start_open" in signals(*[{**row, **COOL} for row in rows], hookup__leads=LEADS)
+    assert "winding.start_open" in signals(*rows, hookup__leads=LEADS)
+    assert "winding.start_open_cool" in signals(*[{**row, **COOL} for row in rows], hookup__leads=LEADS)
 
 
 def test_two_readings_suffice_once_one_lead_is_cut_off():
     rows = [{**row, **COOL} for row in (pair("C", "R", 14), pair("C", "S", "OL"))]
-    assert "winding.start_open" in signals(*rows)
+    assert "winding.start_open_cool" in signals(*rows)
 
 
 def test_free_names_leave_the_winding_unnamed():
@@ -67,11 +68,13 @@ def test_free_names_leave_the_winding_unnamed():
 def test_the_wire_at_the_fan_terminal_is_the_start_lead():
     found = {"found": [{"from": "motor.C", "to": "capacitor.fan"}]}
     rows = [{**row, **COOL} for row in (pair("A", "B", 14), pair("A", "C", "OL"), pair("B", "C", "OL"))]
-    assert "winding.start_open" in signals(*rows, hookup=found)
+    assert "winding.start_open_cool" in signals(*rows, hookup=found)
 
 
 def test_one_open_pair_beside_two_closed_ones_cannot_be():
-    assert "winding.odd" in signals(pair("A", "B", 14), pair("A", "C", 38), pair("B", "C", "OL"))
+    rows = (pair("A", "B", 14), pair("A", "C", 38), pair("B", "C", "OL"))
+    assert judge_windings(make_call(*rows), DEFAULTS)[2].judgement.state == "suspect"
+    assert not {key for key in signals(*rows) if "open" in key}
 
 
 @pytest.mark.parametrize("how", [{"isolated": False}, {"at": "switch_load"}, {"power": "live"}])

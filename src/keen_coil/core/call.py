@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, ValidationError, model_validator
+from pydantic import Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from .errors import BadInput, bad, faults_of
@@ -15,6 +15,9 @@ from .units import LongText, Text
 
 FORMAT, VERSION = "keen-coil/call", 1
 NO_VOLTS = 20.0
+THREE_LINES = ("supply_v", "winding_ohm", "run_amps_a", "background_amps_a", "sister_amps_a")
+AMPS = ("run_amps_a", "background_amps_a", "sister_amps_a")
+NO_CAPACITOR = ("shaded_pole", "three_phase", "ecm")
 Symptom = Literal[
     "quiet", "hums_no_start", "slow_start", "stops_hot", "trips", "runs_backwards", "noisy", "weak_air",
     "high_pressure_lockout", "other",
@@ -76,6 +79,8 @@ class Call(Plate):
     readings: Annotated[list[Reading], Field(max_length=2000)] = []
     hookup: Hookup = Hookup()
 
+    _sorted: dict[tuple[str | None, bool], list[tuple[int, Reading]]] | None = PrivateAttr(None)
+
     @model_validator(mode="after")
     def _readings_belong(self) -> Call:
         problems = [detail for index, reading in enumerate(self.readings) for detail in self._misfits(index, reading)]
@@ -87,8 +92,16 @@ class Call(Plate):
         back = reading.replaces
         if back is not None and (back >= index or self.readings[back].kind != reading.kind):
             yield _detail((index, "replaces"), back, "the index of an earlier reading of the same kind")
-        if isinstance(reading.value, list) and reading.row.three and self._phase == 1:
+        if isinstance(reading.value, list) and reading.kind in THREE_LINES and self._phase == 1:
             yield _detail((index, "value"), reading.value, "one value: the unit is single-phase")
+        if reading.speed is not None and not 1 <= reading.speed <= (self.motor.speeds or 20):
+            yield _detail((index, "speed"), reading.speed, f"a speed from 1 to {self.motor.speeds or 20}, 1 the highest")
+        if reading.section == "herm" and self.unit.run_capacitor == "own":
+            yield _detail((index, "section"), "herm", "single: this fan's own capacitor has no compressor section")
+        if reading.section == "fan" and self.unit.run_capacitor == "compressor_only":
+            yield _detail((index, "section"), "fan", "herm or single: this capacitor serves the compressor only")
+        if reading.kind in AMPS and reading.leg == "capacitor" and self.motor.kind in NO_CAPACITOR:
+            yield _detail((index, "leg"), "capacitor", "whole or winding: this kind of motor has no run capacitor")
 
     @property
     def _phase(self) -> int | None:
@@ -100,12 +113,14 @@ class Call(Plate):
 
     def standing(self, kind: str | None = None, proof: bool = False) -> list[tuple[int, Reading]]:
         """Readings that count, with their index: not withdrawn, of this stage and kind, in order."""
-        gone = self.withdrawn()
-        return [
-            (index, reading)
-            for index, reading in enumerate(self.readings)
-            if index not in gone and reading.is_proof == proof and kind in (None, reading.kind)
-        ]
+        if self._sorted is None:
+            gone = self.withdrawn()
+            self._sorted = {}
+            for index, reading in enumerate(self.readings):
+                if index not in gone:
+                    for key in ((None, reading.is_proof), (reading.kind, reading.is_proof)):
+                        self._sorted.setdefault(key, []).append((index, reading))
+        return list(self._sorted.get((kind, proof), ()))
 
     @property
     def motor_on_proof(self) -> Motor:

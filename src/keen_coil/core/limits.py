@@ -36,7 +36,14 @@ class Limits:
     amps_over_pct: float = 10.0
     amps_low_pct: float = 75.0
     amps_none_pct: float = 5.0
+    amps_uneven_pct: float = 10.0
+    sister_amps_pct: float = 10.0
+    sister_shell_c: float = 15.0
     background_pct: float = 5.0
+    speed_class_pct: float = 5.0
+    cfm_per_ton_low: float = 350.0
+    cfm_per_ton_high: float = 450.0
+    ask_winding_ohm: float = 1000.0
     cool_within_c: float = 10.0
     cool_minutes: float = 60.0
 
@@ -72,6 +79,13 @@ ABOUT: dict[str, About] = {
     "amps_over_pct": About("Running amps above plate amps", "NEMA MG 1, by analogy", "lower"),
     "amps_low_pct": About("Running amps below this share of the plate are low", TRADE, "fixed"),
     "amps_none_pct": About("Below this share of the plate no current flows", TRADE, "fixed"),
+    "amps_uneven_pct": About("Difference of three line currents: find out whether it follows the line", TRADE, "lower"),
+    "sister_amps_pct": About("Difference of amps between sister motors", TRADE, "lower"),
+    "sister_shell_c": About("Ours hotter than its sister's shell by more than this", TRADE, "lower"),
+    "speed_class_pct": About("Running speed from plate speed, same speed class", "n = 120 f / poles", "fixed"),
+    "cfm_per_ton_low": About("Air over a cooling coil, least for a ton", TRADE, "higher"),
+    "cfm_per_ton_high": About("Air over a cooling coil, most for a ton", TRADE, "lower"),
+    "ask_winding_ohm": About("A winding pair above this may be kilohm typed as ohm", TRADE, "fixed"),
     "background_pct": About("Background amps as a share of plate amps", TRADE, "lower"),
     "cool_within_c": About("A motor is cool within this of the air around it", TRADE, "lower"),
     "cool_minutes": About("A motor is cool after this long without power", TRADE, "higher"),

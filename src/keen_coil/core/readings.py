@@ -266,4 +266,5 @@ class Reading(Plate):
         return (
             self.kind, self.at, self.when or "standing", self.across or "line", self.section, pair, self.lead,
             self.leg or "whole", self.speed, self.tap, self.with_ or "load", self.stage or "found", self.dried,
+            round(float(self.temperature_c) / 5) if self.kind == "winding_ohm" and self.temperature_c is not None else None,
         )  # fmt: skip

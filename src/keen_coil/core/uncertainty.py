@@ -41,6 +41,14 @@ def uncertainty(value: float, reading: Reading, meters: Meters) -> float:
     return record.accuracy_pct / 100 * abs(value) + record.counts * record.resolution
 
 
+def digit(reading: Reading, meters: Meters) -> float:
+    """The last digit the meter shows in this function, in the unit of the value."""
+    record = _record(reading.meter, reading.row.unit, meters)
+    if record is not None and record.resolution > 0:
+        return float(record.resolution)
+    return {"A": 0.01, "µF": 0.01}.get(reading.row.unit, 0.1)
+
+
 def _record(meter: str | None, unit: str, meters: Meters) -> Accuracy | None:
     """The named meter's record; when the reading names none, that of the only meter with the function."""
     owners = [meters.get(meter, {})] if meter else list(meters.values())

@@ -14,7 +14,7 @@ from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
 from ..core.judge.leads import Terminals
-from ..core.judge.windings import terminals
+from ..core.judge.pairs import terminals
 from ..core.proof.run_test import RunProof, prove_run
 from ..store import tables
 from ..store.database import Database

@@ -5,18 +5,44 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from ..call import Call
-from ..judge.judged import Judgement
+from ..judge.judged import Judgement, Signal
 from ..limits import DEFAULTS, Limits
+from .belief import Belief, weigh
 from .case import Case, Contradiction
-from .causes import Cause, causes, cautions
+from .causes import Cause, causes, cautions, meanwhile
 from .compound import GATE_LINKS, all_signals
 from .condemn import Gate, gate
-from .faults import FAULTS, MOTOR_LINKS, ORDER, Verdict
-from .next_test import NextTest, next_tests
+from .faults import FAULTS, LEADS_TO, MOTOR_LINKS, ORDER, UNIONS, Verdict
+from .next_test import NextTest, next_tests, no_live_tests
 from .unit_path import LinkReport, path_of
-from .weigh import SHOWN_FROM, Ranked, Together, Weigher, together, weigh
 
 LEADS_FROM, VERDICT_FROM = 0.5, 0.8
+SHOWN_FROM, SHOWN_MOST = 0.02, 12
+TOGETHER_FROM = 0.05
+MOVED_BITS = 0.15
+EXPLAINED_FROM = 0.5
+LETS_RUN = frozenset({
+    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "supply_high", "capacitor_high",
+    "capacitor_under_rated", "voltage_unbalance",
+})  # fmt: skip
+"""Faults that let the motor turn: alone they do not explain one that stands still."""
+
+
+
+class Ranked(BaseModel):
+    """A fault with its probability and the readings that moved it."""
+
+    fault: str
+    probability: float
+    speaks_for: list[str]
+    speaks_against: list[str]
+
+
+class Together(BaseModel):
+    """Two faults that are true at once with this probability."""
+
+    faults: list[str]
+    probability: float
 
 
 class Assessment(BaseModel):
@@ -36,75 +62,104 @@ class Assessment(BaseModel):
     before_energising: list[str]
     causes: list[Cause]
     cautions: list[str]
+    meanwhile: list[str]
 
 
-def assess(call: Call, limits: Limits = DEFAULTS, weigher: Weigher = weigh) -> Assessment:
+def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
     """Assess a call: judge its readings, prove its links, weigh its faults, guard the gate, name the next test."""
     case = Case(call, limits)
     path = path_of(case)
     signals = all_signals(case, path)
-    ranked = weigher(call, signals)
-    verdict, leading, also = _decide(case, path, ranked)
+    belief = weigh(call, signals)
+    likely = likelihoods(belief, call)
+    verdict, leading, also = _decide(case, path, belief, likely)
     passed = gate(leading, case, path) if leading else Gate(False, False, _unproved(path))
     condemned = verdict == "condemn_motor"
     settled = condemned and passed.definite
+    order = sorted(likely, key=lambda fault: -likely[fault])
+    states = {link: report.state for link, report in path.items()}
     return Assessment(
         verdict=verdict,
         leading_fault=leading,
-        confidence=round(_probability(ranked, leading) if leading else ranked[0].probability, 4),
-        ranked=[_rounded(row) for row in ranked if row.probability >= SHOWN_FROM][:12],
-        together=together(ranked),
+        confidence=round(likely[leading or order[0]], 4),
+        ranked=[_ranked(fault, likely, belief) for fault in order if likely[fault] >= SHOWN_FROM][:SHOWN_MOST],
+        together=[Together(faults=list(pair), probability=round(p, 4)) for pair, p in belief.together(TOGETHER_FROM)[:6]],
         also=also,
         path=path,
         judgements=[case.judged[index].judgement for index in sorted(case.judged)],
         contradictions=case.contradictions,
-        next_tests=[] if settled else next_tests(case, path, ranked, verdict),
+        next_tests=[] if settled else next_tests(case, path, belief, leading, passed, verdict),
         before_condemning=[] if condemned else passed.missing,
-        before_energising=_before_energising(path, condemned) if settled or _dead_end(case) else [],
-        causes=causes(case, verdict, {signal.key for signal in signals}, {k: v.state for k, v in path.items()}),
+        before_energising=_before_energising(path, condemned) if settled or no_live_tests(case) else [],
+        causes=causes(case, verdict, {signal.key for signal in signals}, states),
         cautions=cautions(case),
+        meanwhile=meanwhile(case, verdict),
     )
 
 
+def likelihoods(belief: Belief, call: Call) -> dict[str, float]:
+    """Probability of each fault; a fault that stands for several is there when none of those stands out."""
+    found = dict(belief.marginal)
+    for union, parts in UNIONS.items():
+        shares = [found[part] for part in parts if part in found]
+        if not shares or (union == "winding_open" and call.motor.kind not in (None, "psc")):
+            continue
+        if max(shares) < VERDICT_FROM and sum(shares) >= VERDICT_FROM:
+            found[union] = min(1.0, sum(shares))
+    return found
+
+
 def _decide(
-    case: Case, path: dict[str, LinkReport], ranked: list[Ranked]
+    case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict[str, float]
 ) -> tuple[Verdict, str | None, list[str]]:
     """The verdict, the fault that carries it, and the other proved faults."""
-    sure = [row.fault for row in ranked if row.probability >= VERDICT_FROM]
+    sure = sorted((fault for fault, p in likely.items() if p >= VERDICT_FROM), key=lambda fault: -likely[fault])
+    if "none" in sure:
+        return "no_fault_found", "none", []
     verdicts = {fault: verdict_of(fault, case, path) for fault in sure}
     standing = [fault for fault in sure if verdicts[fault] != "not_proved"]
-    if "none" in standing:
-        return "no_fault_found", "none", []
     if standing:
-        first = min(standing, key=lambda fault: ORDER.index(verdicts[fault]))
-        return verdicts[first], first, [fault for fault in sure if fault != first]
-    top = ranked[0]
-    leading = top.fault if top.probability >= LEADS_FROM else None
+        first = min(standing, key=lambda fault: (ORDER.index(verdicts[fault]), _brought(fault, sure), -likely[fault]))
+        known = {part for fault in sure for part in UNIONS.get(fault, (fault,))}
+        if not (first in LETS_RUN and _stands(case) and belief.unexplained(known) > EXPLAINED_FROM):
+            return verdicts[first], first, [fault for fault in sure if fault != first]
+        return "not_proved", first, [fault for fault in sure if fault != first]
+    top = max(likely, key=lambda fault: likely[fault])
+    leading = top if likely[top] >= LEADS_FROM else None
     return "not_proved", leading, [fault for fault in sure if fault != leading]
+
+
+def _brought(fault: str, sure: list[str]) -> bool:
+    """Whether another sure fault brings this one about: the cause leads, its consequence stands beside."""
+    return any(cause in sure and consequence == fault for cause, consequence, _ in LEADS_TO)
 
 
 def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
     """The verdict a proved fault leads to, the gate and the dried and running cases heeded."""
     verdict = FAULTS[fault].verdict
-    if fault == "insulation_low" and "ground.low_dried" in case.signals:
+    if fault == "insulation_low" and {"ground.low_dried", "megger.low_dried"} & set(case.signals):
         verdict = "condemn_motor"
-    if verdict == "condemn_motor" and not gate(fault, case, path).is_open:
+    if verdict in ("condemn_motor", "replace_module") and not gate(fault, case, path).is_open:
         return "not_proved"
     if verdict == "runs_worn" and not _turns(case):
+        return "not_proved"
+    if verdict == "usable_limited" and "tap.good" not in case.signals:
         return "not_proved"
     return verdict
 
 
+def _stands(case: Case) -> bool:
+    still = {"turns.not", "turns_blown.not"} & set(case.signals)
+    return bool(still) or case.call.complaint.symptom in ("quiet", "hums_no_start")
+
+
 def _turns(case: Case) -> bool:
-    if {"turns.not", "spin.locked_load", "spin.locked_bare", "amps.none"} & set(case.signals):
+    still = {"turns.not", "turns_blown.not", "spin.locked", "shaft.locked", "amps.none"}
+    if still & set(case.signals):
         return False
-    running = {"turns.right", "turns.wrong", "amps.good", "amps.watch", "amps.over", "amps.low", "noise.bearing"}
+    running = {"turns.right", "turns.wrong", "amps.good", "amps.over", "amps.low", "noise.bearing", "rpm.right", "rpm.slow"}
     stands = case.call.complaint.symptom in ("quiet", "hums_no_start", "trips")
     return bool(running & set(case.signals)) or not stands
-
-
-def _dead_end(case: Case) -> bool:
-    return bool({"ground.low", "ground.wire_or_motor", "breaker.tripped", "fuse.open"} & set(case.signals))
 
 
 def _before_energising(path: dict[str, LinkReport], condemned: bool) -> list[str]:
@@ -118,9 +173,16 @@ def _unproved(path: dict[str, LinkReport]) -> list[str]:
     return [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
 
 
-def _probability(ranked: list[Ranked], fault: str) -> float:
-    return next(row.probability for row in ranked if row.fault == fault)
-
-
-def _rounded(row: Ranked) -> Ranked:
-    return row.model_copy(update={"probability": round(row.probability, 4)})
+def _ranked(fault: str, likely: dict[str, float], belief: Belief) -> Ranked:
+    """A fault with what moved its odds, the strongest first; a union shows what moved its likeliest part."""
+    shown = fault if fault in belief.faults else max(UNIONS[fault], key=lambda part: likely.get(part, 0.0))
+    if fault in UNIONS and fault in belief.faults and likely[fault] > belief.marginal[fault] + 1e-9:
+        shown = max(UNIONS[fault], key=lambda part: belief.marginal.get(part, 0.0))
+    bits = belief.moved[:, belief.faults.index(shown)]
+    moved: list[tuple[float, Signal]] = [(float(bit), row.signal) for bit, row in zip(bits, belief.seen, strict=True)]
+    strongest = sorted((item for item in moved if abs(item[0]) >= MOVED_BITS), key=lambda item: -abs(item[0]))
+    return Ranked(
+        fault=fault, probability=round(likely[fault], 4),
+        speaks_for=[signal.says for bit, signal in strongest if bit > 0],
+        speaks_against=[signal.says for bit, signal in strongest if bit < 0],
+    )  # fmt: skip

@@ -17,6 +17,7 @@ from ..readings import Reading, minutes_between
 from ..uncertainty import spans
 
 APART_MINUTES = 10
+OVERLOAD_SIGNALS = frozenset({"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"})
 
 
 class Contradiction(BaseModel):
@@ -40,16 +41,24 @@ class Case:
 
     @cached_property
     def superseded(self) -> set[int]:
-        """Readings that a later one of the same thing, ten minutes or more after, puts out of date."""
-        return {
+        """Readings out of date: the same thing read ten minutes or more later, or dried since."""
+        later = {
             self._earlier(one, other)
             for one, other in self._same_thing()
             if abs(minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0) >= APART_MINUTES
         }
+        return later | self._dried
+
+    @property
+    def _dried(self) -> set[int]:
+        """Insulation read wet on a lead that was dried and read again."""
+        rows = [(i, r) for i, r in self.call.standing() if r.kind in ("insulation_mohm", "ground_ohm")]
+        dry = {(r.kind, r.lead): i for i, r in rows if r.dried}
+        return {i for i, r in rows if not r.dried and dry.get((r.kind, r.lead), -1) > i}
 
     @cached_property
     def contradictions(self) -> list[Contradiction]:
-        """The same thing read twice with answers that exclude each other, neither withdrawn nor out of date."""
+        """Readings that exclude each other, neither withdrawn nor out of date."""
         return [
             Contradiction(readings=[one, other], says=self._differ(one, other))
             for one, other in self._same_thing()
@@ -57,31 +66,49 @@ class Case:
         ] + self._physics()
 
     @cached_property
-    def counting(self) -> list[tuple[int, Judged]]:
-        """Judged readings that bear on the verdict: found, standing, not out of date."""
+    def _current(self) -> list[tuple[int, Judged]]:
         return [(i, self.judged[i]) for i, _ in self.call.standing() if i not in self.superseded]
+
+    @cached_property
+    def counting(self) -> list[tuple[int, Judged]]:
+        """Judged readings that bear on the verdict: found, standing, not out of date, not contradicted."""
+        doubted = {index for row in self.contradictions for index in row.readings}
+        return [(i, judged) for i, judged in self._current if i not in doubted]
+
+    @cached_property
+    def by_link(self) -> dict[str, dict[tuple[object, ...], list[Judged]]]:
+        """Judged readings that count, by the link they bear on and by what they are about."""
+        found: dict[str, dict[tuple[object, ...], list[Judged]]] = {}
+        for index, judged in self.counting:
+            reading = self.call.readings[index]
+            on_overload = any(signal.key in OVERLOAD_SIGNALS for signal in judged.signals)
+            link = "overload" if on_overload else judged.link
+            if link and reading.kind != "supply_v":
+                found.setdefault(link, {}).setdefault(reading.qualifiers(), []).append(judged)
+        return found
 
     @cached_property
     def signals(self) -> dict[str, Signal]:
         """The signals of the readings that count, by key; those of one key joined."""
-        found: dict[str, Signal] = {}
-        for signal in (signal for _, judged in self.counting for signal in judged.signals):
-            had = found.get(signal.key)
-            found[signal.key] = signal if had is None or had.says == signal.says else had.joined(signal)
-        return found
+        return _by_key(self.counting)
 
     @cached_property
     def volts(self) -> dict[str, str]:
         """The latest word on the volts at each point of the way."""
-        return volts_seen(self.judged, self.call)
+        seen = volts_seen(self.judged, self.call)
+        return {place: word for place, word in seen.items() if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals}
 
-    def _same_thing(self) -> list[tuple[int, int]]:
-        """Pairs of standing readings about the same thing, in order."""
+    @cached_property
+    def _pairs_of_one_thing(self) -> list[tuple[int, int]]:
         groups: dict[tuple[object, ...], list[int]] = {}
         for index, reading in self.call.standing():
             if not reading.wrong_power and reading.kind != "air_speed_fpm":
                 groups.setdefault(reading.qualifiers(), []).append(index)
         return [pair for group in groups.values() for pair in combinations(group, 2)]
+
+    def _same_thing(self) -> list[tuple[int, int]]:
+        """Pairs of standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
+        return self._pairs_of_one_thing
 
     def _earlier(self, one: int, other: int) -> int:
         later = minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0
@@ -104,22 +131,47 @@ class Case:
         )
 
     def _physics(self) -> list[Contradiction]:
-        seen = self.signals
+        seen = _by_key(self._current)
         found = []
-        for one, other, says in _EXCLUDE:
-            if one in seen and other in seen:
-                found.append(Contradiction(readings=sorted({*seen[one].readings, *seen[other].readings}), says=says))
+        for one, others, says in EXCLUDE:
+            for other in (key for key in others if one in seen and key in seen):
+                if not self._minutes_apart(seen[one], seen[other]):
+                    found.append(Contradiction(readings=sorted({*seen[one].readings, *seen[other].readings}), says=says))
         return found
 
+    def _minutes_apart(self, one: Signal, other: Signal) -> bool:
+        """Whether time passed between: what ran then may have stopped since."""
+        pairs = [(self.call.readings[i], self.call.readings[j]) for i in one.readings for j in other.readings]
+        gaps = [minutes_between(a, b) for a, b in pairs]
+        return bool(gaps) and all(gap is not None and abs(gap) >= APART_MINUTES for gap in gaps)
 
-_EXCLUDE = (
-    ("turns.right", "amps.none", "It turns, and no current is read. Clamp the whole-current leg again."),
-    ("turns.not", "amps.low", "It does not turn, yet draws less than a running motor. Look and clamp again."),
-    ("supply.motor.good", "control.absent", "Right volts at the motor without a call: a relay stuck in, or a wrong reading."),
-    ("supply.switch_load.good", "switch.out", "Volts behind a switch that has not pulled in: welded contacts, or a wrong reading."),
-    ("supply.unit.missing", "supply.switch_load.good", "Volts behind the switch and none into the unit. Read both again."),
-    ("supply.unit.missing", "supply.motor.good", "Volts at the motor and none into the unit. Read both again."),
-    ("spin.free", "spin.locked_bare", "Free and locked. Turn it again."),
+
+def _by_key(rows: list[tuple[int, Judged]]) -> dict[str, Signal]:
+    found: dict[str, Signal] = {}
+    for signal in (signal for _, judged in rows for signal in judged.signals):
+        had = found.get(signal.key)
+        found[signal.key] = signal if had is None or had.says == signal.says else had.joined(signal)
+    return found
+
+
+_BROKEN = (
+    "winding.run_open", "winding.run_open_cool", "winding.common_open_cool", "winding.two_lead_open_cool",
+    "winding.all_open", "winding.all_open_cool", "conductor.open_whole",
+)  # fmt: skip
+EXCLUDE: tuple[tuple[str, tuple[str, ...], str], ...] = (
+    ("turns.right", ("amps.none",), "It turns, and no current is read. Clamp the whole-current leg again."),
+    ("turns.right", _BROKEN, "It turns, and the lead or winding that carries its current reads open. Read both again."),
+    ("turns.right", ("volts_motor.missing", "volts_unit.missing"), "It turns without volts. Read them again while it runs."),
+    ("turns.right", ("shaft.locked",), "It turns under power, and by hand the shaft is locked. Try both again."),
+    ("turns.right", ("breaker.tripped", "disconnect.open", "ecm_power.absent"), "It turns, and its way is cut. Look again."),
+    ("turns.not", ("amps.low",), "It does not turn, yet draws less than a running motor. Look and clamp again."),
+    ("noise.hum", ("amps.none",), "It hums, and no current is read. Clamp the whole-current leg again."),
+    ("call.absent", ("volts_motor.good",), "Right volts at the motor without a call: a relay stuck in, or a wrong reading."),
+    ("switch.out", ("volts_switch_load.good",), "Volts behind a switch that has not pulled in: welded contacts, or a wrong reading."),
+    ("volts_unit.missing", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "Volts further on and none into the unit. Read both again."),
+    ("breaker.tripped", ("volts_switch_line.good", "volts_switch_load.good"), "The breaker has tripped, and there are volts behind it. Look again."),
+    ("disconnect.open", ("volts_switch_line.good", "volts_switch_load.good"), "The disconnect is open, and there are volts behind it. Look again."),
+    ("spin.free", ("shaft.locked",), "Free with the blade on and locked without. Turn it again."),
 )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from ..judge.capacitor import bleed_seconds
 from .case import Case
 from .faults import Verdict
+from .unit_path import not_here_reason
 
 BLEED_FACTOR = 10
 
@@ -32,18 +33,26 @@ class CauseRow(NamedTuple):
 
 
 CAUSES: tuple[CauseRow, ...] = (
-    CauseRow("air_restricted", ("air.restricted",), "The coil is dirty or blocked: the fan works harder and gets hotter.", "Clean the coil before the new part runs."),
-    CauseRow("supply_low", ("supply.low",), "Low volts make a motor draw more and run hot.", "Find the drop, or tell the utility."),
-    CauseRow("supply_high", ("supply.high",), "High volts overheat motor and capacitor.", "Tell the utility; check transformer taps."),
-    CauseRow("voltage_unbalance", ("supply.unbalance",), "Unbalance heats a three-phase motor.", "Cure it before the new motor runs."),
-    CauseRow("capacitor_weak", ("capacitor.weak", "capacitor.open", "capacitor.damaged"), "A weak capacitor overheats the windings.", "Renew it; clamp the motor's amps afterwards."),
-    CauseRow("capacitor_wrong_value", ("capacitor.wrong_value",), "A capacitor of another value was fitted earlier.", "Fit what the motor plate asks for."),
-    CauseRow("capacitor_under_rated", ("capacitor.under_rated",), "The capacitor's volts are below what the motor asks for.", "Fit one with the plate's volts or more."),
-    CauseRow("load_damaged", ("load.damaged",), "A bent or packed blade shakes the bearings.", "Renew or clean the blade."),
-    CauseRow("load_rubbing", ("load.rubbing",), "A rubbing blade loads the motor.", "Set the blade clear."),
-    CauseRow("conductor_chafed", ("conductor.chafed",), "A wire has rubbed through.", "Renew it and protect the edge."),
+    CauseRow("air_restricted", ("air.restricted", "flow.reversed", "static.high"), "The air path is dirty or blocked: a propeller fan works harder, a wheel in a housing moves less.", "Clean coil or filter before the new part runs."),
+    CauseRow("supply_low", ("volts_unit.low", "volts_switch_line.low"), "Low volts make a motor draw more and run hot.", "Find the drop, or tell the utility."),
+    CauseRow("supply_high", ("volts_unit.high", "volts_switch_line.high", "volts_motor.high"), "High volts overheat motor and capacitor.", "Tell the utility; check transformer taps."),
+    CauseRow("voltage_unbalance", ("volts_unit.unbalance", "volts_switch_line.unbalance", "volts_switch_load.unbalance", "volts_motor.unbalance"), "Unbalance heats a three-phase motor.", "Cure it before the new motor runs."),
+    CauseRow("phase_lost", ("volts_unit.phase_lost", "volts_switch_load.phase_lost", "legs.one_dead"), "A three-phase motor on two phases burns in minutes.", "Find the lost phase first."),
+    CauseRow("switch_contacts_bad", ("contact.out", "drop.large"), "Burnt contacts drop volts under load and chatter.", "Renew the switch with the motor."),
+    CauseRow("capacitor_weak", ("cap.weak", "cap.open", "cap_look.damaged"), "A weak capacitor overheats the windings.", "Renew it; clamp the motor's amps afterwards."),
+    CauseRow("capacitor_wrong_value", ("cap_label.wrong",), "A capacitor of another value was fitted earlier.", "Fit what the motor plate asks for."),
+    CauseRow("capacitor_under_rated", ("cap_volts.under",), "The capacitor's volts are below what the motor asks for.", "Fit one with the plate's volts or more."),
+    CauseRow("parallel_load_fault", ("herm.bad",), "The compressor section of the dual capacitor is off its label.", "Renew the whole part: the compressor suffers next."),
+    CauseRow("load_damaged", ("load.damaged",), "A bent, packed or wrongly mounted blade shakes the bearings.", "Renew, clean or turn it round."),
+    CauseRow("load_rubbing", ("load.rubbing", "noise.rub"), "A rubbing blade loads the motor.", "Set the blade clear."),
+    CauseRow("hub_loose", ("load.loose", "noise.rattle"), "A loose hub cuts into the shaft.", "Set the screw on the flat; dress the shaft."),
+    CauseRow("belt_bad", ("belt.bad",), "A bad or over-tight belt wears bearings.", "Renew it, line the pulleys up, set the tension."),
+    CauseRow("conductor_chafed", ("conductor.chafed", "line_ground.low"), "A wire has rubbed through.", "Renew it and protect the edge."),
     CauseRow("connection_bad", ("connection.bad",), "A bad connection heats and drops volts.", "Renew it."),
-    CauseRow("bearings_worn", ("play.much", "spin.rough", "noise.bearing"), "Worn bearings drag and end by seizing.", "Plan the motor; it squeals today and seizes soon."),
+    CauseRow("vent_or_drain_blocked", ("vent.blocked", "draught.short"), "Water or a blocked vent stops an inducer and rusts its bearings.", "Clear vent, drain and tube; check the flue is joined."),
+    CauseRow("insulation_low", ("ground.low", "megger.low"), "Water has been in the motor.", "Find where it came in: drains, cap, a leak above."),
+    CauseRow("wrong_motor_fitted", ("plate_fit.wrong", "rpm.other_class"), "What was fitted earlier does not belong here.", "Size the new one against the unit plate."),
+    CauseRow("bearings_worn", ("play.much", "spin.rough", "shaft.rough", "noise.bearing"), "Worn bearings drag and end by seizing.", "Plan the motor; it squeals today and seizes soon."),
 )  # fmt: skip
 _NOT_LOOKED: tuple[tuple[str, str, str], ...] = (
     ("air", "Nobody has looked at the coil yet.", "Look at it before the new motor runs."),
@@ -73,7 +82,7 @@ class CautionRow(NamedTuple):
 
 
 def _has_capacitor(case: Case) -> bool:
-    return case.call.motor.kind in (None, "psc")
+    return not_here_reason(case.call) is None
 
 
 def _single_pole(case: Case) -> bool:
@@ -81,16 +90,37 @@ def _single_pole(case: Case) -> bool:
     return switch is not None and switch.poles == 1
 
 
+def _signal(*keys: str) -> Callable[[Case], bool]:
+    return lambda case: bool(set(keys) & set(case.signals))
+
+
 CAUTIONS: tuple[CautionRow, ...] = (
     CautionRow(lambda case: True, "Pull the disconnect and open the breaker, lock and tag. Prove the tester, test dead, prove the tester again."),
     CautionRow(_single_pole, "A single-pole contactor leaves one leg, motor and capacitor live when it is open. Only the pulled disconnect counts."),
     CautionRow(lambda case: case.call.motor.kind == "ecm", "Commutated motor: power off 5 minutes before touching; never mate or part its plugs live."),
-    CautionRow(lambda case: "breaker.tripped" in case.signals, "Do not reset the breaker before the dead tests to ground have passed."),
+    CautionRow(_signal("breaker.tripped", "fuse.open"), "Do not reset a breaker or renew a fuse before the dead tests to ground have passed."),
+    CautionRow(_signal("ground.low", "megger.low", "ground.grounded", "megger.grounded", "line_ground.low"), "The insulation has failed: nothing is energised until it is dried or renewed and tested again."),
+    CautionRow(_signal("noise.bearing"), "A motor that squeals today seizes soon and cooks its windings: stop it when it is heard."),
+    CautionRow(lambda case: case.call.unit.kind == "furnace" and case.call.motor.role != "inducer", "Gas furnace: never jumper a limit, roll-out or pressure switch to keep it running."),
     CautionRow(lambda case: case.call.motor.role == "inducer", "The inducer is part of the combustion safety chain: never jumper a switch; check vent and carbon monoxide at the end."),
     CautionRow(lambda case: 3 in (case.call.unit.phase, case.call.motor.phase), "Three-phase is for people qualified for it."),
     CautionRow(lambda case: bool(case.call.unit.refrigerant_mildly_flammable), "Mildly flammable refrigerant: only parts listed for it; no sparks."),
     CautionRow(lambda case: True, "Local code and licensed practice decide."),
 )  # fmt: skip
+
+
+MEANWHILE: tuple[CautionRow, ...] = (
+    CautionRow(lambda case: case.call.unit.kind == "heat_pump_outdoor", "Until the outdoor fan runs, set the thermostat to auxiliary heat."),
+    CautionRow(lambda case: case.call.motor.role == "condenser_fan" and case.call.unit.kind != "heat_pump_outdoor", "Until the condenser fan runs, leave the unit off: the compressor suffers first."),
+    CautionRow(lambda case: case.call.motor.role == "indoor_blower", "Until the blower runs, leave heating and cooling off: the coil freezes, the heat exchanger overheats."),
+    CautionRow(lambda case: case.call.motor.role == "inducer", "Until the inducer is proved, the furnace stays off."),
+)  # fmt: skip
+_RUNS_ON: frozenset[Verdict] = frozenset({"no_fault_found"})
+
+
+def meanwhile(case: Case, verdict: Verdict) -> list[str]:
+    """What to do with the unit until the part is in."""
+    return [] if verdict in _RUNS_ON else [row.says for row in MEANWHILE if row.when(case)]
 
 
 def cautions(case: Case) -> list[str]:

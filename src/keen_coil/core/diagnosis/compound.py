@@ -1,79 +1,111 @@
-"""Signals that several readings give together: volts lost on the way, a locked shaft seen clear, all proved."""
+"""Answers that several readings give together: labels against plates, a dead motor with all proved, all proved."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..call import SYMPTOMS
+from ..call import SYMPTOMS, Call
 from ..judge.capacitor import label_signals
 from ..judge.judged import Signal
-from ..judge.supply import lost_between
+from ..speed import poles_of
+from ..voltage import ranges
 from .case import Case
 from .unit_path import LinkReport
 
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
+AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections", "capacitor")
+NEAR_RPM = 0.05
 
 
 def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
-    """The signals of the readings, of the complaint, and those that follow from several together."""
+    """The signals of the readings and the complaint, those of the plates, and those of several together."""
     found = dict(case.signals)
-    if case.call.complaint.symptom:
-        key = f"symptom.{case.call.complaint.symptom}"
-        found[key] = Signal(key, f"complaint: {SYMPTOMS[case.call.complaint.symptom]}")
-    for signal in (*label_signals(case.call), *_volts(case), *_switch(case), *_shaft(case), *_running(case, path)):
+    symptom = case.call.complaint.symptom
+    if symptom:
+        found[f"symptom.{symptom}"] = Signal(f"symptom.{symptom}", f"complaint: {SYMPTOMS[symptom]}")
+    _fan_amps(case.call, found)
+    _blown(found)
+    proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
+    for signal in (*label_signals(case.call), *fitted_signals(case.call), *_running(case, proved)):
         found.setdefault(signal.key, signal)
     return list(found.values())
 
 
-def _volts(case: Case) -> Iterator[Signal]:
-    for place, key in (("motor", "supply.good_at_motor"), ("switch_load", "supply.good_at_load"), ("switch_line", "supply.good_at_line")):
-        if case.volts.get(place) == "good":
-            yield Signal(key, f"right volts at the {place.replace('_', ' ')}", _of(case, f"supply.{place}.good"))
-    first = next((place for place in ("unit", "switch_line", "switch_load", "motor") if place in case.volts), None)
-    word = case.volts.get(first or "")
-    if word in ("low", "high", "unbalance", "phase_lost"):
-        yield Signal(f"supply.{word}", case.signals[f"supply.{first}.{word}"].says, _of(case, f"supply.{first}.{word}"))
-    last, gone = lost_between(case.volts)
-    if gone not in (None, "unit"):
-        yield _lost_signal(case, last, str(gone))
+def _fan_amps(call: Call, found: dict[str, Signal]) -> None:
+    """What high or low amps mean depends on what the motor turns and how it is controlled."""
+    group = "amps"
+    if call.motor.kind == "ecm" and call.motor.ecm_control == "constant_airflow":
+        group = "amps_airflow"
+    elif turns_wheel(call):
+        group = "amps_wheel"
+    if group != "amps":
+        for key in [key for key in found if key.startswith("amps.")]:
+            old = found.pop(key)
+            found[f"{group}.{key[5:]}"] = Signal(f"{group}.{key[5:]}", old.says, old.readings)
 
 
-def _lost_signal(case: Case, last: str | None, gone: str) -> Signal:
-    says = f"volts lost before the {gone.replace('_', ' ')}" + (f", right at the {last.replace('_', ' ')}" if last else "")
-    key = "lost.somewhere"
-    if (last, gone) == ("unit", "switch_line"):
-        key = "lost.before_switch"
-    elif (last, gone) == ("switch_load", "motor"):
-        key = "lost.on_the_way"
-    elif gone == "switch_load" and last == "switch_line":
-        key = "lost.in_switch"
-        key += "_pulled_in" * ("switch.in" in case.signals) + "_not_pulled_in" * ("switch.out" in case.signals)
-    return Signal(key, says, _of(case, f"supply.{gone}.{case.volts[gone]}"))
+def turns_wheel(call: Call) -> bool:
+    """Whether the motor turns a wheel in a housing and not a propeller fan."""
+    if call.motor.fan is not None:
+        return call.motor.fan != "propeller"
+    return call.motor.role in ("indoor_blower", "inducer")
 
 
-def _switch(case: Case) -> Iterator[Signal]:
-    if "switch.out" in case.signals and "control.present" in case.signals:
-        yield Signal("switch.out_called", "called for, and the switch has not pulled in", _of(case, "switch.out", "control.present"))
+def _blown(found: dict[str, Signal]) -> None:
+    """A fan that the wind had turned before power came on: backwards may be a weak capacitor only."""
+    if "wind.yes" in found:
+        for key in [key for key in found if key.startswith("turns.")]:
+            old = found.pop(key)
+            says = f"{old.says}, after it had turned before power"
+            found[f"turns_blown.{key[6:]}"] = Signal(f"turns_blown.{key[6:]}", says, old.readings)
 
 
-def _shaft(case: Case) -> Iterator[Signal]:
-    if "spin.locked_load" in case.signals and "load.sound" in case.signals:
-        yield Signal("spin.locked_clear", "locked, with nothing in the blade's way", _of(case, "spin.locked_load", "load.sound"))
-    weak = [key for key in ("capacitor.weak", "capacitor.open", "turned.before") if key in case.signals]
-    if "turns.wrong" in case.signals and weak:
-        says = "a fan turned by the wind runs on backwards with a weak capacitor"
-        yield Signal("turns.wrong_weak", says, _of(case, "turns.wrong", *weak))
+def fitted_signals(call: Call) -> Iterator[Signal]:
+    """Whether the motor that is fitted belongs here, by its plate against the unit's."""
+    why = _wrong_plate(call)
+    if why:
+        yield Signal("plate_fit.wrong", why)
+    elif call.unit.fan_rpm is not None and call.motor.rpm is not None:
+        yield Signal("plate_fit.right", f"motor plate {call.motor.rpm:g} rpm, unit plate {call.unit.fan_rpm:g}")
 
 
-def _running(case: Case, path: dict[str, LinkReport]) -> Iterator[Signal]:
-    proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
-    if "turns.not" in case.signals and set(GATE_LINKS) <= proved and "spin.free" in case.signals:
-        key = "dead.all_proved" if "windings" in proved else "dead.windings_unread"
-        yield Signal(key, "right volts, a good capacitor, a free shaft, and it does not turn", _of(case, "turns.not"))
-    if len(proved) == len(path):
-        yield Signal("all.proved", "every link of the path is proved")
-    if "turns.right" in case.signals and ("amps.good" in case.signals or "amps.watch" in case.signals):
-        yield Signal("runs.well", "it turns the right way within its plate amps", _of(case, "turns.right", "amps.good", "amps.watch"))
+def _wrong_plate(call: Call) -> str:
+    motor, unit = call.motor, call.unit
+    if motor.kind != "ecm" and motor.rpm is not None and unit.fan_rpm is not None:
+        hz = motor.hz or unit.hz or 60
+        apart = abs(motor.rpm - unit.fan_rpm) > NEAR_RPM * unit.fan_rpm
+        if apart or poles_of(motor.rpm, hz) != poles_of(unit.fan_rpm, hz):
+            return f"the motor turns at {motor.rpm:g} rpm, the unit plate asks for {unit.fan_rpm:g}"
+    if motor.volts is not None and unit.supply_v is not None:
+        windows = [plate.window() for plate in ranges(motor.volts)]
+        if not any(low <= unit.supply_v <= high for low, high in windows):
+            return f"the motor is made for {motor.volts} V, the unit is fed {unit.supply_v:g} V"
+    if motor.kind == "three_phase" and unit.phase == 1:
+        return "a three-phase motor on a single-phase unit"
+    if motor.hp is not None and unit.fan_hp is not None and motor.hp < 0.9 * unit.fan_hp:
+        return f"the motor has {motor.hp:g} hp, the unit plate asks for {unit.fan_hp:g}"
+    return ""
+
+
+def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
+    keys = set(case.signals)
+    still = "turns.not" in keys and bool({"spin.free", "shaft.free"} & keys)
+    commutated = case.call.motor.kind == "ecm"
+    fed = {"ecm_power.present", "ecm_command.present"} <= keys
+    if still and commutated and fed:
+        says = "line power and command at its plug, a free shaft, and it does not turn"
+        yield Signal("dead.fed", says, _of(case, "turns.not", "ecm_power.present", "ecm_command.present"))
+    elif still and not commutated and set(AHEAD) <= proved and "windings" in proved:
+        says = "right volts, a good capacitor, windings that read through, a free shaft, and it does not turn"
+        yield Signal("dead.all_proved", says, _of(case, "turns.not"))
+    if not set(LINKS_SEEN) - proved and "turns.right" in keys:
+        yield Signal("whole.yes", "every link of the path is proved")
+    runs = {"turns.right"} <= keys and bool({"amps.good", "legs.even"} & keys)
+    if runs:
+        yield Signal("runs.well", "it turns the right way within its plate amps", _of(case, "turns.right", "amps.good"))
+
+
+LINKS_SEEN = (*AHEAD, "windings", "overload", "insulation", "bearings", "load", "air")
 
 
 def _of(case: Case, *keys: str) -> tuple[int, ...]:

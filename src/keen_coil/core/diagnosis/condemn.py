@@ -1,6 +1,7 @@
 """The gate before a motor is condemned (contract, Gate).
 
-A definite dead test condemns alone; every other condemnation needs the links ahead of the motor proved.
+A definite dead test condemns alone; every other condemnation needs the links ahead of the motor proved, and a
+commutated one, module or motor, line power and command as well.
 """
 
 from __future__ import annotations
@@ -11,16 +12,23 @@ from .case import Case
 from .compound import GATE_LINKS
 from .unit_path import LinkReport
 
-_DEFINITE = {
-    "winding_grounded": ("ground.grounded",),
-    "insulation_low": ("ground.low_dried",),
-    "winding_start_open": ("winding.start_open",),
-    "winding_run_open": ("winding.run_open",),
-    "winding_open": ("winding.all_open", "winding.lead_open_cool", "winding.phase_open", "winding.two_lead_open_cool"),
+_OPEN_COOL = ("winding.lead_open_cool", "winding.all_open_cool", "winding.phase_open_cool", "winding.two_lead_open_cool")
+DEFINITE: dict[str, tuple[str, ...]] = {
+    "winding_grounded": ("ground.grounded", "megger.grounded"),
+    "insulation_low": ("ground.low_dried", "megger.low_dried"),
+    "winding_start_open": ("winding.start_open_cool", *_OPEN_COOL),
+    "winding_run_open": ("winding.run_open_cool", *_OPEN_COOL),
+    "winding_open": (*_OPEN_COOL, "winding.start_open_cool", "winding.run_open_cool"),
     "overload_open": ("winding.common_open_cool", "winding.two_lead_open_cool"),
     "winding_turns_shorted": ("winding.phase_off",),
-    "bearings_seized": ("spin.locked_bare",),
+    "bearings_seized": ("shaft.locked",),
+    "ecm_motor": ("ecm_windings.failed", "ecm_frame.failed"),
+    "ecm_module_or_motor": ("ecm_windings.failed", "ecm_frame.failed"),
 }
+"""Dead tests that condemn alone: fault, the answers of which one is enough."""
+
+COMMUTATED = ("ecm_module", "ecm_motor", "ecm_module_or_motor")
+PLUG = {"ecm_power.present": "supply", "ecm_command.present": "control"}
 
 
 @dataclass(frozen=True)
@@ -33,26 +41,19 @@ class Gate:
 
 
 def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
-    """The gate for one condemning fault; a reading in a contradiction never passes it."""
+    """The gate for one condemning fault; contradicted readings count for nothing on the way here."""
     missing = [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
+    if fault in COMMUTATED:
+        missing += [link for key, link in PLUG.items() if key not in case.signals and link not in missing]
     definite = _is_definite(fault, case, path)
-    return Gate(definite or (not missing and not case.contradictions), definite, missing)
+    return Gate(definite or not missing, definite, missing)
 
 
 def _is_definite(fault: str, case: Case, path: dict[str, LinkReport]) -> bool:
-    keys = [key for key in _DEFINITE.get(fault, ()) if key in case.signals]
-    if any(_doubted(key, case) for key in keys):
-        return False
+    keys = [key for key in DEFINITE.get(fault, ()) if key in case.signals]
     if fault == "overload_open":
         return bool(keys) and "conductor.sound" in case.signals
     if fault == "bearings_seized" and not keys:
-        clear = "spin.locked_load" in case.signals and "load.sound" in case.signals
-        return clear and path["connections"].state == "proved" and not _doubted("spin.locked_load", case)
+        clear = "spin.locked" in case.signals and "load.sound" in case.signals
+        return clear and path["connections"].state == "proved"
     return bool(keys)
-
-
-def _doubted(key: str, case: Case) -> bool:
-    readings = set(case.signals[key].readings)
-    return any(readings & set(row.readings) for row in case.contradictions)
-
-

@@ -1,133 +1,198 @@
-"""The rule table: what each signal says for or against each fault, in bits (log2 of the odds it moves).
+"""The evidence table: how likely each answer of each test is, given a fault. Trade judgement and physics, by row.
 
-8 and more decides (`D`: measured on the part itself), 3 to 7 is strong, 1 to 2 a hint; `OUT` excludes.  Sources: physics of the circuit and trade practice; a later belief engine takes this table's place
-behind `weigh.weigh`.
+A row gives the chance of each answer when the named fault is there; `other` is the row of every fault not named,
+and of no fault. 0 means that physics excludes the answer. A row may sum to less than 1 where the rest comes by a
+second fault that the first brings about (`faults.LEADS_TO`). Of two faults the likelier abnormal answer counts.
 """
 
 from __future__ import annotations
 
-D, S, H, OUT = 16.0, 5.0, 1.5, -30.0
-_STILL = ("supply_missing", "breaker_tripped", "disconnect_open", "fuse_open", "control_call_absent",
-          "switch_not_pulled_in", "switch_contacts_bad", "conductor_open", "connection_bad")  # fmt: skip
+from typing import NamedTuple
 
-EVIDENCE: dict[str, dict[str, float]] = {
-    # What the customer says and what was seen
-    "symptom.quiet": {name: H for name in _STILL} | {"overload_tripped": H, "winding_open": H, "capacitor_weak": -H},
-    "symptom.hums_no_start": {
-        "capacitor_weak": 2, "capacitor_open": 2, "winding_start_open": 2, "bearings_seized": 2, "load_jammed": 2,
-        "supply_missing": -5, "breaker_tripped": -6, "disconnect_open": -6, "fuse_open": -6, "control_call_absent": -5,
-        "winding_run_open": -2, "overload_tripped": -2, "air_restricted": -3,
-    },
-    "symptom.slow_start": {"capacitor_weak": 3, "bearings_worn": 2, "capacitor_open": H, "supply_low": H, "bearings_seized": -3},
-    "symptom.stops_hot": {"overload_tripped": 3, "bearings_worn": H, "air_restricted": H, "capacitor_weak": 2},
-    "symptom.trips": {"winding_grounded": 3, "capacitor_grounded": 2, "capacitor_shorted": 2, "conductor_chafed": 3, "breaker_tripped": 2},
-    "symptom.runs_backwards": {"wrong_rotation": 5, "capacitor_weak": 3, "capacitor_open": 2, "miswired": 3},
-    "symptom.noisy": {"bearings_worn": 3, "load_rubbing": 3, "load_damaged": 2, "hub_loose": 2},
-    "symptom.weak_air": {"air_restricted": 3, "capacitor_weak": 2, "hub_loose": 2, "supply_low": 1},
-    "symptom.high_pressure_lockout": {"air_restricted": 2, "capacitor_weak": H, "overload_tripped": H},
-    # Control and switching
-    "control.absent": {"control_call_absent": D},
-    "control.present": {"control_call_absent": OUT, "defrost_hold": -4, "delay_hold": -4, "fan_control_hold": -3, "safety_open": -4},
-    "hold.defrost": {"defrost_hold": D}, "hold.delay": {"delay_hold": D}, "hold.fan_control": {"fan_control_hold": D},
-    "hold.leak_lockout": {"leak_lockout_hold": D}, "hold.board_lockout": {"board_lockout": D},
-    "hold.door_switch": {"door_switch_open": D},
-    "safety.open": {"safety_open": D}, "safety.stuck": {"pressure_switch_stuck": D},
-    "switch.in": {"switch_not_pulled_in": OUT, "control_call_absent": -6},
-    "switch.out": {"switch_contacts_bad": -6},
-    "switch.out_called": {"switch_not_pulled_in": D},
-    "contact_drop.out": {"switch_contacts_bad": D}, "contact_drop.good": {"switch_contacts_bad": -6},
-    # Protection
-    "breaker.tripped": {"breaker_tripped": D, "supply_missing": -4}, "breaker.closed": {"breaker_tripped": OUT},
-    "disconnect.open": {"disconnect_open": D, "supply_missing": -4}, "disconnect.closed": {"disconnect_open": OUT},
-    "fuse.open": {"fuse_open": D}, "fuse.closed": {"fuse_open": -4},
-    "starter.tripped": {"starter_overload_tripped": D}, "starter.closed": {"starter_overload_tripped": OUT},
-    # Volts along the way
-    "supply.unit.missing": {"supply_missing": D},
-    "supply.unit.good": {"supply_missing": OUT, "supply_low": OUT, "supply_high": OUT},
-    "supply.low": {"supply_low": D}, "supply.high": {"supply_high": D},
-    "supply.unbalance": {"voltage_unbalance": D}, "supply.phase_lost": {"phase_lost": D},
-    "supply.good_at_motor": {
-        name: OUT for name in (*_STILL, "supply_missing", "supply_low", "supply_high", "starter_overload_tripped")
-    },
-    "supply.good_at_load": {
-        name: OUT for name in _STILL if name not in ("conductor_open", "connection_bad")
-    } | {"supply_low": OUT, "supply_high": OUT},
-    "supply.good_at_line": {"supply_missing": OUT, "breaker_tripped": OUT, "disconnect_open": OUT, "fuse_open": OUT},
-    "lost.before_switch": {"breaker_tripped": 5, "fuse_open": 4, "disconnect_open": 4},
-    "lost.somewhere": {name: 3 for name in _STILL},
-    "lost.in_switch_pulled_in": {"switch_contacts_bad": D, "switch_not_pulled_in": OUT},
-    "lost.in_switch_not_pulled_in": {"switch_not_pulled_in": D, "switch_contacts_bad": OUT},
-    "lost.in_switch": {"switch_contacts_bad": 4, "switch_not_pulled_in": 4},
-    "lost.on_the_way": {"conductor_open": 5.5, "connection_bad": 5.5},
-    "conductor.open": {"conductor_open": D}, "conductor.chafed": {"conductor_chafed": D},
-    "conductor.sound": {"conductor_open": -4, "conductor_chafed": -4},
-    "connection.bad": {"connection_bad": D}, "connection.sound": {"connection_bad": -4},
-    # Capacitor
-    "capacitor.good": {"capacitor_weak": OUT, "capacitor_open": OUT, "capacitor_shorted": OUT, "capacitor_high": OUT},
-    "capacitor.weak": {"capacitor_weak": D, "capacitor_open": OUT, "capacitor_shorted": OUT, "capacitor_high": OUT},
-    "capacitor.high": {"capacitor_high": D, "capacitor_weak": OUT, "capacitor_open": OUT, "capacitor_shorted": OUT},
-    "capacitor.open": {"capacitor_open": D, "capacitor_weak": OUT, "capacitor_shorted": OUT, "capacitor_high": OUT},
-    "capacitor.shorted": {"capacitor_shorted": D, "capacitor_weak": OUT, "capacitor_open": OUT, "capacitor_high": OUT},
-    "capacitor.borderline": {"capacitor_weak": 3, "capacitor_open": OUT, "capacitor_shorted": OUT},
-    "capacitor.wrong_value": {"capacitor_wrong_value": D}, "capacitor.under_rated": {"capacitor_under_rated": D},
-    "capacitor.sound": {"capacitor_damaged": OUT}, "capacitor.damaged": {"capacitor_damaged": D},
-    "capacitor.case_grounded": {"capacitor_grounded": D}, "capacitor.case_good": {"capacitor_grounded": OUT},
-    "herm.weak": {"parallel_load_fault": S}, "herm.open": {"parallel_load_fault": S}, "herm.shorted": {"parallel_load_fault": S},
-    # Windings and overload
-    "winding.good": {
-        "winding_run_open": OUT, "winding_start_open": OUT, "winding_open": OUT, "overload_tripped": OUT, "overload_open": OUT,
-        "winding_turns_shorted": -2,
-    },
-    "winding.start_open": {"winding_start_open": D, "overload_tripped": OUT, "overload_open": OUT},
-    "winding.run_open": {"winding_run_open": D, "overload_tripped": OUT, "overload_open": OUT},
-    "winding.start_open_hot": {"winding_start_open": D, "overload_open": OUT},
-    "winding.run_open_hot": {"winding_run_open": D, "overload_open": OUT},
-    "winding.common_open": {"overload_tripped": D, "winding_run_open": OUT, "winding_start_open": OUT},
-    "winding.common_open_cool": {"overload_open": D, "overload_tripped": OUT, "winding_run_open": OUT, "winding_start_open": OUT},
-    "winding.lead_open": {"overload_tripped": 9, "winding_open": 5},
-    "winding.lead_open_cool": {"winding_open": D, "overload_tripped": OUT, "overload_open": 4},
-    "winding.two_lead_open": {"overload_tripped": 9, "winding_open": 5},
-    "winding.two_lead_open_cool": {"overload_open": 7, "winding_open": D, "overload_tripped": OUT},
-    "winding.all_open": {"winding_open": D, "overload_tripped": OUT}, "winding.all_open_hot": {"winding_open": 9},
-    "winding.phase_open": {"winding_open": D}, "winding.phase_open_hot": {"winding_open": 9},
-    "winding.phase_off": {"winding_turns_shorted": D}, "winding.sum_off": {"winding_turns_shorted": 3},
-    "winding.short": {"winding_turns_shorted": 5},
-    # Insulation
-    "ground.clear": {"winding_grounded": OUT, "insulation_low": -3},
-    "ground.grounded": {"winding_grounded": D, "insulation_low": OUT},
-    "ground.low": {"insulation_low": D}, "ground.low_dried": {"insulation_low": D},
-    "ground.wire_or_motor": {"winding_grounded": 5.5, "conductor_chafed": 5.5},
-    # Shaft, blade, air
-    "spin.free": {"bearings_seized": OUT, "load_jammed": OUT, "bearings_worn": -H},
-    "spin.stiff": {"bearings_worn": 8, "bearings_seized": OUT, "load_rubbing": H},
-    "spin.rough": {"bearings_worn": 9, "bearings_seized": OUT},
-    "spin.locked_load": {"bearings_seized": 5, "load_jammed": 5},
-    "spin.locked_bare": {"bearings_seized": D, "bearings_worn": OUT},
-    "spin.locked_clear": {"bearings_seized": 6, "load_jammed": OUT},
-    "play.none": {"bearings_worn": -3}, "play.some": {"bearings_worn": 3}, "play.much": {"bearings_worn": D},
-    "noise.bearing": {"bearings_worn": 7}, "noise.quiet": {"bearings_worn": -3, "load_rubbing": -4},
-    "noise.hum": {"capacitor_weak": 1, "capacitor_open": 1, "winding_start_open": 1, "bearings_seized": 1},
-    "noise.rattle": {"hub_loose": 3, "load_damaged": 3},
-    "load.sound": {"load_damaged": OUT, "load_jammed": OUT, "load_rubbing": OUT, "hub_loose": -5},
-    "load.damaged": {"load_damaged": D}, "load.jammed": {"load_jammed": D}, "load.rubbing": {"load_rubbing": D},
-    "load.hub_loose": {"hub_loose": D}, "load.backwards": {"load_damaged": D}, "belt.bad": {"belt_bad": D},
-    "air.clear": {"air_restricted": OUT}, "air.restricted": {"air_restricted": D},
-    "vent.blocked": {"vent_or_drain_blocked": D}, "vent.clear": {"vent_or_drain_blocked": OUT},
-    # Running
-    "turns.right": {"wrong_rotation": OUT, "bearings_seized": OUT, "winding_run_open": OUT, "load_jammed": OUT},
-    "turns.wrong": {"wrong_rotation": 8}, "turns.wrong_weak": {"wrong_rotation": -9},
-    "push.starts": {"capacitor_open": 3, "capacitor_weak": 3, "winding_start_open": 3, "winding_run_open": -4, "bearings_seized": OUT},
-    "push.no": {"capacitor_open": -1, "winding_start_open": -1, "bearings_seized": 1},
-    "turned.before": {"wrong_rotation": -3, "capacitor_weak": 2},
-    "amps.good": {"winding_turns_shorted": -4, "winding_run_open": OUT, "bearings_worn": -1, "air_restricted": -1},
-    "amps.watch": {"winding_turns_shorted": -2, "winding_run_open": OUT},
-    "amps.over": {"winding_turns_shorted": 3, "air_restricted": 2, "bearings_worn": 2, "capacitor_weak": H, "wrong_motor_fitted": 2},
-    "amps.low": {"hub_loose": 2, "wrong_motor_fitted": 2},
-    "amps.none": {"winding_run_open": 3, "overload_tripped": 3, "winding_open": 3, "conductor_open": 3, "connection_bad": 2},
-    # Everything ahead of it proved, and it does not turn; or everything proved, and it runs
-    "dead.all_proved": {"winding_turns_shorted": 13, "bearings_seized": 1},
-    "dead.windings_unread": {"winding_open": 4, "winding_start_open": 4, "overload_tripped": 4},
-    "all.proved": {"none": 8},
-    "runs.well": {"none": 3, "bearings_seized": OUT, "winding_open": OUT, "winding_start_open": -6},
+Row = tuple[float, ...]
+
+
+class Question(NamedTuple):
+    """One test or look: its answers, how many of them (the first ones) are normal, the rows."""
+
+    title: str
+    answers: tuple[str, ...]
+    normal: int
+    other: Row
+    rows: dict[str, Row]
+
+
+def _rows(table: dict[str, Row]) -> dict[str, Row]:
+    """A table whose keys name one or several faults, by single fault."""
+    return {fault: row for names, row in table.items() for fault in names.split()}
+
+
+def _fact(title: str, good: str, bad: str, fault: str, miss: float = 0.0, slip: float = 0.0001, **more: Row) -> Question:
+    """A fault that is itself what is read: good or bad, `miss` the chance to overlook it, `slip` to see it wrongly."""
+    return Question(title, (good, bad), 1, (1 - slip, slip), {fault: (miss, 1 - miss), **more})
+
+
+HELD = "defrost_hold delay_hold fan_control_hold leak_lockout_hold board_lockout door_switch_open safety_open pressure_switch_stuck"
+UNFED = f"supply_missing breaker_tripped disconnect_open switch_not_pulled_in control_call_absent ecm_power_absent ecm_command_absent starter_overload_tripped {HELD}"
+BROKEN = "winding_open overload_open"
+HUMS = "capacitor_open winding_start_open bearings_seized load_jammed"
+SYMPTOMS = ("quiet", "hums_no_start", "slow_start", "stops_hot", "trips", "runs_backwards", "noisy", "weak_air", "high_pressure_lockout", "other")
+_AMPS: dict[str, Row] = {
+    UNFED: (0.002, 0.001, 0.007, 0.99), "fuse_open conductor_open": (0.03, 0.15, 0.1, 0.72),
+    f"{BROKEN} overload_tripped": (0.01, 0.01, 0.03, 0.95), "ecm_module ecm_motor": (0.1, 0.05, 0.2, 0.65),
+    "capacitor_weak": (0.62, 0.25, 0.1, 0.03), "capacitor_wrong_value": (0.55, 0.35, 0.08, 0.02),
+    "capacitor_open winding_start_open": (0.08, 0.8, 0.07, 0.05), "winding_run_open": (0.12, 0.2, 0.58, 0.1),
+    "bearings_seized load_jammed": (0.02, 0.93, 0.02, 0.03), "winding_turns_shorted": (0.1, 0.85, 0.04, 0.01),
+    "winding_grounded": (0.3, 0.45, 0.1, 0.15), "capacitor_shorted": (0.2, 0.55, 0.15, 0.1), "bearings_worn": (0.62, 0.3, 0.05, 0.03),
+    "hub_loose belt_bad": (0.2, 0.02, 0.75, 0.03), "load_damaged": (0.6, 0.18, 0.2, 0.02), "load_rubbing": (0.52, 0.44, 0.02, 0.02),
+    "supply_low": (0.6, 0.3, 0.08, 0.02), "supply_high": (0.6, 0.36, 0.02, 0.02), "voltage_unbalance": (0.5, 0.46, 0.02, 0.02),
+    "phase_lost": (0.08, 0.72, 0.1, 0.1), "wrong_motor_fitted": (0.3, 0.42, 0.27, 0.01), "miswired": (0.3, 0.4, 0.15, 0.15),
+    "wrong_rotation": (0.45, 0.25, 0.28, 0.02), "switch_contacts_bad connection_bad": (0.35, 0.1, 0.15, 0.4),
 }  # fmt: skip
+_WINDING = ("good", "start_open", "run_open", "lead_open", "common_open", "two_lead_open", "all_open", "phase_open",
+            "start_open_cool", "run_open_cool", "lead_open_cool", "common_open_cool", "two_lead_open_cool", "all_open_cool",
+            "phase_open_cool", "tap_open", "taps_wrong", "phase_off", "sum_off", "short")  # fmt: skip
 
+
+def _winding(default: float = 0.0, **answers: float) -> Row:
+    return tuple(answers.get(name, default) for name in _WINDING)
+
+
+QUESTIONS: dict[str, Question] = {
+    "symptom": Question("complaint", SYMPTOMS, 0, (0.28, 0.03, 0.04, 0.08, 0.05, 0.03, 0.14, 0.14, 0.13, 0.08), _rows({
+        UNFED: (0.63, 0.01, 0.01, 0.03, 0.03, 0.005, 0.01, 0.06, 0.13, 0.085),
+        "breaker_tripped": (0.3, 0.02, 0.01, 0.05, 0.55, 0.005, 0.01, 0.01, 0.03, 0.015),
+        "fuse_open": (0.4, 0.15, 0.02, 0.03, 0.3, 0.01, 0.01, 0.02, 0.04, 0.02), "starter_overload_tripped": (0.4, 0.08, 0.03, 0.18, 0.25, 0.005, 0.01, 0.01, 0.02, 0.015),
+        "switch_contacts_bad connection_bad conductor_open": (0.52, 0.07, 0.05, 0.12, 0.06, 0.005, 0.03, 0.03, 0.09, 0.025),
+        "conductor_chafed winding_grounded capacitor_grounded insulation_low": (0.2, 0.03, 0.01, 0.04, 0.66, 0.005, 0.01, 0.01, 0.02, 0.015),
+        "capacitor_open winding_start_open": (0.13, 0.6, 0.07, 0.05, 0.03, 0.05, 0.01, 0.02, 0.03, 0.01),
+        "capacitor_weak capacitor_damaged": (0.07, 0.38, 0.22, 0.13, 0.02, 0.05, 0.01, 0.06, 0.05, 0.01),
+        "capacitor_wrong_value capacitor_high capacitor_under_rated": (0.1, 0.2, 0.2, 0.25, 0.04, 0.03, 0.04, 0.06, 0.05, 0.03),
+        "capacitor_shorted": (0.15, 0.4, 0.04, 0.05, 0.3, 0.02, 0.01, 0.01, 0.01, 0.01),
+        "winding_run_open": (0.4, 0.4, 0.04, 0.04, 0.04, 0.01, 0.01, 0.02, 0.03, 0.01), "winding_open overload_open ecm_module ecm_motor": (0.7, 0.06, 0.03, 0.06, 0.04, 0.01, 0.03, 0.02, 0.03, 0.02),
+        "winding_turns_shorted": (0.18, 0.22, 0.12, 0.15, 0.25, 0.01, 0.02, 0.02, 0.02, 0.01), "winding_tap_open": (0.55, 0.05, 0.02, 0.02, 0.01, 0.005, 0.01, 0.2, 0.02, 0.115),
+        "overload_tripped": (0.38, 0.04, 0.03, 0.4, 0.05, 0.005, 0.02, 0.02, 0.04, 0.015), "bearings_seized": (0.33, 0.43, 0.03, 0.04, 0.08, 0.001, 0.04, 0.01, 0.03, 0.009),
+        "bearings_worn": (0.08, 0.07, 0.13, 0.14, 0.03, 0.001, 0.48, 0.04, 0.02, 0.009), "load_jammed": (0.35, 0.42, 0.04, 0.03, 0.07, 0.001, 0.04, 0.02, 0.02, 0.009),
+        "load_rubbing": (0.03, 0.05, 0.08, 0.05, 0.02, 0.01, 0.7, 0.03, 0.02, 0.01), "load_damaged hub_loose": (0.06, 0.02, 0.03, 0.03, 0.01, 0.01, 0.45, 0.32, 0.05, 0.02),
+        "belt_bad": (0.12, 0.02, 0.03, 0.03, 0.02, 0.005, 0.38, 0.36, 0.01, 0.025), "wrong_rotation": (0.02, 0.01, 0.01, 0.02, 0.01, 0.6, 0.03, 0.24, 0.04, 0.02),
+        "miswired": (0.2, 0.2, 0.06, 0.06, 0.15, 0.12, 0.03, 0.08, 0.04, 0.06), "wrong_motor_fitted": (0.03, 0.05, 0.07, 0.35, 0.15, 0.04, 0.09, 0.16, 0.04, 0.02),
+        "air_restricted": (0.03, 0.01, 0.02, 0.14, 0.02, 0.001, 0.06, 0.45, 0.24, 0.029), "vent_or_drain_blocked": (0.25, 0.02, 0.02, 0.05, 0.05, 0.001, 0.2, 0.1, 0.2, 0.109),
+        "phase_lost": (0.2, 0.45, 0.06, 0.08, 0.17, 0.01, 0.01, 0.01, 0.005, 0.005), "voltage_unbalance": (0.03, 0.05, 0.05, 0.45, 0.3, 0.005, 0.06, 0.03, 0.01, 0.015),
+        "supply_low": (0.08, 0.2, 0.3, 0.2, 0.1, 0.02, 0.02, 0.05, 0.02, 0.01), "parallel_load_fault": (0.06, 0.02, 0.02, 0.05, 0.4, 0.005, 0.05, 0.1, 0.15, 0.145),
+    })),
+    # control and switching
+    "call": _fact("call for the fan", "present", "absent", "control_call_absent", supply_missing=(0.03, 0.0001), breaker_tripped=(0.3, 0.0001),
+                  disconnect_open=(0.4, 0.0001), safety_open=(0.05, 0.0001), defrost_hold=(0.05, 0.0001), delay_hold=(0.05, 0.0001),
+                  board_lockout=(0.05, 0.0001), door_switch_open=(0.03, 0.0001), leak_lockout_hold=(0.05, 0.0001), fan_control_hold=(0.3, 0.0001)),
+    "hold_defrost": _fact("in defrost", "no", "yes", "defrost_hold"), "hold_delay": _fact("delay still counting", "no", "yes", "delay_hold"),
+    "hold_fan_control": _fact("fan control holds it", "no", "yes", "fan_control_hold"), "hold_leak_lockout": _fact("leak lockout", "no", "yes", "leak_lockout_hold"),
+    "hold_board_lockout": _fact("board in lockout", "no", "yes", "board_lockout", board_lockout=(0.0, 1.0)), "hold_door_switch": _fact("door switch open", "no", "yes", "door_switch_open"),
+    "safety": Question("safety switch", ("closed", "open", "stuck"), 1, (0.9985, 0.001, 0.0005), _rows({
+        "safety_open": (0.02, 0.98, 0), "pressure_switch_stuck": (0.05, 0.01, 0.94), "vent_or_drain_blocked": (0.7, 0.3, 0)})),
+    "pressure_rest": Question("pressure switch at rest", ("open", "closed"), 1, (0.999, 0.001), {"pressure_switch_stuck": (0.0, 1.0)}),
+    "switch": Question("switch pulled in", ("in", "out"), 1, (0.9997, 0.0003), _rows({
+        "switch_not_pulled_in": (0, 1), "control_call_absent": (0.01, 0.99), "supply_missing": (0.1, 0.9), HELD: (0.4, 0.6), "starter_overload_tripped": (0.1, 0.9)})),
+    "contact": Question("drop across a closed contact", ("good", "out"), 1, (0.996, 0.004), {"switch_contacts_bad": (0.06, 0.94)}),
+    "breaker": _fact("breaker", "closed", "tripped", "breaker_tripped"), "disconnect": _fact("disconnect", "closed", "open", "disconnect_open"),
+    "fuse": _fact("fuse", "closed", "open", "fuse_open", 0.15), "starter": _fact("starter overload", "closed", "tripped", "starter_overload_tripped"),
+    # volts along the way, called for
+    "volts_unit": Question("volts into the unit", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.998, 0.0004, 0.0004, 0.0003, 0.0005, 0.0004), _rows({
+        "supply_missing": (0, 0, 0, 1, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0),
+        "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.25, 0.01, 0, 0, 0.1, 0.64)})),
+    "volts_switch_line": Question("volts at the switch, line side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.997, 0.001, 0.0005, 0.001, 0.0005, 0.001), _rows({
+        "supply_missing breaker_tripped disconnect_open": (0, 0, 0, 1, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0),
+        "fuse_open": (0.01, 0.02, 0, 0.59, 0.03, 0.35), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85), "connection_bad": (0.85, 0.07, 0, 0.07, 0.005, 0.005)})),
+    "volts_switch_load": Question("volts at the switch, load side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
+        UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.05, 0.02, 0, 0.55, 0.03, 0.35),
+        "switch_contacts_bad": (0.06, 0.18, 0, 0.63, 0.03, 0.1), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85), "connection_bad": (0.9, 0.06, 0, 0.03, 0.005, 0.005)})),
+    "volts_motor": Question("volts at the motor", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
+        UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.04, 0.02, 0, 0.56, 0.03, 0.35),
+        "switch_contacts_bad": (0.04, 0.19, 0, 0.64, 0.03, 0.1), "conductor_open": (0.01, 0.02, 0, 0.82, 0.02, 0.13), "connection_bad": (0.08, 0.2, 0, 0.62, 0.02, 0.08),
+        "conductor_chafed": (0.5, 0.03, 0, 0.4, 0.02, 0.05), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85)})),
+    "drop": Question("drop from standing to running", ("small", "large"), 1, (0.99, 0.01), _rows({
+        "switch_contacts_bad": (0.35, 0.65), "connection_bad": (0.5, 0.5), "supply_low": (0.6, 0.4), "winding_turns_shorted bearings_seized": (0.85, 0.15)})),
+    # wires and connections
+    "conductor": Question("the wire itself", ("sound", "open", "chafed"), 1, (0.999, 0.0005, 0.0005), _rows({"conductor_open": (0.2, 0.8, 0), "conductor_chafed": (0.2, 0.05, 0.75)})),
+    "connection": _fact("terminals", "sound", "bad", "connection_bad", 0.2),
+    # capacitor
+    "cap_look": _fact("look of the capacitor", "sound", "damaged", "capacitor_damaged", 0.02, 0.001),
+    "cap": Question("microfarads", ("good", "weak", "high", "open", "shorted", "borderline"), 1, (0.957, 0.0012, 0.0004, 0.0007, 0.0007, 0.04), _rows({
+        "capacitor_weak": (0.01, 0.86, 0, 0, 0, 0.13), "capacitor_open": (0, 0.01, 0, 0.985, 0, 0.005), "capacitor_high": (0.01, 0, 0.9, 0, 0, 0.09), "capacitor_shorted": (0, 0, 0, 0.02, 0.98, 0)})),
+    "cap_can": _fact("capacitor to its can", "good", "grounded", "capacitor_grounded"),
+    "cap_label": _fact("label against motor plate", "right", "wrong", "capacitor_wrong_value"), "cap_volts": _fact("capacitor volts", "right", "under", "capacitor_under_rated"),
+    "herm": Question("compressor section", ("good", "bad"), 1, (0.9993, 0.0007), {"parallel_load_fault": (0.5, 0.5)}),
+    # windings and insulation, dead, leads isolated
+    "winding": Question("winding pairs", _WINDING, 1, _winding(0.0001, good=0.975, taps_wrong=0.004, sum_off=0.01, short=0.003), _rows({
+        "winding_start_open": _winding(start_open=1, start_open_cool=1, lead_open=0.1, lead_open_cool=0.8, all_open=0.02),
+        "winding_run_open": _winding(run_open=1, run_open_cool=1, lead_open=0.1, lead_open_cool=0.8, all_open=0.02),
+        "winding_open": _winding(two_lead_open=0.12, two_lead_open_cool=0.9, all_open=1, all_open_cool=1, phase_open=1, phase_open_cool=1, lead_open=0.05, lead_open_cool=0.8),
+        "overload_tripped": _winding(common_open=1, two_lead_open=1, lead_open=0.7), "overload_open": _winding(common_open=0.2, common_open_cool=1, two_lead_open=0.2, two_lead_open_cool=0.3, lead_open=0.1, lead_open_cool=0.15),
+        "winding_turns_shorted": _winding(good=0.25, phase_off=1, sum_off=0.3, short=0.4, taps_wrong=0.1), "winding_tap_open": _winding(good=0.3, tap_open=1), "winding_grounded": _winding(0.0001, good=0.93, sum_off=0.04, phase_off=0.01),
+    })),
+    "taps": Question("speed taps", ("good", "odd"), 1, (0.99, 0.01), _rows({"winding_run_open overload_tripped overload_open winding_tap_open": (0, 1)})),
+    "run": Question("windings from the starter's load side", ("good", "off"), 1, (0.998, 0.002), _rows({
+        "winding_open overload_tripped overload_open": (0, 1), "winding_turns_shorted": (0.15, 0.85), "conductor_open": (0.1, 0.9), "connection_bad": (0.4, 0.6), "conductor_chafed": (0.5, 0.5)})),
+    "ground": Question("lead to frame, ohmmeter", ("clear", "grounded", "low", "low_dried"), 1, (0.999, 0.0003, 0.0002, 0.0002), _rows({
+        "winding_grounded": (0.05, 0.93, 0.02, 0.01), "insulation_low": (0.45, 0, 0.55, 1)})),
+    "megger": Question("insulation tester", ("good", "grounded", "low", "low_dried"), 1, (0.999, 0.0003, 0.0003, 0.0003), _rows({
+        "winding_grounded": (0.0, 0.97, 0.015, 0.01), "insulation_low": (0.02, 0, 0.98, 1)})),
+    "line_ground": Question("to ground from the switch's load side", ("clear", "low"), 1, (0.999, 0.0005), _rows({
+        "winding_grounded": (0.04, 0.96), "insulation_low": (0.3, 0.7), "conductor_chafed": (0.2, 0.8), "capacitor_grounded": (0.5, 0.5)})),
+    # shaft, blade, air
+    "spin": Question("turned by hand, load on", ("free", "stiff", "rough", "locked", "brakes"), 1, (0.952, 0.03, 0.004, 0.002, 0.002), _rows({
+        "bearings_worn": (0.3, 0.3, 0.39, 0.01, 0), "bearings_seized": (0, 0.03, 0, 0.97, 0), "load_jammed": (0.02, 0.05, 0.02, 0.91, 0), "load_rubbing": (0.4, 0.33, 0.22, 0.05, 0),
+        "ecm_module": (0.77, 0.01, 0.01, 0.01, 0.2), "ecm_motor": (0.75, 0.08, 0.05, 0.07, 0.05), "hub_loose": (0.95, 0.02, 0.03, 0, 0)})),
+    "shaft": Question("bare shaft turned by hand", ("free", "stiff", "rough", "locked"), 1, (0.966, 0.03, 0.004, 0.0004), _rows({
+        "bearings_worn": (0.2, 0.35, 0.43, 0.02), "bearings_seized": (0, 0.02, 0, 0.98), "ecm_motor": (0.85, 0.06, 0.05, 0.04)})),
+    "play": Question("side play", ("none", "some", "much"), 1, (0.915, 0.08, 0.004), _rows({
+        "bearings_worn": (0.25, 0.35, 0.4), "bearings_seized": (0.65, 0.25, 0.1), "load_rubbing": (0.75, 0.2, 0.05)})),
+    "load": Question("look of blade or wheel", ("sound", "damaged", "jammed", "rubbing", "loose"), 1, (0.9965, 0.001, 0.0005, 0.001, 0.001), _rows({
+        "load_damaged": (0.03, 0.95, 0.0, 0.01, 0.01), "load_jammed": (0.03, 0.0, 0.97, 0, 0), "load_rubbing": (0.12, 0.02, 0, 0.86, 0), "hub_loose": (0.25, 0, 0, 0, 0.75)})),
+    "belt": _fact("belt", "sound", "bad", "belt_bad", 0.02), "vent": _fact("vent and drain", "clear", "blocked", "vent_or_drain_blocked", 0.05),
+    "air": _fact("air path", "clear", "restricted", "air_restricted", 0.02, 0.004),
+    "flow": Question("traverse of the air", ("even", "weak", "reversed"), 1, (0.88, 0.11, 0.01), _rows({
+        "air_restricted": (0.1, 0.55, 0.35), "capacitor_weak supply_low": (0.5, 0.48, 0.02), "hub_loose belt_bad": (0.15, 0.8, 0.05), "load_damaged": (0.3, 0.55, 0.15),
+        "wrong_rotation": (0.05, 0.6, 0.35), "wrong_motor_fitted": (0.4, 0.5, 0.1)})),
+    "static": Question("static pressure", ("right", "high"), 1, (0.92, 0.08), _rows({"air_restricted": (0.12, 0.88)})),
+    "draught": Question("draught", ("enough", "short"), 1, (0.96, 0.04), _rows({
+        "vent_or_drain_blocked": (0.05, 0.95), "load_damaged hub_loose": (0.25, 0.75), "capacitor_weak supply_low": (0.55, 0.45), "bearings_worn": (0.65, 0.35), "wrong_rotation": (0.1, 0.9)})),
+    # running
+    "turns": Question("way it turns, called for", ("right", "wrong", "not"), 1, (0.994, 0.003, 0.003), _rows({
+        UNFED: (0, 0, 1), f"{BROKEN} winding_run_open bearings_seized": (0, 0, 1), "overload_tripped": (0.05, 0, 0.95), "fuse_open": (0.06, 0.01, 0.93), "conductor_open": (0.04, 0.02, 0.94),
+        "winding_start_open": (0.03, 0.1, 0.87), "capacitor_open": (0.08, 0.12, 0.8), "capacitor_weak": (0.57, 0.08, 0.35), "capacitor_shorted": (0.1, 0.05, 0.85), "capacitor_wrong_value capacitor_damaged": (0.72, 0.03, 0.25),
+        "load_jammed": (0.01, 0, 0.99), "switch_contacts_bad": (0.12, 0, 0.88), "connection_bad": (0.2, 0.01, 0.79), "conductor_chafed capacitor_grounded winding_grounded": (0.2, 0.01, 0.79), "insulation_low": (0.6, 0, 0.4),
+        "miswired": (0.4, 0.15, 0.45), "phase_lost": (0.1, 0.05, 0.85), "winding_turns_shorted": (0.35, 0.02, 0.63), "wrong_rotation": (0.005, 0.99, 0.005), "ecm_module ecm_motor": (0.04, 0.02, 0.94),
+        "belt_bad hub_loose": (0.55, 0.01, 0.44), "supply_low": (0.65, 0.02, 0.33), "bearings_worn": (0.86, 0.005, 0.135), "winding_tap_open": (0.4, 0.005, 0.595), "parallel_load_fault": (0.7, 0.003, 0.297)})),
+    "turns_blown": Question("way it turns, after the wind had turned it", ("right", "wrong", "not"), 1, (0.85, 0.12, 0.03), _rows({
+        "capacitor_weak": (0.2, 0.75, 0.05), "capacitor_open winding_start_open": (0.1, 0.75, 0.15), "wrong_rotation": (0.01, 0.98, 0.01), UNFED: (0, 0, 1), f"{BROKEN} bearings_seized": (0, 0, 1), "overload_tripped": (0.05, 0, 0.95)})),
+    "push": Question("starts with a push", ("starts", "no"), 0, (0.5, 0.5), _rows({
+        f"{UNFED} {BROKEN} overload_tripped winding_run_open": (0.005, 0.995), "bearings_seized load_jammed": (0, 1), "capacitor_open winding_start_open": (0.86, 0.14), "capacitor_weak capacitor_damaged": (0.8, 0.2),
+        "phase_lost": (0.75, 0.25), "capacitor_wrong_value": (0.7, 0.3), "ecm_module ecm_motor": (0.05, 0.95), "conductor_open": (0.1, 0.9)})),
+    "noise": Question("noise", ("quiet", "hum", "bearing", "rub", "rattle"), 1, (0.84, 0.03, 0.04, 0.04, 0.05), _rows({
+        f"{UNFED} {BROKEN} overload_tripped": (0.97, 0.01, 0.01, 0.005, 0.005), HUMS: (0.12, 0.82, 0.03, 0.02, 0.01), "capacitor_weak winding_run_open capacitor_shorted": (0.4, 0.5, 0.04, 0.03, 0.03), "phase_lost": (0.1, 0.86, 0.02, 0.01, 0.01),
+        "bearings_worn": (0.14, 0.08, 0.68, 0.05, 0.05), "load_damaged": (0.3, 0.04, 0.06, 0.15, 0.45), "load_rubbing": (0.08, 0.04, 0.05, 0.76, 0.07), "hub_loose": (0.25, 0.04, 0.05, 0.1, 0.56), "belt_bad": (0.3, 0.03, 0.4, 0.1, 0.17),
+        "winding_turns_shorted": (0.45, 0.45, 0.05, 0.02, 0.03), "ecm_module ecm_motor": (0.85, 0.07, 0.03, 0.02, 0.03)})),
+    "amps": Question("running amps, propeller fan", ("good", "over", "low", "none"), 1, (0.92, 0.03, 0.045, 0.005), _rows(_AMPS | {"air_restricted": (0.35, 0.62, 0.02, 0.01)})),
+    "amps_wheel": Question("running amps, forward-curved wheel", ("good", "over", "low", "none"), 1, (0.89, 0.03, 0.075, 0.005), _rows(_AMPS | {"air_restricted vent_or_drain_blocked": (0.32, 0.02, 0.65, 0.01)})),
+    "amps_airflow": Question("running amps, constant-airflow motor", ("good", "over", "low", "none"), 1, (0.92, 0.03, 0.045, 0.005), _rows(_AMPS | {"air_restricted": (0.35, 0.62, 0.02, 0.01)})),
+    "legs": Question("three line currents", ("even", "uneven", "one_dead"), 1, (0.95, 0.045, 0.005), _rows({
+        "phase_lost": (0.02, 0.13, 0.85), "fuse_open conductor_open": (0.05, 0.05, 0.9), "voltage_unbalance": (0.15, 0.84, 0.01), "winding_turns_shorted": (0.1, 0.85, 0.05), "winding_open": (0, 0.1, 0.9), "switch_contacts_bad connection_bad": (0.3, 0.35, 0.35)})),
+    "sister": Question("amps beside the sister's", ("alike", "below", "above"), 1, (0.88, 0.06, 0.06), _rows({
+        "hub_loose": (0.1, 0.88, 0.02), "belt_bad": (0.2, 0.78, 0.02), "winding_turns_shorted": (0.1, 0.05, 0.85), "bearings_worn": (0.45, 0.05, 0.5), "capacitor_weak": (0.4, 0.1, 0.5), "load_rubbing": (0.3, 0.02, 0.68),
+        "air_restricted": (0.6, 0.1, 0.3), "wrong_motor_fitted": (0.2, 0.4, 0.4), "load_damaged": (0.5, 0.3, 0.2)})),
+    "rpm": Question("running speed", ("right", "slow", "fast", "other_class"), 1, (0.945, 0.03, 0.02, 0.005), _rows({
+        "capacitor_weak capacitor_wrong_value": (0.45, 0.53, 0.01, 0.01), "supply_low": (0.5, 0.48, 0.01, 0.01), "bearings_worn": (0.62, 0.36, 0.01, 0.01), "hub_loose belt_bad": (0.3, 0.02, 0.67, 0.01),
+        "winding_turns_shorted": (0.15, 0.83, 0.01, 0.01), "wrong_motor_fitted": (0.2, 0.15, 0.05, 0.6), "phase_lost": (0.2, 0.79, 0.005, 0.005), "load_rubbing": (0.5, 0.48, 0.01, 0.01)})),
+    "shell": Question("shell temperature", ("alike", "hot"), 1, (0.9, 0.1), _rows({
+        "capacitor_weak capacitor_open bearings_worn air_restricted winding_start_open": (0.45, 0.55), "winding_turns_shorted bearings_seized load_jammed wrong_motor_fitted voltage_unbalance phase_lost overload_tripped": (0.25, 0.75)})),
+    # commutated
+    "ecm_power": _fact("line power at the plug", "present", "absent", "ecm_power_absent", supply_missing=(0.0, 0.0005), breaker_tripped=(0.01, 0.0005), disconnect_open=(0.0, 0.0005)),
+    "ecm_command": _fact("command at the plug", "present", "absent", "ecm_command_absent", control_call_absent=(0.02, 0.0005), defrost_hold=(0.05, 0.0005), delay_hold=(0.05, 0.0005), safety_open=(0.1, 0.0005), board_lockout=(0.1, 0.0005)),
+    "ecm_windings": Question("pairs, module unplugged", ("even", "failed"), 1, (0.999, 0.001), {"ecm_motor": (0.25, 0.75)}),
+    "ecm_frame": Question("frame, module unplugged", ("clear", "failed"), 1, (0.9996, 0.0004), {"ecm_motor": (0.6, 0.4)}),
+    # plates, and several readings together
+    "plate_fit": _fact("motor plate against unit plate", "right", "wrong", "wrong_motor_fitted", 0.4, 0.0005),
+    "dead": Question("does not turn with everything ahead proved", ("no", "all_proved", "fed"), 1, (0.996, 0.001, 0.003), _rows({"winding_turns_shorted": (0.3, 0.7, 0.5), "miswired": (0.9, 0.02, 0.05), "ecm_module ecm_motor": (0.05, 0.5, 0.95)})),
+    "whole": Question("every link proved", ("no", "yes"), 0, (0.94, 0.06), {"none": (0.05, 0.95)}),
+    "runs": Question("runs the right way within its plate", ("no", "well"), 0, (0.8, 0.2), {"none": (0.1, 0.9)}),
+}  # fmt: skip

@@ -9,8 +9,10 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from ..call import Call
 from ..judge.judged import Judged
 from ..judge.supply import lost_between
+from ..limits import TRADE
 from .case import Case
 from .faults import LINKS, Link
 
@@ -22,13 +24,15 @@ PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {
     "motor": ("supply", "protection", "disconnect", "control", "switching", "wiring", "connections"),
 }
 _VOLTS_ORDER = ("unit", "switch_line", "switch_load", "motor")
+_PLUG_POWER: tuple[Link, ...] = ("supply", "protection", "disconnect", "wiring", "connections")
+_PLUG_COMMAND: tuple[Link, ...] = ("control", "switching")
 _PROOFS: dict[Link, tuple[tuple[str, ...], ...]] = {
-    "control": (("control.present",),),
-    "capacitor": (("capacitor.good", "capacitor.sound"),),
-    "windings": (("winding.good",),),
+    "control": (("call.present",),),
+    "capacitor": (("cap.good", "cap_look.sound"),),
+    "windings": (("winding.good",), ("ecm_windings.even",)),
     "overload": (("winding.good",),),
-    "insulation": (("ground.clear",),),
-    "bearings": (("spin.free", "play.none"),),
+    "insulation": (("ground.clear",), ("megger.good",), ("ecm_frame.clear",)),
+    "bearings": (("spin.free", "play.none"), ("shaft.free", "play.none")),
     "load": (("load.sound",),),
     "air": (("air.clear",),),
 }
@@ -51,17 +55,30 @@ def path_of(case: Case) -> dict[str, LinkReport]:
     return {link: _link(link, case) for link in LINKS}
 
 
-def not_here(link: Link, case: Case) -> str | None:
-    """Why a link does not apply in this unit; None when it does."""
-    motor, unit = case.call.motor, case.call.unit
-    if link != "capacitor":
-        return None
+def not_here_reason(call: Call) -> str | None:
+    """Why this unit's fan has no run capacitor; None when it has one, as far as the plates say."""
+    motor, unit = call.motor, call.unit
     if motor.kind in ("shaded_pole", "three_phase", "ecm"):
         return "This kind of motor has no run capacitor."
-    serves_other = unit.run_capacitor in ("none", "compressor_only")
-    if serves_other and motor.capacitor_uf is None:
-        return "No capacitor in this fan's circuit." if unit.run_capacitor == "none" else "It serves the compressor only."
+    if motor.capacitor_uf is not None or unit.run_capacitor not in ("none", "compressor_only"):
+        return None
+    return "No capacitor in this fan's circuit." if unit.run_capacitor == "none" else "It serves the compressor only."
+
+
+def no_overload(call: Call) -> str | None:
+    """Why this motor has no internal overload to prove; None when it has one or nobody knows."""
+    if call.motor.kind == "ecm":
+        return "Its module guards a commutated motor."
+    if call.motor.protection in ("none", "impedance"):
+        return "The plate says it has none." if call.motor.protection == "none" else "Protected by its own impedance."
     return None
+
+
+def not_here(link: Link, case: Case) -> str | None:
+    """Why a link does not apply in this unit; None when it does."""
+    if link == "capacitor":
+        return not_here_reason(case.call)
+    return no_overload(case.call) if link == "overload" else None
 
 
 def _link(link: Link, case: Case) -> LinkReport:
@@ -73,6 +90,8 @@ def _link(link: Link, case: Case) -> LinkReport:
         _from_judgement(rows, "failed")
         or _lost(link, case)
         or _proved_by_volts(link, case)
+        or _proved_at_plug(link, case)
+        or _contradicted(link, case)
         or _suspect(rows)
         or _proved(link, case)
         or LinkReport(state="unproved", because=_half(link, rows), source="")
@@ -81,14 +100,7 @@ def _link(link: Link, case: Case) -> LinkReport:
 
 def _latest(link: Link, case: Case) -> list[Judged]:
     """The judgements on a link; within a group about the same thing a normal one silences suspects."""
-    groups: dict[tuple[object, ...], list[Judged]] = {}
-    overload = {"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"}
-    for index, judged in case.counting:
-        on_overload = any(signal.key in overload for signal in judged.signals)
-        at = "overload" if on_overload else judged.link
-        if at == link and case.call.readings[index].kind != "supply_v":
-            groups.setdefault(case.call.readings[index].qualifiers(), []).append(judged)
-    return [row for group in groups.values() for row in _unsilenced(group)]
+    return [row for group in case.by_link.get(link, {}).values() for row in _unsilenced(group)]
 
 
 def _unsilenced(group: list[Judged]) -> list[Judged]:
@@ -115,12 +127,12 @@ def _lost(link: Link, case: Case) -> LinkReport | None:
     """Links between the last right volts and the first lost ones; one alone has failed, several are suspect."""
     last, gone = lost_between(case.volts)
     if link == "supply" and last is None and case.volts.get("unit") in ("missing", "low", "high", "phase_lost", "unbalance"):
-        return LinkReport(state="failed", because=case.signals[f"supply.unit.{case.volts['unit']}"].says, source="NEMA MG 1")
+        return LinkReport(state="failed", because=_volts_says(case, "unit"), source="NEMA MG 1")
     if gone is None or gone == "unit":
         return None
     before = PROVED_BY_VOLTS[last] if last else ()
     between = [name for name in PROVED_BY_VOLTS[gone] if name not in before]
-    if "control.present" in case.signals and "control" in between:
+    if "call.present" in case.signals and "control" in between:
         between.remove("control")
     if link not in between:
         return None
@@ -131,8 +143,27 @@ def _lost(link: Link, case: Case) -> LinkReport | None:
 def _proved_by_volts(link: Link, case: Case) -> LinkReport | None:
     for place in _VOLTS_ORDER:
         if case.volts.get(place) == "good" and link in PROVED_BY_VOLTS[place]:
-            signal = case.signals.get(f"supply.{place}.good")
-            return LinkReport(state="proved", because=signal.says if signal else "", source="NEMA MG 1")
+            return LinkReport(state="proved", because=_volts_says(case, place), source="NEMA MG 1")
+    return None
+
+
+def _volts_says(case: Case, place: str) -> str:
+    signal = case.signals.get(f"volts_{place}.{case.volts[place]}")
+    return signal.says if signal else ""
+
+
+def _proved_at_plug(link: Link, case: Case) -> LinkReport | None:
+    """Line power and command at a commutated motor's plug prove the ways they came."""
+    for key, links in (("ecm_power.present", _PLUG_POWER), ("ecm_command.present", _PLUG_COMMAND)):
+        if link in links and key in case.signals:
+            return LinkReport(state="proved", because=case.signals[key].says, source=TRADE)
+    return None
+
+
+def _contradicted(link: Link, case: Case) -> LinkReport | None:
+    doubted = {index for row in case.contradictions for index in row.readings}
+    if any(case.judged[index].link == link for index in doubted):
+        return LinkReport(state="suspect", because="Two readings exclude each other.", source="")
     return None
 
 
@@ -140,7 +171,7 @@ def _proved(link: Link, case: Case) -> LinkReport | None:
     for needed in _PROOFS.get(link, ()):
         if not all(key in case.signals for key in needed):
             continue
-        if link == "insulation" and case.call.motor.kind == "three_phase" and not case.call.standing("insulation_mohm"):
+        if link == "insulation" and case.call.motor.kind == "three_phase" and "megger.good" not in case.signals:
             return None
         says = "; ".join(case.signals[key].says for key in needed)
         return LinkReport(state="proved", because=says, source=_source(link, case))
@@ -148,7 +179,7 @@ def _proved(link: Link, case: Case) -> LinkReport | None:
 
 
 def _source(link: Link, case: Case) -> str:
-    if link == "insulation" and not case.call.standing("insulation_mohm"):
+    if link == "insulation" and "megger.good" not in case.signals:
         return "at the meter's own volts, not an insulation tester"
     found = [judged.judgement.source for _, judged in case.counting if judged.link == link and judged.judgement.source]
     return found[-1] if found else "readings of this call"

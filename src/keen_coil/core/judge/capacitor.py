@@ -48,6 +48,8 @@ def fan_section(call: Call) -> str:
 def nominal(call: Call, section: str) -> tuple[float, str] | None:
     """The µF a section should have, and whose word that is: its label, else the motor plate."""
     label = call.capacitor.section_uf(section)
+    if label is None and section != "herm":
+        label = next((row.uf for row in call.capacitor.label if row.section != "herm"), None)
     if label is not None:
         return label, "label"
     if section != "herm" and call.motor.capacitor_uf is not None:
@@ -103,12 +105,12 @@ def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Ca
         return suspect(index, "Off its label, but with leads still on it. Take both leads off and read again.", link)
     wrong = _wrong_value(call, section)
     says = _says(finding, read, found[0])
-    signals = [Signal(f"{_prefix(section)}.{finding}", f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
+    signals = [Signal(_key(section, finding), f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
     if wrong and state == "normal":
         state, finding, says = "failed", "wrong_value", wrong
         signals = []
     if wrong:
-        signals.append(Signal("capacitor.wrong_value", wrong, (index,)))
+        signals.append(Signal("cap_label.wrong", wrong, (index,)))
     return Judged(verdict_on(index, read, band, "µF", state, finding, says), link, tuple(signals))
 
 
@@ -118,11 +120,14 @@ def _shorted(index: int, reading: Reading, section: str, link: str | None) -> Ju
     judgement = Judgement(
         reading=index, state="failed", finding="shorted", says="Shorted: it cannot hold a charge.", source=TRADE
     )
-    return Judged(judgement, link, (Signal(f"{_prefix(section)}.shorted", f"{_name(section)}: shorted", (index,)),))
+    return Judged(judgement, link, (Signal(_key(section, "shorted"), f"{_name(section)}: shorted", (index,)),))
 
 
-def _prefix(section: str) -> str:
-    return "herm" if section == "herm" else "capacitor"
+def _key(section: str, finding: str) -> str:
+    """The answer in the evidence table: the compressor section is good or bad, the fan's is told apart."""
+    if section == "herm":
+        return "herm.good" if finding in ("good", "borderline") else "herm.bad"
+    return f"cap.{finding}"
 
 
 def _name(section: str) -> str:
@@ -151,7 +156,8 @@ def _says(finding: str, read: Span, label: float) -> str:
 
 
 def _wrong_value(call: Call, section: str) -> str | None:
-    label, plate = call.capacitor.section_uf(section), call.motor.capacitor_uf
+    plate = call.motor.capacitor_uf
+    label = next((row.uf for row in call.capacitor.label if row.section != "herm"), None)
     if section == "herm" or label is None or plate is None or abs(label - plate) <= 0.01 * plate:
         return None
     return f"The label says {label:g} µF, the motor plate asks for {plate:g}. Wrong part, even when healthy."
@@ -165,7 +171,7 @@ def judge_case(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
         judgement = Judgement(
             reading=index, state="normal", finding="good", says="Clear of its can.", limit=band.text, source=TRADE
         )
-        return Judged(judgement, "capacitor", (Signal("capacitor.case_good", "terminal to can: over range", (index,)),))
+        return Judged(judgement, "capacitor", (Signal("cap_can.good", "terminal to can: over range", (index,)),))
     read = span(reading.numbers[0], reading, call.meters)
     state = state_in(read, band)
     if state == "failed" and reading.isolated is False:
@@ -174,7 +180,7 @@ def judge_case(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
         "normal": ("good", "Clear of its can."),
         "failed": ("grounded", "Grounded to its can: it trips the breaker whatever its µF."),
     }.get(state, ("borderline", "Near the limit: clean and dry the top, read again."))
-    signal = Signal(f"capacitor.case_{finding}", f"terminal to can: {fixed(read.mid)} ohm", (index,))
+    signal = Signal(f"cap_can.{finding}", f"terminal to can: {fixed(read.mid)} ohm", (index,))
     return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "capacitor", (signal,))
 
 
@@ -182,9 +188,14 @@ def label_signals(call: Call) -> list[Signal]:
     """What the label alone shows against the motor plate: wrong value, volts too low."""
     found = []
     wrong = _wrong_value(call, fan_section(call))
+    plate, label = call.motor.capacitor_uf, call.capacitor.label
     if wrong:
-        found.append(Signal("capacitor.wrong_value", wrong))
+        found.append(Signal("cap_label.wrong", wrong))
+    elif plate is not None and any(row.section != "herm" for row in label):
+        found.append(Signal("cap_label.right", f"the label says {plate:g} µF as the motor plate does"))
     rated, asked = call.capacitor.volts_v, call.motor.capacitor_v
     if rated is not None and asked is not None and rated < asked:
-        found.append(Signal("capacitor.under_rated", f"rated {rated:g} V, the motor asks for {asked:g} V"))
+        found.append(Signal("cap_volts.under", f"rated {rated:g} V, the motor asks for {asked:g} V"))
+    elif rated is not None and asked is not None:
+        found.append(Signal("cap_volts.right", f"rated {rated:g} V, enough for the motor's {asked:g} V"))
     return found

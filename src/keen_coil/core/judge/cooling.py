@@ -55,3 +55,49 @@ def still_to_cool(call: Call, winding: Reading, limits: Limits) -> str:
     if off is None or off < limits.cool_minutes:
         wants.append(f"have power off for {limits.cool_minutes:.0f} minutes, and note it")
     return ", ".join(wants)
+
+
+CLASS_TOTAL_C = {"A": 105.0, "B": 130.0, "F": 155.0, "H": 180.0}
+AVERAGE_BELOW_HOT_SPOT_C = 10.0
+COPPER_C, ALUMINIUM_C = 234.5, 225.0
+
+
+def copper_temperature(r_cold: float, t_cold: float, r_hot: float, constant: float = COPPER_C) -> float:
+    """Winding temperature in C from cold and hot ohms: R2 / R1 = (k + T2) / (k + T1).
+
+    k is 234.5 for copper (IEEE 112), 225 for aluminium. 12.40 ohm at 24 C, 16.90 hot: 117.8 C.
+    """
+    return (constant + t_cold) * r_hot / r_cold - constant
+
+
+def class_average_c(insulation_class: str | None) -> float:
+    """The most a winding may average, C: the class's hot-spot total less 10 (class B when not known)."""
+    return CLASS_TOTAL_C[insulation_class or "B"] - AVERAGE_BELOW_HOT_SPOT_C
+
+
+def winding_c(call: Call, index: int) -> float | None:
+    """The winding's temperature in C when reading `index` was taken, from a cold reading of the same pair.
+
+    The cold one states its own temperature and the hot one does not. None without such a pair of readings.
+    """
+    hot = call.readings[index]
+    if hot.temperature_c is not None or not hot.pair or hot.value == "OL":
+        return None
+    cold = [
+        r for _, r in call.standing("winding_ohm")
+        if r is not hot and r.pair and set(r.pair) == set(hot.pair) and r.temperature_c is not None and r.value != "OL"
+    ]  # fmt: skip
+    if not cold or not cold[0].numbers[0]:
+        return None
+    constant = ALUMINIUM_C if call.motor.winding_material == "aluminium" else COPPER_C
+    return copper_temperature(cold[0].numbers[0], float(cold[0].temperature_c or 0), hot.numbers[0], constant)
+
+
+def warmth_says(call: Call, index: int) -> str:
+    """The winding's temperature by its ohms, in words; empty when there is no cold reading to go by."""
+    found = winding_c(call, index)
+    if found is None:
+        return ""
+    most = class_average_c(call.motor.insulation_class)
+    over = f", over the {most:.0f} C of class {call.motor.insulation_class or 'B'}" if found > most else ""
+    return f"By its ohms the winding is at about {found:.0f} C{over}."

@@ -1,4 +1,4 @@
-"""Running amps of the whole-current leg against the plate.
+"""Running amps against the plate: whole-current leg, three legs, speed taps, sister motor, background.
 
 Limit: the larger of plate + 10 % (NEMA MG 1, by analogy) and service factor amps. Legs that carry one
 winding only are not compared with the plate.
@@ -7,15 +7,17 @@ winding only are not compared with the plate.
 from __future__ import annotations
 
 from ..call import Call
-from ..limits import Limits
+from ..limits import TRADE, Limits
 from ..plates import Motor
 from ..readings import Reading
 from ..uncertainty import spans
 from ..units import Span
 from ..voltage import plate_amps
-from .judged import Band, Judged, Signal, State, suspect, unjudged, verdict_on
+from .judged import Band, Judged, Judgement, Signal, State, suspect, unjudged, verdict_on
 
-LINK = "air"
+SOURCE = "NEMA MG 1, by analogy"
+METHOD = "method before value"
+ONE_WINDING = ("capacitor", "winding")
 _SAYS = {
     "good": "Within the plate.",
     "watch": "Over the plate, inside its tolerance. Watch it.",
@@ -42,33 +44,63 @@ def limit_amps(motor: Motor, plate: float, limits: Limits) -> float:
     return max(plate * (1 + limits.amps_over_pct / 100), service)
 
 
+def uneven_pct(amps: list[float]) -> float:
+    """Unbalance of three line currents in per cent: 100 * max|I - mean| / mean."""
+    mean = sum(amps) / len(amps)
+    return 100 * max(abs(leg - mean) for leg in amps) / mean if mean else 0.0
+
+
 def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge running amps; every leg of a list, the whole-current leg only."""
-    if (reading.leg or "whole") in ("capacitor", "winding"):
+    if (reading.leg or "whole") in ONE_WINDING:
         return unjudged(index, "This leg carries one winding only; the plate speaks of the whole current.")
     plate = amps_on_plate(motor, reading.speed, call.supply_now())
     if plate is None:
         return unjudged(index, "The plate amps of this motor, speed or connection are not known.")
     read = spans(reading, call.meters)
-    top = max(read, key=lambda leg: leg.mid)
     background = _background(reading, call)
     if background > limits.background_pct / 100 * plate:
         return suspect(
             index, f"Background of {background:.2f} A is over {limits.background_pct:g} % of the plate. "
-            "Move the jaw away from other leads and read again.", source="method before value",
+            "Move the jaw away from other leads and read again.", source=METHOD,
         )  # fmt: skip
-    return _against_plate(index, top, plate, limit_amps(motor, plate, limits), limits)
+    if len(read) == 3:
+        legs = _legs(index, read, plate, limits)
+        if legs is not None:
+            return legs
+    return _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits)
 
 
-def _against_plate(index: int, read: Span, plate: float, most: float, limits: Limits) -> Judged:
+def _legs(index: int, read: list[Span], plate: float, limits: Limits) -> Judged | None:
+    """Three legs that do not belong together; None when they do."""
+    amps = [leg.mid for leg in read]
+    least, share = min(amps), uneven_pct(amps)
+    mean = sum(amps) / 3
+    u = 100 * max(leg.u for leg in read) / mean if mean else 0.0
+    text = " / ".join(f"{leg:.2f}" for leg in amps) + " A"
+    limit = f"at most {limits.amps_uneven_pct:g} % apart"
+    if least < limits.amps_none_pct / 100 * plate < max(amps):
+        says = "A leg carries no current: it runs on two phases. Stop it."
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
+        return Judged(judgement, None, (Signal("legs.one_dead", text, (index,)),))
+    if share - u <= limits.amps_uneven_pct:
+        return None
+    says = f"The legs differ by {share:.0f} %. Rotate the leads: does it follow the line or the motor?"
+    judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
+    return Judged(judgement, None, (Signal("legs.uneven", f"{text}, {share:.0f} % apart", (index,)),))
+
+
+def _against_plate(index: int, read: Span, motor: Motor, plate: float, limits: Limits) -> Judged:
+    most = limit_amps(motor, plate, limits)
     low = limits.amps_low_pct / 100 * plate
-    band = Band(low, most, f"plate {plate:g} A, at most {most:.2f}", "NEMA MG 1, by analogy")
+    band = Band(low, most, f"plate {plate:g} A, at most {most:.2f}", SOURCE)
     finding, state = _grade(read, plate, low, most, limits)
     says = f"{_SAYS[finding]} {100 * read.mid / plate:.0f} % of the plate."
-    signal = Signal(f"amps.{finding}", f"{read.text('A')} of {plate:g} A on the plate", (index,))
-    link = LINK if finding == "over" else None
     public = {"low": "low", "none": "open"}.get(finding, finding)
-    return Judged(verdict_on(index, read, band, "A", state, public, says), link, (signal,))
+    judgement = verdict_on(index, read, band, "A", state, public, says)
+    key = {"watch": "good", "borderline": ""}.get(finding, finding)
+    signals = (Signal(f"amps.{key}", f"{read.text('A')} of {plate:g} A on the plate", (index,)),) if key else ()
+    return Judged(judgement, None, signals)
 
 
 def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) -> tuple[str, State]:
@@ -87,3 +119,48 @@ def _background(reading: Reading, call: Call) -> float:
     """Background amps near this reading, divided by its turns."""
     beside = [r for _, r in call.standing("background_amps_a", proof=reading.is_proof) if not r.wrong_power]
     return max(beside[-1].numbers) / (reading.turns or 1) if beside else 0.0
+
+
+def judge_background(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
+    """Judge the background, amps with the jaw beside the conductor, against 5 % of the plate."""
+    plate = amps_on_plate(motor, None, call.supply_now())
+    if plate is None:
+        return unjudged(index, "Kept. The plate amps are needed to say whether it is too much.")
+    most = limits.background_pct / 100 * plate
+    read = max(reading.numbers)
+    limit = f"at most {most:.2f} A for each turn through the jaw"
+    if read <= most:
+        return Judged(Judgement(reading=index, state="normal", finding="good", says="Little enough.", limit=limit, source=TRADE))
+    turns = f"or pass the lead {int(read / most) + 1} times through the jaw"
+    says = f"{100 * read / plate:.0f} % of the plate: move the jaw away from other leads, {turns}."
+    return Judged(Judgement(reading=index, state="borderline", finding="borderline", says=says, limit=limit, source=TRADE))
+
+
+def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
+    """Judge the sister motor's amps beside ours: more than 10 % apart is a finding on the pair."""
+    mine = [
+        r for _, r in call.standing("run_amps_a", proof=reading.is_proof)
+        if (r.leg or "whole") not in ONE_WINDING and not r.wrong_power and r.speed == reading.speed
+    ]  # fmt: skip
+    if not mine:
+        return unjudged(index, "Clamp our own motor too, then the two can be compared.")
+    ours = max(spans(mine[-1], call.meters), key=lambda leg: leg.mid)
+    theirs = max(spans(reading, call.meters), key=lambda leg: leg.mid)
+    if not theirs.mid:
+        return unjudged(index, "The sister draws nothing: it is no reference.")
+    share = 100 * (ours.mid - theirs.mid) / theirs.mid
+    u = 100 * (ours.u + theirs.u) / theirs.mid
+    limit = f"at most {limits.sister_amps_pct:g} % apart"
+    word = "alike" if abs(share) + u <= limits.sister_amps_pct else "borderline"
+    if abs(share) - u > limits.sister_amps_pct:
+        word = "above" if share > 0 else "below"
+    says = {
+        "alike": "Alike.", "borderline": "Apart, but not beyond the meter's error: more turns through the clamp.",
+        "above": "Ours draws more than its sister: drag, load, capacitor or windings.",
+        "below": "Ours draws less than its sister: a slipping hub, or less air moved.",
+    }[word]  # fmt: skip
+    state: State = {"alike": "normal", "borderline": "borderline"}.get(word, "failed")  # type: ignore[assignment]
+    finding = {"alike": "good", "borderline": "borderline"}.get(word, "out")
+    judgement = Judgement(reading=index, state=state, finding=finding, says=f"{says} {share:+.0f} %.", limit=limit, source=TRADE)
+    signals = (Signal(f"sister.{word}", f"{ours.mid:.2f} A beside the sister's {theirs.mid:.2f}", (index,)),)
+    return Judged(judgement, None, signals if word != "borderline" else ())

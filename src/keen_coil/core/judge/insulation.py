@@ -33,7 +33,7 @@ def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -
         )
         return Judged(judgement, LINK, (Signal("ground.clear", f"{lead} to frame: over range", (index,)),))
     read = span(reading.numbers[0], reading, call.meters)
-    return _judge(index, reading, read, "ohm", 1e-6, band, limits)
+    return _judge(index, reading, read, "ohm", band, limits)
 
 
 def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
@@ -46,40 +46,49 @@ def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -
         judgement = Judgement(
             reading=index, state="normal", finding="good", says="Over range: good.", limit=band.text, source=band.source
         )
-        return Judged(judgement, LINK, (Signal("ground.clear", "insulation: over range", (index,)),))
+        return Judged(judgement, LINK, (Signal("megger.good", "insulation: over range", (index,)),))
     if reading.temperature_c is None:
         return unjudged(index, "The winding's temperature is needed to correct to 40 C.", LINK)
     raw = span(reading.numbers[0], reading, call.meters)
     read = Span(at_40_c(max(raw.low, 0), reading.temperature_c), at_40_c(raw.high, reading.temperature_c))
-    return _judge(index, reading, read, "Mohm", 1.0, band, limits)
+    return _judge(index, reading, read, "Mohm", band, limits)
 
 
-def _judge(index: int, reading: Reading, read: Span, unit: str, to_mohm: float, band: Band, limits: Limits) -> Judged:
-    state = state_in(read, band)
-    grounded = read.high * to_mohm < limits.grounded_mohm
-    text = f"{reading.lead or 'lead'} to frame {fixed(read.mid)} {unit}"
+def _judge(index: int, reading: Reading, read: Span, unit: str, band: Band, limits: Limits) -> Judged:
+    state, tester = state_in(read, band), unit == "Mohm"
+    grounded = read.high * (1.0 if tester else 1e-6) < limits.grounded_mohm
+    text = f"{reading.lead or 'lead'} to frame {fixed(read.mid)} {unit}" + " at 40 C" * tester
     if state == "failed" and reading.isolated is False:
         return suspect(index, "Low with something still joined to it. Take the leads off and test again.", LINK)
     if state == "normal":
-        good = unit == "ohm" or read.low <= limits.insulation_good_mohm
-        says = "Not grounded." if good else "Good."
-        return Judged(
-            verdict_on(index, read, band, unit, state, "watch" if good else "good", says), LINK,
-            (Signal("ground.clear", text, (index,)),),
-        )  # fmt: skip
+        return _passed(index, reading, read, unit, band, text, limits)
     if state == "borderline":
         says = "On the limit with the meter's error. Use an insulation tester."
         return Judged(verdict_on(index, read, band, unit, state, "borderline", says), LINK)
-    key, says = _low(reading, grounded)
+    if reading.place == "switch_load":
+        says = "Low from the switch on: wire or motor. Part them and test each."
+        judgement = verdict_on(index, read, band, unit, "failed", "do_not_energise", says)
+        return Judged(judgement, LINK, (Signal("line_ground.low", text, (index,)),))
+    key, says = _low(reading, grounded, tester)
     finding = "grounded" if grounded else "do_not_energise"
     return Judged(verdict_on(index, read, band, unit, state, finding, says), LINK, (Signal(key, text, (index,)),))
 
 
-def _low(reading: Reading, grounded: bool) -> tuple[str, str]:
+def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, text: str, limits: Limits) -> Judged:
+    tester = unit == "Mohm"
+    good = tester and read.low > limits.insulation_good_mohm
+    says = "Good." if good else "Passed; watch it over the visits." if tester else "Not grounded."
+    key = "megger.good" if tester else "ground.clear"
     if reading.place == "switch_load":
-        return "ground.wire_or_motor", "Grounded from the switch on: wire or motor. Part them and test each."
+        key = "line_ground.clear"
+    judgement = verdict_on(index, read, band, unit, "normal", "good" if good else "watch", says)
+    return Judged(judgement, LINK, (Signal(key, text, (index,)),))
+
+
+def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:
+    group = "megger" if tester else "ground"
     if grounded:
-        return "ground.grounded", "Grounded. Do not energise."
+        return f"{group}.grounded", "Grounded. Do not energise."
     if reading.dried:
-        return "ground.low_dried", "Still low after drying. Do not energise."
-    return "ground.low", "Too low: do not energise. Dry it and test again."
+        return f"{group}.low_dried", "Still low after drying. Do not energise."
+    return f"{group}.low", "Too low: do not energise. Dry it and test again."

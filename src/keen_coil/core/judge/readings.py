@@ -8,12 +8,11 @@ from ..call import Call
 from ..limits import Limits
 from ..plates import Motor
 from ..readings import Reading
-from . import capacitor, current, insulation, supply
+from . import air, capacitor, current, electronics, insulation, mechanics, speed, supply
 from .judged import Judged, suspect, unjudged
 from .windings import judge_windings
 from .words import judge_word
 
-NOT_YET = "Kept with the call. Keen Coil does not judge this kind of reading yet."
 _BY_CALL: dict[str, Callable[[int, Reading, Call, Limits], Judged]] = {
     "capacitance_uf": capacitor.judge_capacitance,
     "capacitor_load": capacitor.judge_under_load,
@@ -21,10 +20,25 @@ _BY_CALL: dict[str, Callable[[int, Reading, Call, Limits], Judged]] = {
     "contact_drop_v": supply.judge_contact_drop,
     "ground_ohm": insulation.judge_ground_ohm,
     "insulation_mohm": insulation.judge_insulation,
+    "air_speed_fpm": air.judge_traverse,
+    "static_inwc": air.judge_static,
+    "draught_inwc": air.judge_draught,
+    "spin": mechanics.judge_spin,
+    "safety": mechanics.judge_safety,
+    "switch_pulled_in": mechanics.judge_switch,
+    "shell_c": mechanics.judge_shell,
+    "sister_shell_c": mechanics.judge_sister_shell,
+    "ecm_power": electronics.judge_fed,
+    "ecm_command": electronics.judge_fed,
+    "ecm_winding_ohm": electronics.judge_motor_ohms,
+    "ecm_ground_ohm": electronics.judge_motor_frame,
 }
 _BY_MOTOR: dict[str, Callable[[int, Reading, Motor, Call, Limits], Judged]] = {
     "supply_v": supply.judge_volts,
     "run_amps_a": current.judge_amps,
+    "background_amps_a": current.judge_background,
+    "sister_amps_a": current.judge_sister,
+    "run_rpm": speed.judge_rpm,
 }
 
 
@@ -49,4 +63,4 @@ def _judge(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     if reading.kind in _BY_MOTOR:
         motor = call.motor_on_proof if reading.is_proof else call.motor
         return _BY_MOTOR[reading.kind](index, reading, motor, call, limits)
-    return judge_word(index, reading) or unjudged(index, NOT_YET)
+    return judge_word(index, reading) or unjudged(index, "Kept with the call.")

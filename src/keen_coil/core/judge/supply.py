@@ -5,6 +5,8 @@ Window: plate volts +/-10 % (NEMA MG 1). Volts missing behind the switch mean no
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 from ..call import Call
 from ..limits import TRADE, Limits
 from ..plates import Motor
@@ -28,6 +30,22 @@ def unbalance_pct(volts: list[float]) -> float:
     """
     mean = sum(volts) / len(volts)
     return 100 * max(abs(v - mean) for v in volts) / mean if mean else 0.0
+
+
+_DERATING = ((1.0, 1.0), (2.0, 0.95), (3.0, 0.88), (4.0, 0.82), (5.0, 0.75))
+
+
+def derating(unbalance: float) -> float | None:
+    """Factor of load for a voltage unbalance in per cent (NEMA MG 1, read at whole points, linear between).
+
+    2.69 % gives 0.90; None above 5 %: do not run.
+    """
+    if unbalance <= 1:
+        return 1.0
+    for (low, before), (high, after) in pairwise(_DERATING):
+        if unbalance <= high:
+            return before + (after - before) * (unbalance - low) / (high - low)
+    return None
 
 
 def call_present(call: Call) -> bool | None:
@@ -60,14 +78,15 @@ def judge_volts(index: int, reading: Reading, motor: Motor, call: Call, limits: 
         return unjudged(index, "The motor plate's volts are not known. Read the plate first.", link)
     read = spans(reading, call.meters)
     if len(read) == 3:
-        return _judge_three(index, reading, read, found, limits)
-    return _judge_one(index, reading, read[0], found, call_present(call), limits)
+        return _judge_three(index, reading, read, found, call, limits)
+    return _judge_one(index, reading, read[0], found, call, limits)
 
 
 def _judge_one(
-    index: int, reading: Reading, read: Span, found: tuple[Range, Band], called: bool | None, limits: Limits
+    index: int, reading: Reading, read: Span, found: tuple[Range, Band], call: Call, limits: Limits
 ) -> Judged:
     plate, band = found
+    called = call_present(call)
     place, link = reading.place, LINK_AT[reading.place]
     missing = read.high < limits.supply_missing_pct / 100 * plate.low
     behind = place in ("switch_load", "motor")
@@ -83,8 +102,23 @@ def _judge_one(
         "borderline": "On the edge of the window with the meter's error. Read again with a better meter.",
     }[word]
     public = {"good": "good", "borderline": "borderline"}.get(word, "out")
-    signal = Signal(f"supply.{place}.{word}", f"{read.text('V')} {_PLACE[place]}", (index,))
-    return Judged(verdict_on(index, read, band, "V", state, public, says), link, (signal,))
+    text = f"{read.text('V')} {_PLACE[place]}" + (", running" if reading.when == "running" else "")
+    signals = (Signal(f"volts_{place}.{word}", text, (index,)),) if word != "borderline" else ()
+    sag = _sag(reading, read, call, limits) if state == "normal" and place in ("switch_load", "motor") else 0.0
+    if sag > limits.supply_drop_pct:
+        says = f"Right standing, {sag:.1f} % lower running: a burnt contact, a loose connection or a thin wire."
+        signals = (Signal("drop.large", f"{sag:.1f} % drop {_PLACE[place]} when it runs", (index,)),)
+        return Judged(verdict_on(index, read, band, "V", "failed", "out", says), link, signals)
+    return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
+
+
+def _sag(reading: Reading, running: Span, call: Call, limits: Limits) -> float:
+    """Drop in per cent from standing to running at the same place, the meter's gain taken out."""
+    before = [r for _, r in call.standing("supply_v", proof=reading.is_proof)
+              if r.place == reading.place and r.when != "running" and r.across != "ground" and r.numbers]  # fmt: skip
+    if reading.when != "running" or not before or not before[-1].numbers[0]:
+        return 0.0
+    return 100 * (before[-1].numbers[0] - running.mid) / before[-1].numbers[0]
 
 
 def _word(read: Span, band: Band, missing: bool, state: State) -> str:
@@ -95,26 +129,43 @@ def _word(read: Span, band: Band, missing: bool, state: State) -> str:
     return "good" if state == "normal" else "borderline"
 
 
-def _judge_three(index: int, reading: Reading, read: list[Span], found: tuple[Range, Band], limits: Limits) -> Judged:
+def _judge_three(
+    index: int, reading: Reading, read: list[Span], found: tuple[Range, Band], call: Call, limits: Limits
+) -> Judged:
     plate, band = found
     place, link = reading.place, LINK_AT[reading.place]
     share = unbalance_pct([leg.mid for leg in read])
     whole = Span(min(leg.low for leg in read), max(leg.high for leg in read))
     text = " / ".join(f"{leg.mid:.1f}" for leg in read) + f" V {_PLACE[place]}"
-    if min(leg.high for leg in read) < limits.supply_missing_pct / 100 * plate.low:
-        key, says = "phase_lost", "A phase is lost."
+    floor = limits.supply_missing_pct / 100 * plate.low
+    behind = reading.place in ("switch_load", "motor")
+    if max(leg.high for leg in read) < floor:
+        if behind and not call_present(call) and not reading.is_proof:
+            return unjudged(index, "No volts here means nothing until it is called for. Check the call.", link)
+        key, says = "missing", f"No volts {_PLACE[place]}. Look upstream."
+    elif min(leg.high for leg in read) < floor or share > 4 * limits.unbalance_pct:
+        key, says = "phase_lost", "A phase is lost: one pair shows next to nothing, or all differ wildly."
     elif share > limits.unbalance_pct:
         key, says = "unbalance", f"Unbalance {share:.2f} %: do not run it."
     else:
-        states = [state_in(leg, band) for leg in read]
-        state: State = next((s for s in ("failed", "borderline") if s in states), "normal")
-        word = {"normal": "good", "borderline": "borderline"}.get(state, "low" if whole.low < band.low else "high")
-        says = f"{'In' if word == 'good' else word.capitalize() + ' in'} the window, unbalance {share:.2f} %."
-        finding = word if word in ("good", "borderline") else "out"
-        judgement = verdict_on(index, whole, band, "V", state, finding, says)
-        return Judged(judgement, link, (Signal(f"supply.{place}.{word}", text, (index,)),))
+        return _three_in(index, whole, band, text, share, place, [state_in(leg, band) for leg in read])
     judgement = verdict_on(index, whole, band, "V", "failed", "out", says)
-    return Judged(judgement, link, (Signal(f"supply.{place}.{key}", text, (index,)),))
+    return Judged(judgement, link, (Signal(f"volts_{place}.{key}", text, (index,)),))
+
+
+def _three_in(
+    index: int, whole: Span, band: Band, text: str, share: float, place: str, states: list[State]
+) -> Judged:
+    """Three line volts whose balance passes, against the window."""
+    state: State = next((s for s in ("failed", "borderline") if s in states), "normal")
+    word = {"normal": "good", "borderline": "borderline"}.get(state, "low" if whole.low < band.low else "high")
+    start = {"good": "In the window", "borderline": "On the edge of the window"}.get(word, f"{word.capitalize()}")
+    factor = derating(share)
+    rated = f", load at most {factor:.2f} of the plate" if factor is not None and factor < 1 else ""
+    finding = {"good": "good" if share <= 1 else "watch", "borderline": "borderline"}.get(word, "out")
+    judgement = verdict_on(index, whole, band, "V", state, finding, f"{start}, unbalance {share:.2f} %{rated}.")
+    signals = (Signal(f"volts_{place}.{word}", text, (index,)),) if word != "borderline" else ()
+    return Judged(judgement, LINK_AT[place], signals)
 
 
 def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
@@ -129,17 +180,21 @@ def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits)
     says = {"good": "Clean contact.", "out": "The contact is burnt: renew the switch."}.get(
         finding, "Near the limit: use a meter with millivolts."
     )
-    signal = Signal(f"contact_drop.{finding}", f"{read.text('V')} across the contact", (index,))
-    return Judged(verdict_on(index, read, band, "V", state, finding, says), "switching", (signal,))
+    signals = (Signal(f"contact.{finding}", f"{read.text('V')} across the contact", (index,)),)
+    return Judged(verdict_on(index, read, band, "V", state, finding, says), "switching", signals if finding != "borderline" else ())
 
 
 def volts_seen(judged: dict[int, Judged], call: Call) -> dict[str, str]:
-    """For each point of the way the latest word on its volts: good, missing, low, high ..."""
+    """For each point of the way the word on its volts: good, missing, low, high ... Running outranks standing."""
     seen: dict[str, str] = {}
-    for index, _ in call.standing("supply_v"):
+    rows = call.standing("supply_v")
+    for index, _ in sorted(rows, key=lambda row: row[1].when == "running"):
         for signal in judged[index].signals:
-            _, place, word = signal.key.split(".")
-            seen[place] = word
+            group, _, word = signal.key.partition(".")
+            if group.startswith("volts_"):
+                seen[group.removeprefix("volts_")] = word
+            elif group == "drop":
+                seen[call.readings[index].place] = "low"
     return seen
 
 
@@ -148,7 +203,7 @@ def lost_between(seen: dict[str, str]) -> tuple[str | None, str | None]:
     good = [place for place in SUPPLY_AT if seen.get(place) == "good"]
     last = good[-1] if good else None
     behind = SUPPLY_AT[SUPPLY_AT.index(last) + 1 :] if last else SUPPLY_AT
-    gone = [place for place in behind if seen.get(place) in ("missing", "low")]
+    gone = [place for place in behind if seen.get(place) in ("missing", "low", "phase_lost")]
     return last, gone[0] if gone else None
 
 

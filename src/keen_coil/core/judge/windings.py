@@ -1,51 +1,26 @@
-"""Windings: three pairs of a two-winding motor, which lead is which, open and overload patterns.
+"""Windings: three pairs of a two-winding motor, speed taps, open and overload patterns, three phases.
 
-The pair that does not touch common reads the sum. Common open to both with run-start reading through is
-the internal overload, not a winding.
+Common open to both with run-start reading through is the internal overload, not a winding; likewise both leads
+of a two-lead motor, common to all taps, all pairs of a star-point protector (reckoning, Windings).
 """
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ..call import Call
 from ..limits import TRADE, Limits
 from ..readings import Reading
-from ..uncertainty import span, spans
 from ..units import Span, fixed
-from .cooling import is_cool
+from .cooling import is_cool, warmth_says
 from .judged import Judged, Judgement, Signal, State, suspect, unjudged
-from .leads import Terminals, roles_known
+from .leads import roles_known
+from .pairs import JOINED_OHM, Pairs, Tap, cut_off, sound_method, standing_pairs, taps, two_leads
+from .phases import phase_state
 
 LINK = "windings"
-_JOINED_OHM = 0.5
-
-
-@dataclass(frozen=True)
-class Pairs:
-    """The standing pair readings of a single-phase motor: finite ones as spans, open ones by name."""
-
-    finite: dict[frozenset[str], Span]
-    open: frozenset[frozenset[str]]
-    indices: dict[frozenset[str], int]
-
-    @property
-    def leads(self) -> list[str]:
-        """Every lead that was touched, in order of the alphabet."""
-        return sorted({lead for pair in self.indices for lead in pair})
-
-    @property
-    def all_read(self) -> bool:
-        """Three leads and all their pairs read."""
-        return len(self.leads) == 3 and len(self.indices) == 3
-
-
-def copper_temperature(r_cold: float, t_cold: float, r_hot: float, constant: float = 234.5) -> float:
-    """Winding temperature in C from cold and hot ohms: R2 / R1 = (k + T2) / (k + T1).
-
-    k is 234.5 for copper (IEEE 112), 225 for aluminium. 12.40 ohm at 24 C, 16.90 hot: 117.8 C.
-    """
-    return (constant + t_cold) * r_hot / r_cold - constant
 
 
 def sum_allowance(largest: Span, one: Span, other: Span, limits: Limits) -> float:
@@ -54,220 +29,209 @@ def sum_allowance(largest: Span, one: Span, other: Span, limits: Limits) -> floa
     return least + largest.u + one.u + other.u
 
 
-def standing_pairs(call: Call) -> Pairs:
-    """The pairs of the motor as they stand: latest reading of each, sound method only."""
-    finite: dict[frozenset[str], Span] = {}
-    indices: dict[frozenset[str], int] = {}
-    opened: set[frozenset[str]] = set()
-    for index, reading in _usable(call):
-        pair = frozenset(reading.pair or ())
-        indices[pair] = index
-        finite.pop(pair, None)
-        opened.discard(pair)
-        if reading.value == "OL":
-            opened.add(pair)
-        else:
-            finite[pair] = span(reading.numbers[0], reading, call.meters)
-    return Pairs(finite, frozenset(opened), indices)
-
-
-def _usable(call: Call) -> list[tuple[int, Reading]]:
-    return [
-        (index, reading)
-        for index, reading in call.standing("winding_ohm")
-        if reading.pair and not isinstance(reading.value, list) and _sound_method(reading)
-    ]
-
-
-def _sound_method(reading: Reading) -> bool:
-    return not reading.wrong_power and reading.place == "motor" and reading.isolated is not False
-
-
-def terminals(call: Call) -> Terminals:
-    """Which lead is common, run and start, from three finite pairs, else from what is written down."""
-    pairs, known = standing_pairs(call), roles_known(call)
-    if not pairs.all_read or len(pairs.finite) != 3:
-        return known
-    largest = max(pairs.finite, key=lambda pair: pairs.finite[pair].mid)
-    common = next(lead for lead in pairs.leads if lead not in largest)
-    one, other = sorted(largest, key=lambda lead: pairs.finite[frozenset((common, lead))].mid)
-    low, high = pairs.finite[frozenset((common, one))], pairs.finite[frozenset((common, other))]
-    others = [span_ for pair, span_ in pairs.finite.items() if pair != largest]
-    if any(not pairs.finite[largest].apart(near) for near in others):
-        return Terminals(known.common, known.run, known.start)
-    if not low.apart(high):
-        return Terminals(common, known.run, known.start)
-    return Terminals(common, one, other)
-
-
-def judge_windings(call: Call, limits: Limits) -> dict[int, Judged]:
-    """Judge every standing winding reading of the motor at once; the pattern of the pairs decides."""
-    pairs = standing_pairs(call)
-    pattern = _pattern(pairs, call, limits)
-    return {
-        index: _judge_one(index, reading, pairs, pattern, call, limits)
-        for index, reading in call.standing("winding_ohm")
-    }
-
-
 @dataclass(frozen=True)
-class _Pattern:
+class Pattern:
+    """What the readings amount to together; an empty signal moves nothing."""
+
     state: State
     finding: str
     says: str
     signal: str
 
 
-def _pattern(pairs: Pairs, call: Call, limits: Limits) -> _Pattern | None:
+def judge_windings(call: Call, limits: Limits) -> dict[int, Judged]:
+    """Judge every standing winding reading at once; the pattern of pairs and taps decides."""
+    if call.motor.kind == "three_phase":
+        return _judge_phases(call, limits)
+    pairs, steps = standing_pairs(call), taps(call)
+    pattern = _tap_pattern(steps, call, limits) or _pattern(pairs, steps, call, limits)
+    counted = {*pairs.indices.values(), *(tap.index for tap in steps)}
+    return {
+        index: _judge_one(index, reading, counted, pattern, call, limits)
+        for index, reading in call.standing("winding_ohm")
+    }
+
+
+def _tap_pattern(steps: list[Tap], call: Call, limits: Limits) -> Pattern | None:
+    """What the speed taps say; None while they decide nothing."""
+    opened = [tap for tap in steps if tap.read is None]
+    if len(steps) > 1 and opened:
+        if len(opened) == len(steps):
+            cool = all(is_cool(call, call.readings[tap.index], limits) for tap in opened)
+            return _overload(call, cool, "winding.common_open", "Common open to every tap: the internal overload.")
+        names = " and ".join(str(tap.speed) for tap in opened)
+        return Pattern("failed", "open", f"Speed tap {names} is open, others read through.", "winding.tap_open")
+    read = [tap.read for tap in steps if tap.read is not None]
+    if any(fast.mid > slow.mid and fast.apart(slow) for fast, slow in pairwise(read)):
+        says = "Ohms must rise from the high speed to the low: leads mixed up, or turns shorted."
+        return Pattern("suspect", "out", says, "winding.taps_wrong")
+    return None
+
+
+def _pattern(pairs: Pairs, steps: list[Tap], call: Call, limits: Limits) -> Pattern | None:
     """What the pairs read so far amount to; None while they decide nothing."""
+    huge = [read for read in pairs.finite.values() if read.mid > limits.ask_winding_ohm]
+    if huge:
+        says = f"{fixed(huge[0].mid)} ohm is far too much for a winding: kilohm typed as ohm? Read it again."
+        return Pattern("suspect", "out", says, "")
     if pairs.open:
         return _open_pattern(pairs, call, limits)
-    if len(pairs.leads) == 2 and call.motor.leads == 2:
-        return _Pattern("normal", "good", "The winding reads through.", "winding.good")
-    if not pairs.all_read:
-        return None
-    largest, *rest = sorted(pairs.finite.values(), key=lambda read: -read.mid)
-    if rest[-1].low <= 0 or rest[-1].mid < _JOINED_OHM:
+    if len(pairs.leads) == 2 and two_leads(call.motor):
+        return Pattern("normal", "good", "The winding reads through.", "winding.good")
+    if call.motor.kind == "shaded_pole" and len(steps) > 1:
+        return Pattern("normal", "good", "Every tap reads through, in order.", "winding.good")
+    triads = [_triad(triad, limits) for triad in pairs.triads()]
+    if triads:
+        return next((found for found in triads if found.finding != "good"), triads[0])
+    if len(steps) > 1:
+        return Pattern("normal", "good", "Taps in order. Read the start lead too.", "taps.good")
+    return None
+
+
+def _triad(triad: list[Span], limits: Limits) -> Pattern:
+    largest, one, other = triad
+    if other.low <= 0 or other.mid < JOINED_OHM:
         says = "A pair reads next to nothing: leads joined, or turns shorted."
-        return _Pattern("suspect", "shorted", says, "winding.short")
-    off = abs(largest.mid - rest[0].mid - rest[1].mid)
-    if off <= sum_allowance(largest, rest[0], rest[1], limits):
-        return _Pattern("normal", "good", "The largest pair is the sum of the other two.", "winding.good")
+        return Pattern("suspect", "shorted", says, "winding.short")
+    off = abs(largest.mid - one.mid - other.mid)
+    if off <= sum_allowance(largest, one, other, limits):
+        return Pattern("normal", "good", "The largest pair is the sum of the other two.", "winding.good")
     says = f"The largest pair misses the sum of the other two by {off:.1f} ohm. Repeat on isolated leads."
-    return _Pattern("suspect", "out", says, "winding.sum_off")
+    return Pattern("suspect", "out", says, "winding.sum_off")
 
 
-def _open_pattern(pairs: Pairs, call: Call, limits: Limits) -> _Pattern | None:
+def _open_pattern(pairs: Pairs, call: Call, limits: Limits) -> Pattern | None:
     cool = all(is_cool(call, call.readings[pairs.indices[pair]], limits) for pair in pairs.open)
+    if len(pairs.leads) == 2 and two_leads(call.motor):
+        return _overload(call, cool, "winding.two_lead_open", "Both leads open: overload or winding.")
     if len(pairs.open) == 3 and pairs.all_read:
         return _opened(cool, "winding.all_open", "Open between all three leads: more than a protector.")
-    if len(pairs.leads) == 2 and call.motor.leads == 2:
-        return _overload(cool, "winding.two_lead_open", "Both leads open: overload or winding.")
     lead = cut_off(pairs)
     if lead is None:
         one = len(pairs.open) == 1 and pairs.all_read
         says = "One pair open while the other two read through cannot be. Read it again."
-        return _Pattern("suspect", "open", says, "winding.odd") if one else None
+        return Pattern("suspect", "open", says, "") if one else None
     role = roles_known(call).role(lead)
     if role == "common":
-        return _overload(cool, "winding.common_open", f"Common ({lead}) open to both: the internal overload.")
+        return _overload(call, cool, "winding.common_open", f"Common ({lead}) open to both: the internal overload.")
     if role in ("start", "run"):
         return _opened(cool, f"winding.{role}_open", f"The {role} winding ({lead}) is open.")
-    return _unknown_lead(cool, lead)
+    return _unknown_lead(call, cool, lead)
 
 
-def _opened(cool: bool, key: str, says: str) -> _Pattern:
+def _opened(cool: bool, key: str, says: str) -> Pattern:
     if cool:
-        return _Pattern("failed", "open", says, key)
-    return _Pattern("failed", "open", says + " Let it cool and read again before judging.", key + "_hot")
+        return Pattern("failed", "open", says, key + "_cool")
+    return Pattern("failed", "open", says + " Let it cool and read again before judging.", key)
 
 
-def _overload(cool: bool, key: str, says: str) -> _Pattern:
+def _overload(call: Call, cool: bool, key: str, says: str) -> Pattern:
+    """An open that may be the protector: there must be one, and a one-shot fuse never closes again."""
+    if call.motor.protection in ("none", "impedance"):
+        return _opened(cool, "winding.all_open", "Open, and this motor has no internal overload: a winding.")
+    if call.motor.protection == "fuse":
+        return Pattern("failed", "open", says + " A one-shot thermal fuse never closes again.", key + "_cool")
     if cool:
-        return _Pattern("failed", "open", says + " It is cool and should have closed.", key + "_cool")
-    return _Pattern("failed", "open", says + " Let it cool and read again.", key)
+        return Pattern("failed", "open", says + " It is cool and should have closed.", key + "_cool")
+    return Pattern("failed", "open", says + " Let it cool and read again.", key)
 
 
-def _unknown_lead(cool: bool, lead: str) -> _Pattern:
+def _unknown_lead(call: Call, cool: bool, lead: str) -> Pattern:
     if cool:
-        return _Pattern("failed", "open", f"{lead} is open to the others, on a cool motor.", "winding.lead_open_cool")
+        return Pattern("failed", "open", f"{lead} is open to the others, on a cool motor.", "winding.lead_open_cool")
     says = f"{lead} is open to the others: the overload if it is common, else a winding. Let it cool, then tell."
-    return _Pattern("failed", "open", says, "winding.lead_open")
-
-
-def cut_off(pairs: Pairs) -> str | None:
-    """The lead that is open to leads which read through among themselves; None when there is no such one."""
-    groups = _joined(pairs)
-    if any(pair <= group for pair in pairs.open for group in groups):
-        return None
-    alone = {lead for pair in pairs.open for lead in pair if not any(lead in group for group in groups)}
-    return alone.pop() if len(alone) == 1 and pairs.finite else None
-
-
-def _joined(pairs: Pairs) -> list[set[str]]:
-    """Groups of leads that read through among themselves."""
-    groups: list[set[str]] = []
-    for pair in pairs.finite:
-        touching = [group for group in groups if group & pair]
-        groups = [group for group in groups if not group & pair] + [set(pair).union(*touching)]
-    return groups
+    return Pattern("failed", "open", says, "winding.lead_open")
 
 
 def _judge_one(
-    index: int, reading: Reading, pairs: Pairs, pattern: _Pattern | None, call: Call, limits: Limits
+    index: int, reading: Reading, counted: set[int], pattern: Pattern | None, call: Call, limits: Limits
 ) -> Judged:
-    if isinstance(reading.value, list) or call.motor.kind == "three_phase":
-        return _judge_three(index, reading, call, limits)
-    if not reading.pair:
+    if isinstance(reading.value, list):
+        return unjudged(index, "Three pairs at once belong to a three-phase motor. Give one pair.", LINK)
+    if not reading.pair and not reading.speed:
         return unjudged(index, "Say between which two leads this was read.", LINK)
     opened = reading.value == "OL"
-    if not _sound_method(reading):
+    if not sound_method(reading):
         if opened:
             return suspect(index, "Open, but not on the motor's isolated leads. Read again there.", LINK)
         return unjudged(index, "Not on isolated leads: other paths may join in. Read again there.", LINK)
-    name = "-".join(reading.pair)
-    if index not in pairs.indices.values():
-        return unjudged(index, "A later reading of this pair counts.", LINK)
+    if index not in counted:
+        return unjudged(index, "A later reading of this pair counts, or the two leads are one.", LINK)
     if pattern is None:
         says = "Open. Read the other pairs." if opened else "Reads through. Read the other pairs."
-        return Judged(Judgement(reading=index, state="unjudged", says=says), LINK)
-    text = f"{name}: {'open' if opened else fixed(reading.numbers[0]) + ' ohm'}"
+        return unjudged(index, says, LINK)
+    return _by_pattern(index, reading, pattern, opened, call, limits)
+
+
+def _by_pattern(index: int, reading: Reading, pattern: Pattern, opened: bool, call: Call, limits: Limits) -> Judged:
     if pattern.finding == "open" and not opened:
-        return Judged(Judgement(reading=index, state="unjudged", says="Reads through.", source=TRADE), LINK)
+        says = "Reads through." if not reading.speed else f"Speed tap {reading.speed} reads through."
+        signals = (Signal("tap.good", f"tap {reading.speed} reads through", (index,)),) if reading.speed else ()
+        return Judged(Judgement(reading=index, state="unjudged", says=says, source=TRADE), LINK, signals)
+    name = "-".join(reading.pair) if reading.pair else f"tap {reading.speed}"
+    text = f"{name}: {'open' if opened else fixed(reading.numbers[0]) + ' ohm'}"
+    warm = warmth_says(call, index)
     judgement = Judgement(
-        reading=index, state=pattern.state, finding=pattern.finding, says=pattern.says,
+        reading=index, state=pattern.state, finding=pattern.finding, says=f"{pattern.says}{' ' + warm if warm else ''}",
         limit=_limit_text(pattern, limits), source=TRADE,
     )  # fmt: skip
-    return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),))
+    return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),) if pattern.signal else ())
 
 
-def _limit_text(pattern: _Pattern, limits: Limits) -> str:
+def _limit_text(pattern: Pattern, limits: Limits) -> str:
     if pattern.finding == "open":
         return "each pair reads through"
+    if pattern.signal.startswith(("taps", "winding.taps")):
+        return "ohms rise from high speed to low"
     return f"sum within {limits.winding_sum_pct:g} % or {limits.winding_sum_ohm:g} ohm, and the meter's error"
 
 
-def phase_difference_pct(ohms: list[float]) -> float:
-    """Difference of three phase pairs in per cent: 100 * max|R - mean| / mean."""
-    mean = sum(ohms) / len(ohms)
-    return 100 * max(abs(r - mean) for r in ohms) / mean if mean else 0.0
+def _judge_phases(call: Call, limits: Limits) -> dict[int, Judged]:
+    """Three-phase: three pairs given together, or one by one once all three are there."""
+    singles = [(i, r) for i, r in call.standing("winding_ohm") if not isinstance(r.value, list) and r.pair]
+    latest = {frozenset(r.pair or ()): (i, r) for i, r in singles if sound_method(r)}
+    together = [r.numbers[0] for _, r in latest.values()] if len(latest) == 3 else []
+    return {
+        index: _judge_phase_reading(index, reading, together, call, limits)
+        for index, reading in call.standing("winding_ohm")
+    }
 
 
-def _judge_three(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    if len(reading.numbers) != 3:
-        return unjudged(index, "Give the three pairs of a three-phase motor together.", LINK)
-    if not _sound_method(reading):
+def _judge_phase_reading(index: int, reading: Reading, together: list[float], call: Call, limits: Limits) -> Judged:
+    ohms = reading.numbers if isinstance(reading.value, list) else together
+    if len(ohms) != 3:
+        return unjudged(index, "Read the three pairs of a three-phase motor; they are judged together.", LINK)
+    if reading.isolated is False:
         return unjudged(index, "Not on isolated leads: read again there.", LINK)
-    read = spans(reading, call.meters)
-    if len(read) < 3:
-        return _three_open(index, is_cool(call, reading, limits), len(read))
-    return _three_pairs(index, read, limits)
-
-
-def _three_open(index: int, cool: bool, finite: int) -> Judged:
-    pattern = (
-        _overload(cool, "winding.two_lead_open", "All three pairs open: overload at the star point.")
-        if finite == 0
-        else _opened(cool, "winding.phase_open", "A phase is open.")
-    )
-    judgement = Judgement(reading=index, state="failed", finding="open", says=pattern.says, source=TRADE)
-    return Judged(judgement, LINK, (Signal(pattern.signal, "three pairs: open", (index,)),))
-
-
-def _three_pairs(index: int, read: list[Span], limits: Limits) -> Judged:
-    share = phase_difference_pct([leg.mid for leg in read])
-    corners = [
-        phase_difference_pct([leg.mid + way * leg.u * (i == j) for i, leg in enumerate(read)])
-        for j in range(3)
-        for way in (-1, 1)
-    ]
-    least, most = min([share, *corners]), max([share, *corners])
-    state: State = "normal" if most <= limits.phase_ohm_normal_pct else "borderline"
-    state = "failed" if least > limits.phase_ohm_pct else state
+    at_motor = reading.place == "motor"
+    if math.inf in ohms:
+        return _phase_open(index, reading, ohms, at_motor, call, limits)
+    share, state = phase_state(ohms, reading, call.meters, limits)
     finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
     judgement = Judgement(
         reading=index, state=state, finding=finding, says=f"The three pairs differ by {share:.1f} %.",
         limit=f"up to {limits.phase_ohm_normal_pct:g} % normal, above {limits.phase_ohm_pct:g} % failed", source=TRADE,
     )  # fmt: skip
-    key = {"good": "winding.good", "out": "winding.phase_off"}.get(finding)
-    return Judged(judgement, LINK, (Signal(key, f"pairs differ by {share:.1f} %", (index,)),) if key else ())
+    group = "winding" if at_motor else "run"
+    key = {"good": f"{group}.good", "out": "winding.phase_off" if at_motor else "run.off"}.get(finding)
+    signals = (Signal(key, f"pairs differ by {share:.1f} %", (index,)),) if key else ()
+    if not at_motor and state == "failed":
+        says = f"{judgement.says} Wire or motor: part them and read at the motor."
+        return Judged(judgement.model_copy(update={"state": "suspect", "says": says}), LINK, signals)
+    return Judged(judgement, LINK if at_motor else None, signals)
+
+
+def _phase_open(index: int, reading: Reading, ohms: list[float], at_motor: bool, call: Call, limits: Limits) -> Judged:
+    text = f"{ohms.count(math.inf)} of three pairs open"
+    if not at_motor:
+        says = "Open from the starter's load side: wire, connection or motor. Part them and read at the motor."
+        judgement = Judgement(reading=index, state="suspect", finding="open", says=says, source=TRADE)
+        return Judged(judgement, LINK, (Signal("run.off", text, (index,)),))
+    cool = is_cool(call, reading, limits)
+    pattern = (
+        _overload(call, cool, "winding.two_lead_open", "All three pairs open: overload at the star point.")
+        if ohms.count(math.inf) == 3
+        else _opened(cool, "winding.phase_open", "A phase is open.")
+    )
+    judgement = Judgement(reading=index, state="failed", finding="open", says=pattern.says, limit="each pair reads through", source=TRADE)
+    return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),))

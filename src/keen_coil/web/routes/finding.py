@@ -7,7 +7,7 @@ from starlette.responses import Response
 
 from ...core.diagnosis.assess import Assessment
 from ...core.diagnosis.faults import FAULTS
-from ...core.diagnosis.weigh import Ranked
+from ...core.diagnosis.assess import Ranked
 from ...core.instructions import how_of, link_of
 from ...desk.sheet import open_sheet
 from ..page import database, station_page

@@ -1,0 +1,225 @@
+"""Belief: every fault possible in this unit, alone and together, weighed by the evidence table (Bayes).
+
+A hypothesis is a set of faults, the empty one included. Single faults and pairs are always weighed; larger sets
+grow from the best where the evidence asks for them. What physics excludes stays excluded.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..call import Call
+from ..judge.judged import Signal
+from .evidence import QUESTIONS
+from .faults import LEADS_TO, ONE_OF
+from .prior import SECOND_FAULT, odds
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+EXCLUDED = -22.0
+GROWTH = (24, 14, 10)
+GROW_WITHIN = 3.0
+CLEARED = -7.0
+KEPT = 700
+
+
+@dataclass(frozen=True)
+class Seen:
+    """An answer that counts: its question, which answer, and the signal in words."""
+
+    question: str
+    answer: str
+    signal: Signal
+
+    @property
+    def is_normal(self) -> bool:
+        """Whether it is one of the normal answers of its question."""
+        row = QUESTIONS[self.question]
+        return row.answers.index(self.answer) < row.normal
+
+
+def seen_of(signals: Sequence[Signal]) -> list[Seen]:
+    """Signals as answers to questions; an abnormal answer of a question silences its normal one."""
+    found = []
+    for signal in signals:
+        question, _, answer = signal.key.partition(".")
+        if question in QUESTIONS and answer in QUESTIONS[question].answers:
+            found.append(Seen(question, answer, signal))
+    odd = {row.question for row in found if not row.is_normal}
+    return [row for row in found if not (row.is_normal and row.question in odd)]
+
+
+@lru_cache(maxsize=4096)
+def _column(question: str, answer: str, faults: tuple[str, ...]) -> Floats:
+    """Log chance of an answer for each of the faults."""
+    table = QUESTIONS[question]
+    at = table.answers.index(answer)
+    chances = np.array([table.rows.get(fault, table.other)[at] for fault in faults])
+    return np.asarray(np.log(np.maximum(chances, np.exp(EXCLUDED))))
+
+
+@lru_cache(maxsize=256)
+def _relations(faults: tuple[str, ...]) -> tuple[NDArray[np.bool_], Floats]:
+    """Which faults may be true together [n, n], and the log rate at which one brings another about, -inf if not."""
+    number = {fault: i for i, fault in enumerate(faults)}
+    allowed = ~np.eye(len(faults), dtype=bool)
+    for group in ONE_OF:
+        inside = [number[fault] for fault in group if fault in number]
+        allowed[np.ix_(inside, inside)] = False
+    allowed[number["none"], :] = allowed[:, number["none"]] = False
+    brought = np.full((len(faults), len(faults)), -np.inf)
+    for cause, consequence, rate in LEADS_TO:
+        if cause in number and consequence in number:
+            brought[number[cause], number[consequence]] = np.log(rate)
+    return allowed, brought
+
+
+@dataclass(frozen=True)
+class Belief:
+    """Sets of faults with their probabilities. `members` pads a set's fault indices with its first one."""
+
+    faults: tuple[str, ...]
+    members: Ints
+    weight: Floats
+    chance: Floats
+    seen: list[Seen]
+
+    @cached_property
+    def probability(self) -> Floats:
+        """Probability of each set."""
+        return _normal(self.weight)
+
+    @cached_property
+    def _membership(self) -> Floats:
+        found = np.zeros((len(self.members), len(self.faults)))
+        found[np.arange(len(self.members))[:, None], self.members] = 1.0
+        return found
+
+    @cached_property
+    def marginal(self) -> dict[str, float]:
+        """Probability that each fault is there, whatever else is."""
+        sums = self.probability @ self._membership
+        return {fault: float(p) for fault, p in zip(self.faults, sums, strict=True)}
+
+    @cached_property
+    def moved(self) -> Floats:
+        """Bits by which each answer moved the odds of each fault, found by leaving it out: [answers, faults]."""
+        if not self.seen:
+            return np.zeros((0, len(self.faults)))
+        without = self.weight[None, :] - self.chance
+        left = _normal(without) @ self._membership
+        now = self.probability @ self._membership
+        return np.asarray(_log_odds(now)[None, :] - _log_odds(left)) / np.log(2)
+
+    def together(self, least: float) -> list[tuple[tuple[str, str], float]]:
+        """Pairs of faults true together with at least this probability, likeliest first."""
+        both = np.triu(self._membership.T @ (self._membership * self.probability[:, None]), 1)
+        found = [((self.faults[i], self.faults[j]), float(both[i, j])) for i, j in np.argwhere(both >= least)]
+        return sorted(found, key=lambda row: -row[1])
+
+    def unexplained(self, known: set[str]) -> float:
+        """Probability that a fault beyond the known ones is there too."""
+        inside = [i for i, fault in enumerate(self.faults) if fault in known or fault == "none"]
+        within = np.isin(self.members, inside).all(axis=1)
+        return float(1 - self.probability[within].sum())
+
+
+def _normal(weight: Floats) -> Floats:
+    spread = np.exp(weight - weight.max(axis=-1, keepdims=True))
+    return np.asarray(spread / spread.sum(axis=-1, keepdims=True))
+
+
+def _log_odds(p: Floats) -> Floats:
+    held = np.clip(p, 1e-12, 1 - 1e-12)
+    return np.asarray(np.log(held) - np.log1p(-held))
+
+
+def weigh(call: Call, signals: Sequence[Signal]) -> Belief:
+    """The belief in a call's faults after these signals."""
+    prior = odds(call)
+    faults = tuple(prior)
+    seen = seen_of(signals)
+    table = np.array([_column(row.question, row.answer, faults) for row in seen]).reshape(len(seen), len(faults))
+    table = _softened(table, seen)
+    normal = np.array([row.is_normal for row in seen], dtype=bool)
+    log_prior = np.array([prior[fault] for fault in faults])
+    allowed, brought = _relations(faults)
+    open_ = _not_cleared(table, normal)
+    allowed = allowed & open_[:, None] & open_[None, :]
+    singles = np.arange(len(faults), dtype=np.int64)[:, None]
+    sets = [_weighed(singles, table, normal, log_prior, brought)]
+    pairs = np.argwhere(np.triu(allowed))
+    for most in (None, *GROWTH):
+        larger = pairs if most is None else _grown(sets[-1][0], sets[-1][1], most, allowed)
+        if not len(larger):
+            break
+        sets.append(_weighed(larger, table, normal, log_prior, brought))
+        if sets[-1][1].max() < max(level[1].max() for level in sets[:-1]) - GROW_WITHIN:
+            break
+    return _joined(faults, sets, seen)
+
+
+def _not_cleared(table: Floats, normal: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Faults that normal answers have not cleared: only these are worth weighing as one of several."""
+    if not normal.any():
+        return np.ones(table.shape[1], dtype=bool)
+    return np.asarray(table[normal].sum(axis=0) > CLEARED)
+
+
+def _softened(table: Floats, seen: list[Seen]) -> Floats:
+    """The complaint counts half once somebody has seen for himself what it does: the two are one observation."""
+    watched = {row.question for row in seen} & {"turns", "turns_blown", "noise", "push", "amps", "amps_wheel", "amps_airflow"}
+    for i, row in enumerate(seen):
+        if row.question == "symptom" and watched:
+            table[i] *= 0.5
+        if row.question == "noise" and watched & {"turns", "push"}:
+            table[i] = np.where(table[i] <= EXCLUDED, table[i], 0.7 * table[i])
+    return table
+
+
+def _weighed(members: Ints, table: Floats, normal: NDArray[np.bool_], log_prior: Floats, brought: Floats) -> tuple[Ints, Floats, Floats]:
+    """Sets with their log weight, and the log chance of each answer under each set: [answers, sets]."""
+    parts = table[:, members]
+    least, most = parts.min(axis=2), parts.max(axis=2)
+    chance = np.where(normal[:, None], least, np.where(least <= EXCLUDED, EXCLUDED, most))
+    return members, _prior(members, log_prior, brought) + chance.sum(axis=0), chance
+
+
+def _prior(members: Ints, log_prior: Floats, brought: Floats) -> Floats:
+    """Log prior of sets: the first fault as met, others as second ones or as what one of the set brings about."""
+    own = log_prior[members]
+    if members.shape[1] == 1:
+        return np.asarray(own[:, 0])
+    second = own + np.log(SECOND_FAULT)
+    by_other = np.stack(
+        [brought[members, members[:, [k]]].max(axis=1) for k in range(members.shape[1])], axis=1
+    )  # log rate at which another member brings member k about
+    costs = np.maximum(second, by_other)
+    totals = costs.sum(axis=1, keepdims=True) - costs + own
+    return np.asarray(totals.max(axis=1))
+
+
+def _grown(members: Ints, weight: Floats, most: int, allowed: NDArray[np.bool_]) -> Ints:
+    """The best sets, each with one fault more that may be true together with all of theirs."""
+    best = members[np.argsort(-weight)[:most]]
+    fits = allowed[best].all(axis=1)
+    rows, others = np.nonzero(fits)
+    found = np.sort(np.concatenate([best[rows], others[:, None]], axis=1), axis=1)
+    return np.unique(found, axis=0)
+
+
+def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen]) -> Belief:
+    """All sets in one table, short ones padded with their own first fault."""
+    width = max(members.shape[1] for members, _, _ in sets)
+    padded = [np.concatenate([m, np.repeat(m[:, :1], width - m.shape[1], axis=1)], axis=1) for m, _, _ in sets]
+    members = np.concatenate(padded)
+    weight = np.concatenate([w for _, w, _ in sets])
+    chance = np.concatenate([chance for _, _, chance in sets], axis=1)
+    could = weight - (chance.min(axis=0) if len(seen) else 0.0)
+    kept = np.argsort(-could)[:KEPT]
+    return Belief(faults, members[kept], weight[kept], chance[:, kept], seen)

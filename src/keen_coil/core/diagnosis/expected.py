@@ -1,0 +1,55 @@
+"""What a test is expected to tell: the information between its answer and the faults, in bits.
+
+I = sum over hypotheses and answers of p(h) p(a|h) log2(p(a|h) / p(a)) (Shannon; mutual information).
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+
+from .belief import Belief, Floats
+from .evidence import QUESTIONS
+
+HYPOTHESES = 48
+
+
+@lru_cache(maxsize=256)
+def _tables(faults: tuple[str, ...], questions: tuple[str, ...]) -> tuple[Floats, Floats]:
+    """Chance of each answer by question and fault [questions, answers, faults], and which answers are normal."""
+    most = max(len(QUESTIONS[name].answers) for name in questions)
+    chance = np.zeros((len(questions), most, len(faults)))
+    normal = np.zeros((len(questions), most), dtype=np.float64)
+    for i, name in enumerate(questions):
+        table = QUESTIONS[name]
+        for k in range(len(table.answers)):
+            chance[i, k] = [table.rows.get(fault, table.other)[k] for fault in faults]
+            normal[i, k] = k < table.normal
+    return chance, normal
+
+
+def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:
+    """Bits each question is expected to tell about the faults, given what is believed now."""
+    if not questions:
+        return {}
+    order = np.argsort(-belief.probability)[:HYPOTHESES]
+    weight = belief.probability[order]
+    weight = weight / weight.sum()
+    chance, normal = _tables(belief.faults, questions)
+    parts = chance[:, :, belief.members[order]]
+    least, most = parts.min(axis=3), parts.max(axis=3)
+    given = np.where(normal[:, :, None] > 0, least, np.where(least <= 0, 0.0, most))
+    total = given.sum(axis=1, keepdims=True)
+    given = given / np.where(total > 0, total, 1.0)
+    overall = (given * weight).sum(axis=2, keepdims=True)
+    ratio = np.where(given > 0, given / np.where(overall > 0, overall, 1.0), 1.0)
+    bits = (given * np.log2(ratio) * weight).sum(axis=(1, 2))
+    return {name: float(max(0.0, bit)) for name, bit in zip(questions, bits, strict=True)}
+
+
+def most_in_question(belief: Belief, question: str) -> str | None:
+    """The fault whose presence the question bears on and that is least decided; None when all are settled."""
+    rows = QUESTIONS[question].rows
+    open_ = {fault: p for fault, p in belief.marginal.items() if fault in rows and fault != "none" and 0.02 < p < 0.98}
+    return min(open_, key=lambda fault: abs(open_[fault] - 0.5)) if open_ else None

@@ -1,0 +1,98 @@
+"""The commutated motor: line power and command at its plug, and the motor itself with the module unplugged.
+
+Three equal pairs, each far from the frame, and a free shaft leave the module (trade).
+"""
+
+from __future__ import annotations
+
+import math
+
+from ..call import Call
+from ..limits import TRADE, Limits
+from ..readings import Reading
+from ..uncertainty import span
+from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
+from .phases import phase_state
+from .supply import window
+
+MODULE_OFF = "module unplugged, power off 5 minutes"
+NO_VOLTS = 20.0
+_SAYS = {
+    ("ecm_power", True): "Line power is at its plug.",
+    ("ecm_power", False): "No line power at its plug: it is not the motor. Look upstream.",
+    ("ecm_command", True): "The command reaches it.",
+    ("ecm_command", False): "No command reaches it: board, thermostat or wiring, not the motor.",
+}
+
+
+def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge line power or command at the plug; volts beside the word must bear it out."""
+    there = reading.value == "present"
+    link = "wiring" if reading.kind == "ecm_power" else "control"
+    odd = _volts_say(reading, call, limits)
+    if odd:
+        return suspect(index, odd, link, "NEMA MG 1")
+    if not there and reading.kind == "ecm_command" and _not_called(call):
+        return unjudged(index, "No command means nothing while nothing is called for.", link)
+    word = "present" if there else "absent"
+    judgement = Judgement(
+        reading=index, state="normal" if there else "failed", finding="good" if there else "out",
+        says=_SAYS[(reading.kind, there)], source=TRADE,
+    )  # fmt: skip
+    volts = f", {reading.volts_v:g} V" if reading.volts_v is not None else ""
+    return Judged(judgement, link, (Signal(f"{reading.kind}.{word}", f"{reading.row.title}: {word}{volts}", (index,)),))
+
+
+def _volts_say(reading: Reading, call: Call, limits: Limits) -> str:
+    """What is odd between the word and the volts beside it; empty when nothing."""
+    volts = reading.volts_v
+    if volts is None or reading.kind != "ecm_power":
+        return ""
+    if (reading.value == "present") != (volts >= NO_VOLTS):
+        return f"{reading.value}, yet {volts:g} V. Read it again."
+    found = window(call.motor, call, limits)
+    if found and volts >= NO_VOLTS and not found[1].low <= volts <= found[1].high:
+        return f"{volts:g} V is outside {found[1].text}. Cure the supply first."
+    return ""
+
+
+def _not_called(call: Call) -> bool:
+    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
+    return bool(calls) and calls[-1].value == "absent"
+
+
+def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge the three pairs of a commutated motor, ohms, module unplugged: equal within the phase rule."""
+    if reading.isolated is False:
+        return suspect(index, "With the module plugged in this reads the module too. Unplug it.", "windings")
+    if not isinstance(reading.value, list):
+        return unjudged(index, "Give the three pairs together.", "windings")
+    opened = reading.numbers.count(math.inf)
+    if opened:
+        says = f"{'A pair is' if opened < 3 else 'All pairs are'} open: the motor, not its module."
+        judgement = Judgement(reading=index, state="failed", finding="open", says=says, limit="three equal pairs", source=TRADE)
+        return Judged(judgement, "windings", (Signal("ecm_windings.failed", "module off: a pair is open", (index,)),))
+    share, state = phase_state(reading.numbers, reading, call.meters, limits)
+    finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
+    limit = f"up to {limits.phase_ohm_normal_pct:g} % normal, above {limits.phase_ohm_pct:g} % failed"
+    judgement = Judgement(reading=index, state=state, finding=finding, says=f"The three pairs differ by {share:.1f} %.", limit=limit, source=TRADE)
+    key = {"good": "ecm_windings.even", "out": "ecm_windings.failed"}.get(finding)
+    return Judged(judgement, "windings", (Signal(key, f"module off: pairs differ by {share:.1f} %", (index,)),) if key else ())
+
+
+def judge_motor_frame(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge a commutated motor's winding to frame, ohms, module unplugged."""
+    if reading.isolated is False:
+        return suspect(index, "With the module plugged in this reads the module too. Unplug it.", "insulation")
+    low, high = limits.grounded_mohm * 1e6, limits.ohmmeter_mohm * 1e6
+    band = Band(high, math.inf, f"above {limits.ohmmeter_mohm:g} Mohm, {MODULE_OFF}", TRADE)
+    if reading.value == "OL":
+        judgement = Judgement(reading=index, state="normal", finding="watch", says="Far from the frame, at the meter's own volts.", limit=band.text, source=TRADE)
+        return Judged(judgement, "insulation", (Signal("ecm_frame.clear", "module off: clear of the frame", (index,)),))
+    read = span(reading.numbers[0], reading, call.meters)
+    state = state_in(read, band)
+    word = {"normal": "clear", "failed": "failed"}.get(state)
+    finding = {"normal": "watch", "failed": "grounded" if read.high < low else "do_not_energise"}.get(state, "borderline")
+    says = {"normal": "Far from the frame.", "failed": "Down to the frame: the motor, not its module."}.get(state, "On the limit with the meter's error.")
+    signals = (Signal(f"ecm_frame.{word}", f"module off: {read.mid:.0f} ohm to the frame", (index,)),) if word else ()
+    return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "insulation", signals)

@@ -1,0 +1,97 @@
+"""Shaft, shell and blade: what hands, ears and a thermometer find.
+
+A commutated motor cogs by nature; a hot shell may mean an open overload; a sister is the best reference.
+"""
+
+from __future__ import annotations
+
+from ..call import Call
+from ..limits import TRADE, Limits
+from ..readings import Reading
+from ..uncertainty import span
+from .cooling import class_average_c
+from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
+from .words import judge_word
+
+
+def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge turning by hand; stiff or rough says nothing of the bearings of a commutated motor."""
+    cogs = reading.value in ("stiff", "rough")
+    if call.motor.kind == "ecm" and cogs:
+        says = "A commutated motor cogs by nature: compare with a sister, or with the module unplugged."
+        return suspect(index, says, "bearings", TRADE)
+    if call.motor.kind != "ecm" and reading.value == "brakes":
+        return suspect(index, "Only a commutated motor brakes by itself. Turn it again: stiff, rough or locked?", "bearings")
+    found = judge_word(index, reading)
+    return found or unjudged(index, "No answer.", "bearings")
+
+
+def judge_safety(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge a safety switch; an air-proving pressure switch must be open at rest and close when it runs."""
+    if proves_air(reading, call) and reading.when == "rest" and reading.value in ("closed", "stuck_closed"):
+        says = "Closed at rest where it should be open: the board will not start the inducer."
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit="open at rest", source=TRADE)
+        return Judged(judgement, "control", (Signal("safety.stuck", "pressure switch closed at rest", (index,)),))
+    if proves_air(reading, call) and reading.value == "open" and reading.when != "running":
+        says = "Open at rest, as it should be." if reading.when == "rest" else "At rest it should be open. Read it running too."
+        state = "normal" if reading.when == "rest" else "unjudged"
+        judgement = Judgement(reading=index, state=state, finding="good" if state == "normal" else None, says=says, source=TRADE)  # type: ignore[arg-type]
+        signals = (Signal("pressure_rest.open", "pressure switch open at rest", (index,)),) if state == "normal" else ()
+        return Judged(judgement, None, signals)
+    if proves_air(reading, call) and reading.value == "open":
+        says = "It does not close while the inducer runs: draught, tube, vent, drain, or the switch."
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit="closed when running", source=TRADE)
+        return Judged(judgement, "control", (Signal("draught.short", "pressure switch open while it runs", (index,)),))
+    return judge_word(index, reading) or unjudged(index, "No answer.", "control")
+
+
+def proves_air(reading: Reading, call: Call) -> bool:
+    """Whether a safety is the air-proving switch of an inducer, not a refrigerant one."""
+    name = (reading.at or "").lower()
+    refrigerant = any(word in name for word in ("high", "low", "refrigerant"))
+    return call.motor.role == "inducer" and "pressure" in name and not refrigerant
+
+
+def judge_switch(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge whether the switch pulled in; out means nothing until the fan is called for."""
+    if reading.value is False and not _called(call):
+        return unjudged(index, "Out, and nobody knows yet whether it is called for. Check the call.", "switching")
+    return judge_word(index, reading) or unjudged(index, "No answer.", "switching")
+
+
+def _called(call: Call) -> bool:
+    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
+    return bool(calls) and calls[-1].value == "present"
+
+
+def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge the shell's temperature, C, against its insulation class and its sister's shell."""
+    read = span(reading.numbers[0], reading, call.meters)
+    letter = call.motor.insulation_class or "B"
+    most = class_average_c(letter)
+    band = Band(-60, most, f"at most {most:g} C, class {letter}", "IEC 60034-1 classes, average 10 C below the hot spot")
+    state = state_in(read, band)
+    text = f"shell {read.mid:.0f} C"
+    if state == "failed":
+        says = "Hotter than its insulation stands. Let it cool before judging the windings."
+        return Judged(verdict_on(index, read, band, "C", state, "over", says), None, (Signal("shell.hot", text, (index,)),))
+    warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
+    says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
+    return Judged(verdict_on(index, read, band, "C", state, "watch" if warm else "good", says), None)
+
+
+def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
+    """Judge the sister's shell, C, against ours: much hotter ours is a finding."""
+    mine = [r for _, r in call.standing("shell_c") if r.is_proof == reading.is_proof]
+    if not mine:
+        return unjudged(index, "Read our own shell too, then the two can be compared.")
+    ours, theirs = span(mine[-1].numbers[0], mine[-1], call.meters), span(reading.numbers[0], reading, call.meters)
+    above = ours.mid - theirs.mid
+    band = Band(-300, limits.sister_shell_c, f"ours at most {limits.sister_shell_c:g} C above the sister's", TRADE)
+    hotter = above - ours.u - theirs.u > limits.sister_shell_c
+    state = "failed" if hotter else "normal" if above + ours.u + theirs.u <= limits.sister_shell_c else "borderline"
+    says = f"Ours is {above:+.0f} C against its sister."
+    finding = {"failed": "over", "normal": "good"}.get(state, "borderline")
+    key = {"failed": "shell.hot", "normal": "shell.alike"}.get(state)
+    signals = (Signal(key, f"{above:+.0f} C against the sister's shell", (index,)),) if key else ()
+    return Judged(verdict_on(index, theirs, band, "C", state, finding, says), None, signals)  # type: ignore[arg-type]
