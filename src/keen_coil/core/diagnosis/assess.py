@@ -10,8 +10,8 @@ from ..limits import DEFAULTS, Limits
 from .belief import Belief, weigh
 from .case import Case, Contradiction
 from .causes import Cause, causes, cautions, meanwhile
-from .compound import GATE_LINKS, all_signals
-from .condemn import Gate, gate
+from .compound import all_signals
+from .condemn import gate
 from .faults import FAULTS, LEADS_TO, MOTOR_LINKS, ORDER, UNIONS, Verdict
 from .next_test import NextTest, next_tests, no_live_tests
 from .unit_path import LinkReport, path_of
@@ -22,8 +22,7 @@ TOGETHER_FROM = 0.05
 MOVED_BITS = 0.15
 EXPLAINED_FROM = 0.5
 LETS_RUN = frozenset({
-    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "supply_high", "capacitor_high",
-    "capacitor_under_rated", "voltage_unbalance",
+    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "capacitor_high", "capacitor_under_rated",
 })  # fmt: skip
 """Faults that let the motor turn: alone they do not explain one that stands still."""
 
@@ -71,9 +70,9 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
     path = path_of(case)
     signals = all_signals(case, path)
     belief = weigh(call, signals)
-    likely = likelihoods(belief, call)
+    likely = likelihoods(belief, case)
     verdict, leading, also = _decide(case, path, belief, likely)
-    passed = gate(leading, case, path) if leading else Gate(False, False, _unproved(path))
+    passed = gate(leading or ("ecm_module" if call.motor.kind == "ecm" else "none"), case, path)
     condemned = verdict == "condemn_motor"
     settled = condemned and passed.definite
     order = sorted(likely, key=lambda fault: -likely[fault])
@@ -97,16 +96,23 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
     )
 
 
-def likelihoods(belief: Belief, call: Call) -> dict[str, float]:
-    """Probability of each fault; a fault that stands for several is there when none of those stands out."""
+def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
+    """Probability of each fault; one that stands for several is there until a test has told those apart."""
     found = dict(belief.marginal)
     for union, parts in UNIONS.items():
         shares = [found[part] for part in parts if part in found]
-        if not shares or (union == "winding_open" and call.motor.kind not in (None, "psc")):
+        if not shares or (union == "winding_open" and case.call.motor.kind not in (None, "psc")):
             continue
-        if max(shares) < VERDICT_FROM and sum(shares) >= VERDICT_FROM:
+        told = max(shares) >= VERDICT_FROM and (union != "ecm_module_or_motor" or _parted(case))
+        if not told and sum(shares) >= VERDICT_FROM:
             found[union] = min(1.0, sum(shares))
     return found
+
+
+def _parted(case: Case) -> bool:
+    """Whether module and motor were tested apart: pairs and frame good, or one of them failed."""
+    keys = set(case.signals)
+    return {"ecm_windings.even", "ecm_frame.clear"} <= keys or bool({"ecm_windings.failed", "ecm_frame.failed"} & keys)
 
 
 def _decide(
@@ -141,6 +147,8 @@ def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
         verdict = "condemn_motor"
     if verdict in ("condemn_motor", "replace_module") and not gate(fault, case, path).is_open:
         return "not_proved"
+    if fault == "ecm_module" and not _parted(case):
+        return "not_proved"
     if verdict == "runs_worn" and not _turns(case):
         return "not_proved"
     if verdict == "usable_limited" and "tap.good" not in case.signals:
@@ -167,10 +175,6 @@ def _before_energising(path: dict[str, LinkReport], condemned: bool) -> list[str
     gone = MOTOR_LINKS if condemned else frozenset()
     states = ("unproved", "suspect", "failed")
     return [link for link, report in path.items() if report.state in states and link not in gone]
-
-
-def _unproved(path: dict[str, LinkReport]) -> list[str]:
-    return [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
 
 
 def _ranked(fault: str, likely: dict[str, float], belief: Belief) -> Ranked:

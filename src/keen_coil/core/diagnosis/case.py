@@ -47,7 +47,14 @@ class Case:
             for one, other in self._same_thing()
             if abs(minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0) >= APART_MINUTES
         }
-        return later | self._dried
+        return later | self._dried | self._unloaded
+
+    @property
+    def _unloaded(self) -> set[int]:
+        """Right volts read standing at a place where they fail under load: a burnt contact shows full volts unloaded."""
+        rows = [(i, r) for i, r in self.call.standing("supply_v") if r.across != "ground"]
+        failing = {r.place for i, r in rows if r.when == "running" and self.judged[i].judgement.state == "failed"}
+        return {i for i, r in rows if r.when != "running" and r.place in failing}
 
     @property
     def _dried(self) -> set[int]:

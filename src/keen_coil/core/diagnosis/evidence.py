@@ -98,19 +98,19 @@ QUESTIONS: dict[str, Question] = {
     # volts along the way, called for
     "volts_unit": Question("volts into the unit", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.998, 0.0004, 0.0004, 0.0003, 0.0005, 0.0004), _rows({
         "supply_missing": (0, 0, 0, 1, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0),
-        "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.25, 0.01, 0, 0, 0.1, 0.64)})),
+        "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.25, 0.01, 0, 0, 0.01, 0.73)})),
     "volts_switch_line": Question("volts at the switch, line side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.997, 0.001, 0.0005, 0.001, 0.0005, 0.001), _rows({
         "supply_missing breaker_tripped disconnect_open": (0, 0, 0, 1, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0),
-        "fuse_open": (0.01, 0.02, 0, 0.59, 0.03, 0.35), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85), "connection_bad": (0.85, 0.07, 0, 0.07, 0.005, 0.005)})),
+        "fuse_open": (0.01, 0.02, 0, 0.59, 0.03, 0.35), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94), "connection_bad": (0.85, 0.07, 0, 0.07, 0.005, 0.005)})),
     "volts_switch_load": Question("volts at the switch, load side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
         UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.05, 0.02, 0, 0.55, 0.03, 0.35),
-        "switch_contacts_bad": (0.06, 0.18, 0, 0.63, 0.03, 0.1), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85), "connection_bad": (0.9, 0.06, 0, 0.03, 0.005, 0.005)})),
+        "switch_contacts_bad": (0.06, 0.18, 0, 0.63, 0.03, 0.1), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94), "connection_bad": (0.9, 0.06, 0, 0.03, 0.005, 0.005)})),
     "volts_motor": Question("volts at the motor", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
         UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.04, 0.02, 0, 0.56, 0.03, 0.35),
         "switch_contacts_bad": (0.04, 0.19, 0, 0.64, 0.03, 0.1), "conductor_open": (0.01, 0.02, 0, 0.82, 0.02, 0.13), "connection_bad": (0.08, 0.2, 0, 0.62, 0.02, 0.08),
-        "conductor_chafed": (0.5, 0.03, 0, 0.4, 0.02, 0.05), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.11, 0.85)})),
+        "conductor_chafed": (0.5, 0.03, 0, 0.4, 0.02, 0.05), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94)})),
     "drop": Question("drop from standing to running", ("small", "large"), 1, (0.99, 0.01), _rows({
-        "switch_contacts_bad": (0.35, 0.65), "connection_bad": (0.5, 0.5), "supply_low": (0.6, 0.4), "winding_turns_shorted bearings_seized": (0.85, 0.15)})),
+        "switch_contacts_bad": (0.35, 0.65), "connection_bad": (0.5, 0.5), "supply_low": (0.6, 0.4), "winding_turns_shorted bearings_seized": (0.97, 0.03)})),
     # wires and connections
     "conductor": Question("the wire itself", ("sound", "open", "chafed"), 1, (0.999, 0.0005, 0.0005), _rows({"conductor_open": (0.2, 0.8, 0), "conductor_chafed": (0.2, 0.05, 0.75)})),
     "connection": _fact("terminals", "sound", "bad", "connection_bad", 0.2),
@@ -134,8 +134,8 @@ QUESTIONS: dict[str, Question] = {
         "winding_open overload_tripped overload_open": (0, 1), "winding_turns_shorted": (0.15, 0.85), "conductor_open": (0.1, 0.9), "connection_bad": (0.4, 0.6), "conductor_chafed": (0.5, 0.5)})),
     "ground": Question("lead to frame, ohmmeter", ("clear", "grounded", "low", "low_dried"), 1, (0.999, 0.0003, 0.0002, 0.0002), _rows({
         "winding_grounded": (0.05, 0.93, 0.02, 0.01), "insulation_low": (0.45, 0, 0.55, 1)})),
-    "megger": Question("insulation tester", ("good", "grounded", "low", "low_dried"), 1, (0.999, 0.0003, 0.0003, 0.0003), _rows({
-        "winding_grounded": (0.0, 0.97, 0.015, 0.01), "insulation_low": (0.02, 0, 0.98, 1)})),
+    "megger": Question("insulation tester", ("good", "grounded", "low", "low_dried"), 1, (0.9994, 0.0002, 0.0002, 0.0001), _rows({
+        "winding_grounded": (0.0, 0.993, 0.004, 0.002), "insulation_low": (0.02, 0, 0.98, 1)})),
     "line_ground": Question("to ground from the switch's load side", ("clear", "low"), 1, (0.999, 0.0005), _rows({
         "winding_grounded": (0.04, 0.96), "insulation_low": (0.3, 0.7), "conductor_chafed": (0.2, 0.8), "capacitor_grounded": (0.5, 0.5)})),
     # shaft, blade, air
@@ -157,12 +157,12 @@ QUESTIONS: dict[str, Question] = {
     "draught": Question("draught", ("enough", "short"), 1, (0.96, 0.04), _rows({
         "vent_or_drain_blocked": (0.05, 0.95), "load_damaged hub_loose": (0.25, 0.75), "capacitor_weak supply_low": (0.55, 0.45), "bearings_worn": (0.65, 0.35), "wrong_rotation": (0.1, 0.9)})),
     # running
-    "turns": Question("way it turns, called for", ("right", "wrong", "not"), 1, (0.994, 0.003, 0.003), _rows({
-        UNFED: (0, 0, 1), f"{BROKEN} winding_run_open bearings_seized": (0, 0, 1), "overload_tripped": (0.05, 0, 0.95), "fuse_open": (0.06, 0.01, 0.93), "conductor_open": (0.04, 0.02, 0.94),
+    "turns": Question("way it turns, called for", ("right", "wrong", "not"), 1, (0.9968, 0.0002, 0.003), _rows({
+        UNFED: (0, 0, 1), f"{BROKEN} winding_run_open bearings_seized": (0, 0, 1), "overload_tripped": (0.05, 0, 0.95), "fuse_open": (0.06, 0.002, 0.938), "conductor_open": (0.04, 0.005, 0.955),
         "winding_start_open": (0.03, 0.1, 0.87), "capacitor_open": (0.08, 0.12, 0.8), "capacitor_weak": (0.57, 0.08, 0.35), "capacitor_shorted": (0.1, 0.05, 0.85), "capacitor_wrong_value capacitor_damaged": (0.72, 0.03, 0.25),
-        "load_jammed": (0.01, 0, 0.99), "switch_contacts_bad": (0.12, 0, 0.88), "connection_bad": (0.2, 0.01, 0.79), "conductor_chafed capacitor_grounded winding_grounded": (0.2, 0.01, 0.79), "insulation_low": (0.6, 0, 0.4),
-        "miswired": (0.4, 0.15, 0.45), "phase_lost": (0.1, 0.05, 0.85), "winding_turns_shorted": (0.35, 0.02, 0.63), "wrong_rotation": (0.005, 0.99, 0.005), "ecm_module ecm_motor": (0.04, 0.02, 0.94),
-        "belt_bad hub_loose": (0.55, 0.01, 0.44), "supply_low": (0.65, 0.02, 0.33), "bearings_worn": (0.86, 0.005, 0.135), "winding_tap_open": (0.4, 0.005, 0.595), "parallel_load_fault": (0.7, 0.003, 0.297)})),
+        "load_jammed": (0.01, 0, 0.99), "switch_contacts_bad": (0.12, 0, 0.88), "connection_bad": (0.2, 0.001, 0.799), "conductor_chafed capacitor_grounded winding_grounded": (0.2, 0.01, 0.79), "insulation_low": (0.6, 0, 0.4),
+        "miswired": (0.44, 0.06, 0.5), "phase_lost": (0.1, 0.002, 0.898), "winding_turns_shorted": (0.35, 0.005, 0.645), "wrong_rotation": (0.005, 0.99, 0.005), "ecm_module ecm_motor": (0.04, 0.02, 0.94),
+        "belt_bad hub_loose": (0.55, 0.001, 0.449), "supply_low": (0.65, 0.005, 0.345), "bearings_worn": (0.86, 0.001, 0.139), "winding_tap_open": (0.4, 0.005, 0.595), "parallel_load_fault": (0.7, 0.003, 0.297)})),
     "turns_blown": Question("way it turns, after the wind had turned it", ("right", "wrong", "not"), 1, (0.85, 0.12, 0.03), _rows({
         "capacitor_weak": (0.2, 0.75, 0.05), "capacitor_open winding_start_open": (0.1, 0.75, 0.15), "wrong_rotation": (0.01, 0.98, 0.01), UNFED: (0, 0, 1), f"{BROKEN} bearings_seized": (0, 0, 1), "overload_tripped": (0.05, 0, 0.95)})),
     "push": Question("starts with a push", ("starts", "no"), 0, (0.5, 0.5), _rows({
