@@ -101,7 +101,7 @@ CASES: list[Case] = [
     ("load_rubbing", [reading("load_look", "rubbing")], {"complaint__symptom": "noisy"}, "not_the_motor"),
     ("hub_loose", [reading("load_look", "hub_loose")], {"complaint__symptom": "weak_air"}, "not_the_motor"),
     ("belt_bad", [reading("belt_look", "broken")], {**THREE, "complaint": {"symptom": "weak_air"}}, "not_the_motor"),
-    ("wrong_rotation", [reading("turns_way", "wrong"), *GOOD_PHASES], THREE, "not_the_motor"),
+    ("wrong_rotation", [reading("turns_way", "wrong"), *GOOD_PHASES], {**THREE, "complaint": {"symptom": "weak_air"}}, "not_the_motor"),
     ("wrong_motor_fitted", [], {"unit__fan_rpm": 825, "complaint__symptom": "stops_hot"}, "replace_wrong_motor"),
     ("air_restricted", [reading("air_path", "blocked")], {"complaint__symptom": "weak_air"}, "not_the_motor"),
     ("ecm_command_absent", [CALLED, FED[0], reading("ecm_command", "absent")], ECM, "not_the_motor"),

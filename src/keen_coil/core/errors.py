@@ -35,6 +35,10 @@ class BadInput(ValueError):
         super().__init__("; ".join(fault.line() for fault in faults))
         self.faults = faults
 
+    def __reduce__(self) -> tuple[type[BadInput], tuple[list[Fault]]]:
+        """Pickle with the faults, so that it survives the way between processes."""
+        return BadInput, (self.faults,)
+
 
 def bad(path: str, value: object, expected: str) -> BadInput:
     """A refusal of a single field."""

@@ -121,7 +121,7 @@ def _decide(
     """The verdict, the fault that carries it, and the other proved faults."""
     sure = sorted((fault for fault, p in likely.items() if p >= VERDICT_FROM), key=lambda fault: -likely[fault])
     if "none" in sure:
-        return "no_fault_found", "none", []
+        return ("no_fault_found" if _seen_well(case, path) else "not_proved"), "none", []
     verdicts = {fault: verdict_of(fault, case, path) for fault in sure}
     standing = [fault for fault in sure if verdicts[fault] != "not_proved"]
     if standing:
@@ -154,6 +154,12 @@ def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
     if verdict == "usable_limited" and "tap.good" not in case.signals:
         return "not_proved"
     return verdict
+
+
+def _seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
+    """Whether it was seen to run within its plate, or every link is proved."""
+    runs = "turns.right" in case.signals and bool({"amps.good", "legs.even"} & set(case.signals))
+    return runs or all(report.state in ("proved", "not_applicable") for report in path.values())
 
 
 def _stands(case: Case) -> bool:

@@ -26,6 +26,7 @@ GROWTH = (24, 14, 10)
 GROW_WITHIN = 3.0
 CLEARED = -7.0
 KEPT = 700
+WATCHED = {"turns", "turns_blown", "noise", "push", "amps", "amps_wheel", "amps_ecm", "amps_ecm_wheel", "amps_airflow"}
 
 
 @dataclass(frozen=True)
@@ -173,7 +174,7 @@ def _not_cleared(table: Floats, normal: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 def _softened(table: Floats, seen: list[Seen]) -> Floats:
     """The complaint counts half once somebody has seen for himself what it does: the two are one observation."""
-    watched = {row.question for row in seen} & {"turns", "turns_blown", "noise", "push", "amps", "amps_wheel", "amps_airflow"}
+    watched = {row.question for row in seen} & WATCHED
     for i, row in enumerate(seen):
         if row.question == "symptom" and watched:
             table[i] *= 0.5

@@ -33,15 +33,20 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
 
 def _fan_amps(call: Call, found: dict[str, Signal]) -> None:
     """What high or low amps mean depends on what the motor turns and how it is controlled."""
-    group = "amps"
-    if call.motor.kind == "ecm" and call.motor.ecm_control == "constant_airflow":
-        group = "amps_airflow"
-    elif turns_wheel(call):
-        group = "amps_wheel"
+    group = amps_question(call)
     if group != "amps":
         for key in [key for key in found if key.startswith("amps.")]:
             old = found.pop(key)
             found[f"{group}.{key[5:]}"] = Signal(f"{group}.{key[5:]}", old.says, old.readings)
+
+
+def amps_question(call: Call) -> str:
+    """The question of the evidence table that running amps answer on this motor."""
+    if call.motor.kind != "ecm":
+        return "amps_wheel" if turns_wheel(call) else "amps"
+    if call.motor.ecm_control == "constant_airflow":
+        return "amps_airflow"
+    return "amps_ecm_wheel" if turns_wheel(call) else "amps_ecm"
 
 
 def turns_wheel(call: Call) -> bool:

@@ -46,6 +46,8 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     if fault in COMMUTATED:
         missing += [link for key, link in PLUG.items() if key not in case.signals and link not in missing]
     definite = _is_definite(fault, case, path)
+    if fault == "bearings_seized" and path["load"].state not in ("proved", "not_applicable"):
+        missing.append("load")
     return Gate(definite or not missing, definite, missing)
 
 

@@ -49,6 +49,16 @@ _AMPS: dict[str, Row] = {
     "phase_lost": (0.08, 0.72, 0.1, 0.1), "wrong_motor_fitted": (0.3, 0.42, 0.27, 0.01), "miswired": (0.3, 0.4, 0.15, 0.15),
     "wrong_rotation": (0.45, 0.25, 0.28, 0.02), "switch_contacts_bad connection_bad": (0.35, 0.1, 0.15, 0.4),
 }  # fmt: skip
+_UP, _DOWN = (0.35, 0.62, 0.02, 0.01), (0.32, 0.02, 0.65, 0.01)
+_FOLDED: dict[str, Row] = {"bearings_seized load_jammed": (0.05, 0.05, 0.5, 0.4), "ecm_module ecm_motor": (0.05, 0.05, 0.3, 0.6)}
+"""A commutated motor that cannot turn limits its own current."""
+
+
+def _amps(turning: str, more: dict[str, Row]) -> Question:
+    other = (0.92, 0.03, 0.045, 0.005) if "wheel" not in turning else (0.89, 0.03, 0.075, 0.005)
+    return Question(f"running amps, {turning}", ("good", "over", "low", "none"), 1, other, _rows(_AMPS) | _rows(more))
+
+
 _WINDING = ("good", "start_open", "run_open", "lead_open", "common_open", "two_lead_open", "all_open", "phase_open",
             "start_open_cool", "run_open_cool", "lead_open_cool", "common_open_cool", "two_lead_open_cool", "all_open_cool",
             "phase_open_cool", "tap_open", "taps_wrong", "phase_off", "sum_off", "short")  # fmt: skip
@@ -92,6 +102,8 @@ QUESTIONS: dict[str, Question] = {
     "pressure_rest": Question("pressure switch at rest", ("open", "closed"), 1, (0.999, 0.001), {"pressure_switch_stuck": (0.0, 1.0)}),
     "switch": Question("switch pulled in", ("in", "out"), 1, (0.9997, 0.0003), _rows({
         "switch_not_pulled_in": (0, 1), "control_call_absent": (0.01, 0.99), "supply_missing": (0.1, 0.9), HELD: (0.4, 0.6), "starter_overload_tripped": (0.1, 0.9)})),
+    "switch_uncalled": Question("switch pulled in, call not known", ("in", "out"), 1, (0.97, 0.03), _rows({
+        "switch_not_pulled_in control_call_absent supply_missing": (0.002, 0.998), HELD: (0.02, 0.98), "breaker_tripped disconnect_open": (0.35, 0.65), "starter_overload_tripped": (0.1, 0.9)})),
     "contact": Question("drop across a closed contact", ("good", "out"), 1, (0.996, 0.004), {"switch_contacts_bad": (0.06, 0.94)}),
     "breaker": _fact("breaker", "closed", "tripped", "breaker_tripped"), "disconnect": _fact("disconnect", "closed", "open", "disconnect_open"),
     "fuse": _fact("fuse", "closed", "open", "fuse_open", 0.15), "starter": _fact("starter overload", "closed", "tripped", "starter_overload_tripped"),
@@ -109,6 +121,8 @@ QUESTIONS: dict[str, Question] = {
         UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.04, 0.02, 0, 0.56, 0.03, 0.35),
         "switch_contacts_bad": (0.04, 0.19, 0, 0.64, 0.03, 0.1), "conductor_open": (0.01, 0.02, 0, 0.82, 0.02, 0.13), "connection_bad": (0.08, 0.2, 0, 0.62, 0.02, 0.08),
         "conductor_chafed": (0.5, 0.03, 0, 0.4, 0.02, 0.05), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94)})),
+    "volts_uncalled": Question("volts behind the switch, call not known", ("good", "missing"), 1, (0.93, 0.07), _rows({
+        UNFED: (0.002, 0.998), "switch_contacts_bad fuse_open conductor_open": (0.1, 0.9), "connection_bad": (0.6, 0.4)})),
     "drop": Question("drop from standing to running", ("small", "large"), 1, (0.99, 0.01), _rows({
         "switch_contacts_bad": (0.35, 0.65), "connection_bad": (0.5, 0.5), "supply_low": (0.6, 0.4), "winding_turns_shorted bearings_seized": (0.97, 0.03)})),
     # wires and connections
@@ -169,12 +183,12 @@ QUESTIONS: dict[str, Question] = {
         f"{UNFED} {BROKEN} overload_tripped winding_run_open": (0.005, 0.995), "bearings_seized load_jammed": (0, 1), "capacitor_open winding_start_open": (0.86, 0.14), "capacitor_weak capacitor_damaged": (0.8, 0.2),
         "phase_lost": (0.75, 0.25), "capacitor_wrong_value": (0.7, 0.3), "ecm_module ecm_motor": (0.05, 0.95), "conductor_open": (0.1, 0.9)})),
     "noise": Question("noise", ("quiet", "hum", "bearing", "rub", "rattle"), 1, (0.84, 0.03, 0.04, 0.04, 0.05), _rows({
-        f"{UNFED} {BROKEN} overload_tripped": (0.97, 0.01, 0.01, 0.005, 0.005), HUMS: (0.12, 0.82, 0.03, 0.02, 0.01), "capacitor_weak winding_run_open capacitor_shorted": (0.4, 0.5, 0.04, 0.03, 0.03), "phase_lost": (0.1, 0.86, 0.02, 0.01, 0.01),
+        f"{UNFED} {BROKEN} overload_tripped": (0.97, 0.01, 0.01, 0.005, 0.005), "fuse_open conductor_open switch_contacts_bad connection_bad": (0.9, 0.05, 0.02, 0.01, 0.02), HUMS: (0.12, 0.82, 0.03, 0.02, 0.01), "capacitor_weak winding_run_open capacitor_shorted": (0.4, 0.5, 0.04, 0.03, 0.03), "phase_lost": (0.1, 0.86, 0.02, 0.01, 0.01),
         "bearings_worn": (0.14, 0.08, 0.68, 0.05, 0.05), "load_damaged": (0.3, 0.04, 0.06, 0.15, 0.45), "load_rubbing": (0.08, 0.04, 0.05, 0.76, 0.07), "hub_loose": (0.25, 0.04, 0.05, 0.1, 0.56), "belt_bad": (0.3, 0.03, 0.4, 0.1, 0.17),
         "winding_turns_shorted": (0.45, 0.45, 0.05, 0.02, 0.03), "ecm_module ecm_motor": (0.85, 0.07, 0.03, 0.02, 0.03)})),
-    "amps": Question("running amps, propeller fan", ("good", "over", "low", "none"), 1, (0.92, 0.03, 0.045, 0.005), _rows(_AMPS | {"air_restricted": (0.35, 0.62, 0.02, 0.01)})),
-    "amps_wheel": Question("running amps, forward-curved wheel", ("good", "over", "low", "none"), 1, (0.89, 0.03, 0.075, 0.005), _rows(_AMPS | {"air_restricted vent_or_drain_blocked": (0.32, 0.02, 0.65, 0.01)})),
-    "amps_airflow": Question("running amps, constant-airflow motor", ("good", "over", "low", "none"), 1, (0.92, 0.03, 0.045, 0.005), _rows(_AMPS | {"air_restricted": (0.35, 0.62, 0.02, 0.01)})),
+    "amps": _amps("propeller fan", {"air_restricted": _UP}), "amps_wheel": _amps("wheel in a housing", {"air_restricted vent_or_drain_blocked": _DOWN}),
+    "amps_ecm": _amps("commutated, propeller fan", {**_FOLDED, "air_restricted": _UP}), "amps_ecm_wheel": _amps("commutated, wheel", {**_FOLDED, "air_restricted vent_or_drain_blocked": _DOWN}),
+    "amps_airflow": _amps("commutated, constant airflow", {**_FOLDED, "air_restricted": _UP}),
     "legs": Question("three line currents", ("even", "uneven", "one_dead"), 1, (0.95, 0.045, 0.005), _rows({
         "phase_lost": (0.02, 0.13, 0.85), "fuse_open conductor_open": (0.05, 0.05, 0.9), "voltage_unbalance": (0.15, 0.84, 0.01), "winding_turns_shorted": (0.1, 0.85, 0.05), "winding_open": (0, 0.1, 0.9), "switch_contacts_bad connection_bad": (0.3, 0.35, 0.35)})),
     "sister": Question("amps beside the sister's", ("alike", "below", "above"), 1, (0.88, 0.06, 0.06), _rows({

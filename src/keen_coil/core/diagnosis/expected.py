@@ -8,9 +8,11 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .belief import Belief, Floats
 from .evidence import QUESTIONS
+from .faults import LEADS_TO
 
 HYPOTHESES = 48
 
@@ -29,11 +31,28 @@ def _tables(faults: tuple[str, ...], questions: tuple[str, ...]) -> tuple[Floats
     return chance, normal
 
 
+def _simplest(belief: Belief) -> NDArray[np.int64]:
+    """The likeliest hypotheses with no more faults than the likeliest of all, but for what one brings about.
+
+    Nobody hunts for a second fault before the first is settled.
+    """
+    order = np.argsort(-belief.probability)[: HYPOTHESES * 4]
+    sizes = np.array([_own(frozenset(row), belief.faults) for row in belief.members[order].tolist()])
+    return np.asarray(order[sizes <= sizes[0]][:HYPOTHESES])
+
+
+@lru_cache(maxsize=20000)
+def _own(members: frozenset[int], faults: tuple[str, ...]) -> int:
+    """How many faults of a set nothing else in it brings about."""
+    names = {faults[i] for i in members}
+    return len(names) - len({consequence for cause, consequence, _ in LEADS_TO if cause in names and consequence in names})
+
+
 def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:
     """Bits each question is expected to tell about the faults, given what is believed now."""
     if not questions:
         return {}
-    order = np.argsort(-belief.probability)[:HYPOTHESES]
+    order = _simplest(belief)
     weight = belief.probability[order]
     weight = weight / weight.sum()
     chance, normal = _tables(belief.faults, questions)

@@ -136,7 +136,7 @@ LEADS_TO: tuple[tuple[str, str, float], ...] = (
     ("wrong_motor_fitted", "overload_tripped", 0.15), ("voltage_unbalance", "overload_tripped", 0.1),
     ("vent_or_drain_blocked", "safety_open", 0.2), ("air_restricted", "safety_open", 0.06),
     ("supply_low", "overload_tripped", 0.1), ("bearings_worn", "load_rubbing", 0.08),
-    ("bearings_worn", "capacitor_weak", 0.2),
+    ("bearings_worn", "capacitor_weak", 0.2), ("starter_overload_tripped", "switch_not_pulled_in", 0.8),
     ("breaker_tripped", "supply_missing", 0.7), ("disconnect_open", "supply_missing", 0.5),
     *((held, "control_call_absent", 0.8) for held in (
         "supply_missing", "breaker_tripped", "disconnect_open", "safety_open", "defrost_hold", "delay_hold", "board_lockout",

@@ -17,6 +17,7 @@ from ..judge.cooling import still_to_cool
 from ..readings import KINDS
 from .belief import Belief
 from .case import Case
+from .compound import amps_question
 from .condemn import COMMUTATED, Gate
 from .expected import gains, most_in_question
 from .faults import FAULTS
@@ -25,6 +26,7 @@ from .unit_path import LinkReport, no_overload, not_here_reason
 
 SWITCH_POWER_MINUTES = 3
 MOST = 5
+HANDLING_MINUTES = 2.5
 PROOF_BITS = 0.02
 GATE_BITS = 0.6
 
@@ -55,18 +57,25 @@ class TestRow(NamedTuple):
     detail: str = ""
 
 
+SETTLES: dict[str, tuple[str, ...]] = {
+    "bearings_seized": ("shaft", "load"), "overload_open": ("conductor",), "winding_grounded": ("ground", "megger"),
+    "ecm_motor": ("ecm_windings", "ecm_frame"), "ecm_module": ("ecm_windings", "ecm_frame"),
+    "ecm_module_or_motor": ("ecm_windings", "ecm_frame"),
+}  # fmt: skip
+"""Dead tests that settle a condemnation alone, or part what is still one of two."""
+
 _FEED = ("supply", "protection", "disconnect")
 TESTS: tuple[TestRow, ...] = (
     TestRow("breaker", None, 0.5, "breaker", ("protection",), "A tripped breaker is seen, not measured."),
     TestRow("disconnect", None, 0.5, "disconnect", ("disconnect",), "An open disconnect is seen, not measured."),
     TestRow("starter_overload", None, 0.5, "starter", ("protection",), "A tripped starter overload is seen, and says the motor was overloaded.", "starter"),
-    TestRow("hold", "delay", 0.5, "hold_delay", ("control",), "A delay still counting looks like a dead motor."),
-    TestRow("hold", "defrost", 0.5, "hold_defrost", ("control",), "In defrost the outdoor fan is meant to stand still.", "heat_pump"),
-    TestRow("hold", "fan_control", 0.5, "hold_fan_control", ("control",), "In the cold a fan control holds the fan off.", "outdoor"),
-    TestRow("hold", "leak_lockout", 0.5, "hold_leak_lockout", ("control",), "A leak lockout holds it off.", "flammable"),
-    TestRow("hold", "board_lockout", 0.5, "hold_board_lockout", ("control",), "A board in lockout calls for nothing."),
-    TestRow("hold", "door_switch", 0.5, "hold_door_switch", ("control",), "An open door switch takes the control power away.", "indoor"),
-    TestRow("safety", None, 1.5, "safety", ("control",), "An open safety keeps the motor off; a stuck one keeps the board from starting."),
+    TestRow("hold", "delay", 0.5, "hold_delay", (), "A delay still counting looks like a dead motor."),
+    TestRow("hold", "defrost", 0.5, "hold_defrost", (), "In defrost the outdoor fan is meant to stand still.", "heat_pump"),
+    TestRow("hold", "fan_control", 0.5, "hold_fan_control", (), "In the cold a fan control holds the fan off.", "outdoor"),
+    TestRow("hold", "leak_lockout", 0.5, "hold_leak_lockout", (), "A leak lockout holds it off.", "flammable"),
+    TestRow("hold", "board_lockout", 0.5, "hold_board_lockout", (), "A board in lockout calls for nothing."),
+    TestRow("hold", "door_switch", 0.5, "hold_door_switch", (), "An open door switch takes the control power away.", "indoor"),
+    TestRow("safety", None, 1.5, "safety", (), "An open safety keeps the motor off; a stuck one keeps the board from starting."),
     TestRow("control_call", None, 1, "call", ("control",), "Tells a fan that is not called for from one that cannot run."),
     TestRow("switch_pulled_in", None, 0.7, "switch", ("switching", "control"), "Seen or heard: has the switch pulled in?", "switch"),
     TestRow("supply_v", "unit", 1, "volts_unit", ("supply",), "Proves the supply into the unit."),
@@ -101,9 +110,9 @@ TESTS: tuple[TestRow, ...] = (
     TestRow("static_inwc", None, 3, "static", (), "Static pressure shows a blocked filter or coil.", "blower"),
     TestRow("air_speed_fpm", None, 5, "flow", (), "A traverse shows weak or reversed air.", "air"),
     TestRow("turned_before_power", None, 0.3, "wind", (), "A fan that the wind turned runs on backwards with a weak capacitor.", "outdoor"),
-    TestRow("turns_way", None, 0.5, "turns", (), "Say what it does when it is called for."),
+    TestRow("turns_way", None, 1, "turns", (), "Say what it does when it is called for."),
     TestRow("starts_with_push", None, 0.7, "push", (), "With a stick through the guard: a start by push points to capacitor or start winding.", "psc"),
-    TestRow("noise", None, 0.3, "noise", (), "Listen: a hum, a squeal, a rub each say something."),
+    TestRow("noise", None, 1, "noise", (), "Listen: a hum, a squeal, a rub each say something."),
     TestRow("run_amps_a", None, 2, "amps", (), "Amps tell load, volts and windings from each other."),
     TestRow("sister_amps_a", None, 2, "sister", (), "The sister on the same unit is the best reference.", "sisters"),
     TestRow("run_rpm", None, 3, "rpm", (), "Speed against the plate shows drag, slip and the wrong class."),
@@ -149,7 +158,8 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
     for order, row in enumerate(rows):
         gain = bits.get(_question(row, case), 0.0)
         to_prove = any(path[link].state in ("unproved", "suspect") for link in row.links)
-        gain += GATE_BITS * bool(wanted & set(row.links)) + PROOF_BITS * to_prove
+        gain += GATE_BITS * len(wanted & set(row.links)) + PROOF_BITS * to_prove
+        gain += GATE_BITS * (not passed.definite and row.question in SETTLES.get(leading or "", ()))
         if row.kind == "shell_c" and to_cool(case):
             gain += 1.0
         if gain >= PROOF_BITS / 2:
@@ -165,9 +175,7 @@ def _wants_gate(leading: str | None) -> bool:
 def _question(row: TestRow, case: Case) -> str:
     """The question in the evidence table that this row answers on this motor."""
     if row.question == "amps":
-        if case.call.motor.kind == "ecm" and case.call.motor.ecm_control == "constant_airflow":
-            return "amps_airflow"
-        return "amps_wheel" if case.call.motor.role in ("indoor_blower", "inducer") else "amps"
+        return amps_question(case.call)
     if row.question == "wind":
         return ""
     return "turns_blown" if row.question == "turns" and "wind.yes" in case.signals else row.question
@@ -204,7 +212,7 @@ def no_live_tests(case: Case) -> str | None:
 def _rate(row: TestRow, gain: float, state: str | None) -> float:
     power = KINDS[row.kind].power
     other = state is not None and power not in (state, "any")
-    return gain / (row.minutes + SWITCH_POWER_MINUTES * other)
+    return gain / (row.minutes + HANDLING_MINUTES + SWITCH_POWER_MINUTES * other)
 
 
 def _open(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
@@ -218,11 +226,25 @@ def _open(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
         return False
     if row.question == "shaft":
         return "shaft" not in answered and bool({"spin.locked", "spin.stiff", "spin.rough"} & set(case.signals))
-    if row.kind == "supply_v" and all(path[link].state == "proved" for link in row.links):
+    proves = row.kind in ("supply_v", "control_call", "switch_pulled_in")
+    if proves and all(path[link].state == "proved" for link in row.links):
         return False
-    if row.kind in ("control_call", "switch_pulled_in") and all(path[link].state == "proved" for link in row.links):
+    if row.question in answered or (row.question == "turns" and "turns_blown" in answered):
         return False
-    return row.question not in answered and not (row.question == "turns" and "turns_blown" in answered)
+    return not _made(row, case)
+
+
+def _made(row: TestRow, case: Case) -> bool:
+    """Whether it was made and told nothing; a suspect or borderline reading may be made better once."""
+    states = [
+        judged.judgement.state
+        for index, judged in case.counting
+        if (r := case.call.readings[index]).kind == row.kind
+        and row.at in (None, r.at, r.place)
+        and (row.detail != "herm") == (r.section != "herm")
+        and row.question != "shaft"
+    ]
+    return bool(states) and (len(states) > 1 or states[0] in ("normal", "failed", "unjudged"))
 
 
 def _wise(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:

@@ -68,7 +68,11 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
         legs = _legs(index, read, plate, limits)
         if legs is not None:
             return legs
-    return _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits)
+    found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits)
+    if len(read) == 3:
+        even = Signal("legs.even", "three legs alike", (index,))
+        found = Judged(found.judgement, found.link, (*found.signals, even))
+    return found
 
 
 def _legs(index: int, read: list[Span], plate: float, limits: Limits) -> Judged | None:

@@ -55,7 +55,9 @@ def proves_air(reading: Reading, call: Call) -> bool:
 def judge_switch(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge whether the switch pulled in; out means nothing until the fan is called for."""
     if reading.value is False and not _called(call):
-        return unjudged(index, "Out, and nobody knows yet whether it is called for. Check the call.", "switching")
+        says = "Out, and nobody knows yet whether it is called for. Check the call."
+        judgement = Judgement(reading=index, state="unjudged", says=says)
+        return Judged(judgement, "switching", (Signal("switch_uncalled.out", "switch pulled in: no", (index,)),))
     return judge_word(index, reading) or unjudged(index, "No answer.", "switching")
 
 

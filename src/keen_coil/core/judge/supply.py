@@ -91,7 +91,7 @@ def _judge_one(
     missing = read.high < limits.supply_missing_pct / 100 * plate.low
     behind = place in ("switch_load", "motor")
     if missing and behind and not called and not reading.is_proof:
-        return unjudged(index, "No volts here means nothing until the fan is called for. Check the call.", link)
+        return _uncalled(index, place, link)
     state = state_in(read, band)
     word = _word(read, band, missing, state)
     says = {
@@ -110,6 +110,13 @@ def _judge_one(
         signals = (Signal("drop.large", f"{sag:.1f} % drop {_PLACE[place]} when it runs", (index,)),)
         return Judged(verdict_on(index, read, band, "V", "failed", "out", says), link, signals)
     return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
+
+
+def _uncalled(index: int, place: str, link: str) -> Judged:
+    """No volts behind the switch while nobody knows of a call: it fails nothing, and it is no good sign."""
+    says = "No volts here means nothing until the fan is called for. Check the call."
+    signal = Signal("volts_uncalled.missing", f"no volts {_PLACE[place]}, call not known", (index,))
+    return Judged(Judgement(reading=index, state="unjudged", says=says), link, (signal,))
 
 
 def _sag(reading: Reading, running: Span, call: Call, limits: Limits) -> float:
@@ -141,7 +148,7 @@ def _judge_three(
     behind = reading.place in ("switch_load", "motor")
     if max(leg.high for leg in read) < floor:
         if behind and not call_present(call) and not reading.is_proof:
-            return unjudged(index, "No volts here means nothing until it is called for. Check the call.", link)
+            return _uncalled(index, place, link)
         key, says = "missing", f"No volts {_PLACE[place]}. Look upstream."
     elif min(leg.high for leg in read) < floor or share > 4 * limits.unbalance_pct:
         key, says = "phase_lost", "A phase is lost: one pair shows next to nothing, or all differ wildly."

@@ -1,0 +1,128 @@
+"""Calls played to their end by following the engine's next test, and what came of them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+from keen_coil.core.call import read_call
+from keen_coil.core.diagnosis.assess import Assessment, assess
+from keen_coil.core.diagnosis.faults import UNIONS
+from keen_coil.core.errors import BadInput
+
+from .faulted_units import MOTOR_FAULTS, call, make
+from .instruments import read
+
+MOST_TESTS = 8
+TRACED_ON = {
+    "ecm_power_absent", "ecm_command_absent", "control_call_absent", "supply_missing", "breaker_tripped", "fuse_open",
+    "starter_overload_tripped", "board_lockout", "phase_lost", "switch_not_pulled_in",
+}  # fmt: skip
+"""Leading faults that are themselves brought about: the technician goes on to what is behind them."""
+
+CONDEMNS = ("condemn_motor", "replace_module")
+
+
+@dataclass(frozen=True)
+class Played:
+    """One call: what was true, what the engine said after at most eight tests."""
+
+    seed: int
+    role: str
+    kind: str
+    truth: frozenset[str]
+    unforeseen: str
+    verdict: str
+    leading: str | None
+    confidence: float
+    tests: int
+
+    @property
+    def right(self) -> bool:
+        """The leading fault is one that is there; one that stands for several counts when one of those is."""
+        said = set(UNIONS.get(self.leading or "", ())) | {self.leading}
+        return bool(said & self.truth)
+
+    @property
+    def good_motor_condemned(self) -> bool:
+        return self.verdict in CONDEMNS and not self.truth & MOTOR_FAULTS
+
+
+def play(seed: int) -> Played:
+    """Play one call: the first test that can be made of those offered, until a verdict or eight tests."""
+    unit = make(seed)
+    data = call(unit)
+    data["readings"] = []
+    used, cannot = 0, set()
+    answer = assess(read_call(data))
+    while used < MOST_TESTS and (answer.verdict == "not_proved" or answer.leading_fault in TRACED_ON):
+        rows = _next(unit, answer, cannot)
+        if rows is None:
+            break
+        used += 1
+        try:
+            answer = assess(read_call({**data, "readings": data["readings"] + rows}))
+        except BadInput:
+            continue  # refused as out of range: a reading taken again costs a test
+        data["readings"] += rows
+    return Played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, answer.verdict, answer.leading_fault, answer.confidence, used)
+
+
+def _next(unit: Any, answer: Assessment, cannot: set[Any]) -> list[dict[str, Any]] | None:
+    for test in answer.next_tests:
+        key = (test.kind, test.at, test.with_, test.section)
+        if key in cannot:
+            continue
+        rows = read(unit, test.kind, test.at, test.with_, test.section)
+        if rows is not None:
+            return [{name: value for name, value in row.items() if value is not None} for row in rows]
+        cannot.add(key)
+    return None
+
+
+def _chunk(seeds: list[int]) -> list[Played]:
+    return [play(seed) for seed in seeds]
+
+
+def play_all(seeds: Iterable[int], workers: int = 2) -> list[Played]:
+    """Play calls in a few processes, in order of their seeds."""
+    every = list(seeds)
+    chunks = [every[i : i + 100] for i in range(0, len(every), 100)]
+    with ProcessPoolExecutor(workers) as pool:
+        return [row for chunk in pool.map(_chunk, chunks) for row in chunk]
+
+
+def share(hits: int, of: int) -> tuple[float, float, float]:
+    """A share in per cent with its 95 % interval (Wilson)."""
+    if not of:
+        return 0.0, 0.0, 0.0
+    p, z = hits / of, 1.96
+    mid = (p + z * z / (2 * of)) / (1 + z * z / of)
+    half = z * math.sqrt(p * (1 - p) / of + z * z / (4 * of * of)) / (1 + z * z / of)
+    return 100 * p, 100 * (mid - half), 100 * (mid + half)
+
+
+def report(rows: list[Played]) -> list[str]:
+    """By kind and role: right leading faults, tests used, good motors condemned; then calibration."""
+    lines = []
+    groups = {f"{kind}, {role}": [r for r in rows if (r.kind, r.role) == (kind, role)] for kind, role in sorted({(r.kind, r.role) for r in rows})}
+    groups |= {"with something unforeseen": [r for r in rows if r.unforeseen], "plain": [r for r in rows if not r.unforeseen], "all": rows}
+    for name, group in groups.items():
+        right, low, high = share(sum(r.right for r in group), len(group))
+        good = [r for r in group if not r.truth & MOTOR_FAULTS]
+        wrong, wrong_low, wrong_high = share(sum(r.good_motor_condemned for r in good), len(good))
+        tests = sorted(r.tests for r in group)
+        lines.append(
+            f"{name}: {len(group)} calls, right {right:.1f} % ({low:.1f} to {high:.1f}), tests {sum(tests) / len(tests):.1f} "
+            f"(median {tests[len(tests) // 2]}), good motors condemned {wrong:.2f} % ({wrong_low:.2f} to {wrong_high:.2f})"
+        )
+    for low_end, high_end in ((0.0, 0.5), (0.5, 0.8), (0.8, 0.9), (0.9, 0.97), (0.97, 1.01)):
+        inside = [r for r in rows if low_end <= r.confidence < high_end and r.leading]
+        if inside:
+            said = 100 * sum(r.confidence for r in inside) / len(inside)
+            right, low, high = share(sum(r.right for r in inside), len(inside))
+            lines.append(f"calibration, said {said:.0f} %: {len(inside)} calls, right {right:.1f} % ({low:.1f} to {high:.1f})")
+    return lines
