@@ -9,7 +9,8 @@ from keen_coil.core.errors import BadInput
 from keen_coil.desk import calls, catalogue, make_safe, plates, readings
 from keen_coil.desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from keen_coil.desk.demo import DATA, build_demo
-from keen_coil.desk.pad import ledger, pad_for
+from keen_coil.desk.ledger import ledger
+from keen_coil.desk.pad import pad_for
 from keen_coil.desk.sheet import open_sheet
 from keen_coil.store import tables
 from keen_coil.store.database import Database

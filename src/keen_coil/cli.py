@@ -53,7 +53,7 @@ def _refusing(path: Path) -> Iterator[None]:
 
 
 def _print_json(answer: Any) -> None:
-    typer.echo(json.dumps(answer.model_dump(mode="json"), ensure_ascii=False, indent=2))
+    typer.echo(json.dumps(answer.model_dump(mode="json", by_alias=True), ensure_ascii=False, indent=2))
 
 
 @app.command("assess")

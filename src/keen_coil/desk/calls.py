@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session
 
 from ..core.call import Call, write_call
 from ..core.errors import BadInput, Fault, bad
+from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, record_act
+from .settings import limits_in
 from .sheet import Sheet, call_data, sheet_of, whole_calls
 
 LONGEST_NAME = 120
@@ -36,12 +38,13 @@ def board(db: Database) -> tuple[list[BoardRow], list[BoardRow]]:
         query = whole_calls()
         opened = query.where(tables.Call.closed_at.is_(None)).order_by(tables.Call.opened_at.desc()).limit(OPEN_SHOWN)
         closed = query.where(tables.Call.closed_at.is_not(None)).order_by(tables.Call.closed_at.desc())
-        rows = [[_row(call) for call in session.scalars(part)] for part in (opened, closed.limit(CLOSED_SHOWN))]
+        limits = limits_in(session)
+        rows = [[_row(call, limits) for call in session.scalars(part)] for part in (opened, closed.limit(CLOSED_SHOWN))]
         return rows[0], rows[1]
 
 
-def _row(call: tables.Call) -> BoardRow:
-    return BoardRow(sheet_of(call), call.motor.unit.site.name, call.motor.unit.name)
+def _row(call: tables.Call, limits: Limits) -> BoardRow:
+    return BoardRow(sheet_of(call, limits), call.motor.unit.site.name, call.motor.unit.name)
 
 
 def places(db: Database) -> list[tuple[str, str]]:
@@ -156,7 +159,7 @@ def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, st
     """
     texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch")}
     with act_on(db, call_id, stamp, "close_call") as (session, row):
-        sheet = sheet_of(row)
+        sheet = sheet_of(row, limits_in(session))
         if not sheet.proof.passed and not texts["exception"]:
             raise bad("exception", "", "why it is handed over without a passed run, in your words")
         _check_lengths(texts)

@@ -37,7 +37,10 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         for row in calls["call"]:
             site = sites.setdefault(row["site"], tables.Site(name=row["site"]))
             chosen = motors[row["chosen"]] if "chosen" in row else None
-            session.add(_call(row, site, people, moment, None if chosen is None else _plate(chosen)))
+            call = _call(row, site, people, moment, None if chosen is None else _plate(chosen))
+            session.add(call)
+            session.flush()
+            session.add_all(_earlier(visit, call, moment) for visit in row.get("earlier", ()))
     db.close()
     return len(calls["call"])
 
@@ -47,13 +50,28 @@ def _plate(motor: CatalogueMotor) -> dict[str, Any]:
     return {key: value for key, value in data.items() if key in Motor.model_fields}
 
 
+def _earlier(visit: dict[str, Any], call: tables.Call, now: datetime) -> tables.Call:
+    """A closed visit to the same motor on which its insulation was tested."""
+    opened = now - timedelta(days=visit["days_ago"])
+    body = {"kind": "insulation_mohm", "value": visit["value"], "lead": "T1", "temperature_c": 40, "test_v": 500,
+            "power": "dead", "taken_at": opened.isoformat(timespec="seconds")}  # fmt: skip
+    return tables.Call(
+        motor=call.motor, technician=call.technician, opened_at=opened, closed_at=opened + timedelta(minutes=50),
+        complaint={"symptom": "other", "says": "Yearly look."}, meters={}, power="dead", power_at=opened, version=2,
+        school="amps", readings=[tables.Reading(position=0, kind="insulation_mohm", body=body)],
+        outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly look, nothing changed."},
+    )  # fmt: skip
+
+
 def _call(
     row: dict[str, Any], site: tables.Site, people: dict[str, tables.Technician], now: datetime, chosen: Any
 ) -> tables.Call:
     """One call of the file; every time is minutes before now."""
     opened = now - timedelta(minutes=row["minutes_ago"])
     unit = tables.Unit(name=row["unit"], plate=row["plate"], site=site)
-    motor = tables.Motor(unit=unit, plate=row["motor"], around=row.get("around", {}))
+    motor = tables.Motor(unit=unit, plate=row["motor"], around=row.get("around", {}), place=row.get("place"))
+    for sister in row.get("sisters", ()):
+        unit.motors.append(tables.Motor(plate=row["motor"], around=row.get("around", {}), place=sister))
     found = tables.Call(
         motor=motor, technician=people[row["technician"]], opened_at=opened, complaint=row["complaint"], meters={},
         power=row.get("power", "energised"), chosen=chosen,

@@ -5,14 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from itertools import combinations
 
+from ..core.call import Call
 from ..core.diagnosis.case import answer
 from ..core.diagnosis.faults import LINKS
-from ..core.instructions import How, link_of, tests_of
+from ..core.diagnosis.next_test import NEEDS
+from ..core.diagnosis.prior import has_taps, three_phases
+from ..core.instructions import RUNNING, How, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
-from ..core.judge.current import amps_on_plate, limit_amps
-from ..core.judge.judged import Band, Judgement
+from ..core.judge.current import SOURCE, amps_on_plate, limit_amps
+from ..core.judge.judged import Band
 from ..core.judge.supply import window
-from ..core.limits import DEFAULTS
 from ..core.readings import KINDS, ReadingKind
 from .readings import fits_power
 from .sheet import Sheet
@@ -20,6 +22,17 @@ from .sheet import Sheet
 WORDS = {
     "OL": "over range (OL)", "not_turning": "not turning", "hub_loose": "hub loose", "stuck_closed": "stuck closed",
 }  # fmt: skip
+_HERE: dict[tuple[str, str | None], str] = {
+    ("ecm_power", None): "ecm", ("ecm_command", None): "ecm", ("ecm_winding_ohm", None): "ecm", ("ecm_ground_ohm", None): "ecm",
+    ("fuse", None): "fused", ("starter_overload", None): "starter", ("hold", "defrost"): "heat_pump", ("hold", "door_switch"): "indoor",
+    ("hold", "fan_control"): "outdoor", ("hold", "leak_lockout"): "flammable", ("safety", "pressure_switch"): "inducer",
+    ("capacitor_look", None): "capacitor", ("capacitance_uf", None): "capacitor", ("capacitor_case_ohm", None): "capacitor",
+    ("capacitor_load", None): "capacitor", ("winding_ohm", None): "not_ecm", ("ground_ohm", None): "not_ecm", ("insulation_mohm", None): "not_ecm",
+    ("winding_ohm", "switch_load"): "three_phase", ("ground_ohm", "switch_load"): "not_ecm", ("belt_look", None): "belt",
+    ("vent_drain", None): "inducer", ("draught_inwc", None): "inducer", ("static_inwc", None): "blower", ("air_speed_fpm", None): "air",
+    ("turned_before_power", None): "outdoor", ("sister_amps_a", None): "sisters", ("sister_shell_c", None): "sisters", ("air_path", None): "air",
+}  # fmt: skip
+_OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_ground_ohm")
 
 
 @dataclass(frozen=True)
@@ -30,6 +43,16 @@ class Choice:
     label: str
     shows: str = ""
     chosen: bool = False
+
+
+@dataclass(frozen=True)
+class Extra:
+    """A small field beside the big one: its name in the call file, label, unit, hint."""
+
+    name: str
+    label: str
+    unit: str = ""
+    hint: str = ""
 
 
 @dataclass(frozen=True)
@@ -44,9 +67,12 @@ class Pad:
     replaces: int | None
     band: Band | None
     qualifiers: dict[str, list[Choice]] = field(default_factory=dict)
+    extras: list[Extra] = field(default_factory=list)
+    legs: tuple[str, ...] = ()
     turns: bool = False
     asks_isolated: bool = False
-    asks_temperature: bool = False
+    asks_dried: bool = False
+    asks_unit: bool = False
     stage: str = "found"
     when: str = ""
 
@@ -57,18 +83,30 @@ class Pad:
             return [("yes", "yes"), ("no", "no")]
         return [(word, WORDS.get(word, word)) for word in self.kind.words]
 
+    @property
+    def takes_number(self) -> bool:
+        """Whether something is typed: one number, three, a list, or amps and volts."""
+        return self.kind.is_number or self.kind.name == "capacitor_load"
+
+
+def tests_here(call: Call, link: str) -> list[How]:
+    """The tests of a link that this unit can have."""
+    found = [how for how in tests_of(link) if NEEDS[_HERE.get((how.kind, how.at), "")](call)]
+    return found or tests_of(link)[:1]
+
 
 def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:
     """The pad on a link, at the test asked for or the first that is still to do."""
-    link = link if link in LINKS else _suggested_link(sheet)
-    tests = tests_of(link)
+    link = link if link in (*LINKS, RUNNING) else _suggested_link(sheet)
+    tests = tests_here(sheet.call, link)
     how = next((row for row in tests if row.kind == kind and (row.at or "") == at), None) or _first_open(sheet, tests)
     row = KINDS[how.kind]
     return Pad(
         link=link, how=how, kind=row, tests=tests, fits=fits_power(row.name, sheet.row.power), replaces=replaces,
-        band=_band(sheet, row.name), qualifiers=_qualifiers(sheet, row.name, replaces, pair),
-        turns=row.unit == "A", asks_temperature=row.name == "insulation_mohm",
-        asks_isolated=row.name in ("capacitance_uf", "winding_ohm", "ground_ohm", "capacitor_case_ohm"),
+        band=band_of(sheet, row.name), qualifiers=_qualifiers(sheet, how, replaces, pair), extras=_extras(row.name),
+        legs=_legs(sheet.call, row), turns=row.unit == "A", asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
+        asks_isolated=row.name in ("capacitance_uf", "winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_winding_ohm", "ecm_ground_ohm"),
+        asks_unit=row.name in _OHMS,
     )  # fmt: skip
 
 
@@ -77,9 +115,18 @@ def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) 
     row = KINDS[kind]
     how = How("proof", kind, at or None, title.lower(), do, "")
     return Pad(
-        link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
-        band=_band(sheet, kind, proof=True), turns=row.unit == "A", stage="proof", when=when,
+        link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None, legs=_legs(sheet.call, row),
+        band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof", when=when,
     )  # fmt: skip
+
+
+def _legs(call: Call, row: ReadingKind) -> tuple[str, ...]:
+    """Names of three values given together; empty when one is."""
+    if row.name == "ecm_winding_ohm":
+        return ("1-2", "2-3", "3-1")
+    if not row.three or not (call.motor.kind == "three_phase" or (three_phases(call) and call.motor.kind not in ("psc", "shaded_pole", "ecm"))):
+        return ()
+    return ("L1", "L2", "L3") if row.unit == "A" else ("A-B", "B-C", "C-A")
 
 
 def _suggested_link(sheet: Sheet) -> str:
@@ -103,47 +150,78 @@ def readings_of(sheet: Sheet, how: How) -> list[int]:
     return [i for i, r in sheet.call.standing(how.kind) if how.at in (None, r.place)]
 
 
-def _band(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
-    call = sheet.call
+def band_of(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
+    """The limits of a test that are known before anything is read."""
+    call, limits = sheet.call, sheet.limits
     motor = call.motor_on_proof if proof else call.motor
     if kind == "capacitance_uf":
-        return band_for(call, fan_section(call), DEFAULTS)
+        return band_for(call, fan_section(call), limits)
     if kind == "supply_v":
-        found = window(motor, call, DEFAULTS)
+        found = window(motor, call, limits)
         return found[1] if found else None
-    if kind == "run_amps_a":
-        plate = amps_on_plate(motor, None, call.supply_now())
-        if plate is None:
-            return None
-        most = limit_amps(motor, plate, DEFAULTS)
-        low = DEFAULTS.amps_low_pct / 100 * plate
-        return Band(low, most, f"plate {plate:g} A, at most {most:.2f}", "NEMA MG 1, by analogy")
-    return None
+    plate = amps_on_plate(motor, None, call.supply_now()) if kind in ("run_amps_a", "sister_amps_a") else None
+    if plate is None:
+        return None
+    most = limit_amps(motor, plate, limits)
+    return Band(limits.amps_low_pct / 100 * plate, most, f"plate {plate:g} A, at most {most:.2f}", SOURCE)
 
 
-def _qualifiers(sheet: Sheet, kind: str, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
-    if kind == "winding_ohm":
-        return {"pair": _pairs(sheet, replaces, pair)}
-    if kind == "ground_ohm" or kind == "insulation_mohm":
-        read = {r.lead: answer(r) for _, r in sheet.call.standing(kind)}
-        leads = lead_names(sheet)
-        first = next((lead for lead in leads if lead not in read), leads[0])
-        return {"lead": [Choice(lead, lead, read.get(lead, ""), lead == first) for lead in leads]}
-    if kind == "capacitance_uf" and fan_section(sheet.call) == "fan":
-        read = {r.section or "fan": answer(r) for _, r in sheet.call.standing(kind)}
-        names = (("fan", "fan section"), ("herm", "compressor section"))
-        return {"section": [Choice(s, n, read.get(s, ""), s == "fan") for s, n in names]}
+def _extras(kind: str) -> list[Extra]:
+    cooling = [Extra("minutes_off", "off for", "min", "by the strip")]
+    return {
+        "winding_ohm": [Extra("temperature_c", "shell at", "C"), *cooling], "shell_c": cooling,
+        "insulation_mohm": [Extra("temperature_c", "winding at", "C"), Extra("test_v", "tested with", "V", "500")],
+        "air_speed_fpm": [Extra("free_area_ft2", "free area", "ft2")], "ecm_power": [Extra("volts_v", "volts read", "V")],
+        "static_inwc": [Extra("needs_inwc", "plate allows", "in")], "draught_inwc": [Extra("needs_inwc", "switch needs", "in")],
+        "ecm_command": [Extra("tap", "tap or pin")],
+    }.get(kind, [])  # fmt: skip
+
+
+def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
+    call, kind = sheet.call, how.kind
+    found: dict[str, list[Choice]] = {}
+    if kind == "winding_ohm" and not _legs(call, KINDS[kind]):
+        found["pair"] = _pairs(sheet, replaces, pair)
+    if kind in ("ground_ohm", "insulation_mohm"):
+        found["lead"] = _leads(sheet, kind)
+    if kind in ("capacitance_uf", "capacitor_load") and fan_section(call) == "fan":
+        read = {r.section or "fan": answer(r) for _, r in call.standing(kind) if kind == "capacitance_uf"}
+        found["section"] = [Choice(s, n, read.get(s, ""), s == "fan") for s, n in (("fan", "fan section"), ("herm", "compressor section"))]
     if kind == "spin":
-        return {"with": [Choice("load", "blade on", chosen=True), Choice("bare_shaft", "bare shaft")]}
-    if kind == "run_amps_a":
-        return {
-            "leg": [
-                Choice("whole", "whole current", chosen=True),
-                Choice("capacitor", "capacitor lead"),
-                Choice("winding", "one winding"),
-            ]
-        }
-    return {}
+        found["with"] = [Choice("load", "load on", chosen=True), Choice("bare_shaft", "bare shaft")]
+    if kind in ("run_amps_a", "background_amps_a") and not _legs(call, KINDS[kind]) and call.motor.kind in (None, "psc"):
+        found["leg"] = [Choice("whole", "whole current", chosen=True), Choice("capacitor", "capacitor lead"), Choice("winding", "one winding")]
+    if kind in ("fuse", "conductor"):
+        legs = ("L1", "L2", "L3") if three_phases(call) else ("line", "switched", "capacitor")
+        found["leg"] = [Choice(leg, leg, _shown(call, kind, leg), i == 0) for i, leg in enumerate(legs)]
+    if kind in ("run_amps_a", "sister_amps_a", "run_rpm", "winding_ohm") and has_taps(call):
+        found["speed"] = _speeds(call, kind)
+    if kind == "supply_v" and how.at in ("switch_load", "motor"):
+        found["when"] = [Choice("standing", "standing still", chosen=True), Choice("running", "running")]
+    if kind == "safety":
+        found["when"] = [Choice("rest", "at rest", chosen=how.at == "pressure_switch"), Choice("running", "running", chosen=how.at is None)]
+    return found
+
+
+def _shown(call: Call, kind: str, leg: str) -> str:
+    return next((answer(r) for _, r in reversed(call.standing(kind)) if r.leg == leg), "")
+
+
+def _speeds(call: Call, kind: str) -> list[Choice]:
+    count = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), max(call.unit.speeds_used, default=1))
+    read = {r.speed or 1: answer(r) for _, r in call.standing(kind)}
+    names = {1: "high", count: "low"}
+    first = next((n for n in range(1, count + 1) if n not in read), 1)
+    shown = {} if kind == "winding_ohm" else read
+    choices = [Choice(str(n), f"{n} {names.get(n, '')}".strip(), shown.get(n, ""), n == first and kind != "winding_ohm") for n in range(1, count + 1)]
+    return [Choice("", "no tap", chosen=True), *choices] if kind == "winding_ohm" else choices
+
+
+def _leads(sheet: Sheet, kind: str) -> list[Choice]:
+    read = {r.lead: answer(r) for _, r in sheet.call.standing(kind)}
+    leads = lead_names(sheet)
+    first = next((lead for lead in leads if lead not in read), leads[0])
+    return [Choice(lead, lead, read.get(lead, ""), lead == first) for lead in leads]
 
 
 def lead_names(sheet: Sheet) -> list[str]:
@@ -151,13 +229,13 @@ def lead_names(sheet: Sheet) -> list[str]:
     named = [row.lead for row in sheet.call.hookup.leads if row.ends != ["frame"]]
     touched = sorted({lead for _, r in sheet.call.standing("winding_ohm") for lead in r.pair or ()})
     names = named if len(named) >= 2 else touched if len(touched) >= 2 else []
-    return names or ["A", "B", "C"]
+    return names or (["T1", "T2", "T3"] if three_phases(sheet.call) else ["A", "B", "C"][: sheet.call.motor.leads or 3])
 
 
 def _pairs(sheet: Sheet, replaces: int | None, pair: str) -> list[Choice]:
     """Each pair of leads with what was read; the one asked for or corrected, else the first unread, is chosen."""
     read = {frozenset(r.pair): answer(r) for _, r in sheet.call.standing("winding_ohm") if r.pair}
-    pairs = list(combinations(lead_names(sheet), 2))
+    pairs = _pairs_offered(sheet)
     corrected = frozenset(sheet.call.readings[replaces].pair or ()) if replaces is not None else None
     asked = frozenset(pair.split("|")) if pair else corrected
     first = next((p for p in pairs if frozenset(p) == asked), None) if asked else None
@@ -165,62 +243,18 @@ def _pairs(sheet: Sheet, replaces: int | None, pair: str) -> list[Choice]:
     return [Choice("|".join(p), " - ".join(p), read.get(frozenset(p), ""), p == first) for p in pairs]
 
 
+def _pairs_offered(sheet: Sheet) -> list[tuple[str, str]]:
+    """The pairs of leads worth reading: all of three or four leads, with speed taps those with the line lead."""
+    names = lead_names(sheet)
+    pairs = list(combinations(names, 2))
+    if not has_taps(sheet.call) or len(names) < 4:
+        return pairs
+    tapped = [set(r.pair) for _, r in sheet.call.standing("winding_ohm") if r.pair and r.speed]
+    common = set.intersection(*tapped) if len(tapped) > 1 else set()
+    line = common.pop() if len(common) == 1 else names[0]
+    return [(line, name) for name in names if name != line]
+
+
 def unread_pair(sheet: Sheet) -> bool:
     """Whether a winding pair is still to read and could tell something."""
     return any(not choice.shows for choice in _pairs(sheet, None, ""))
-
-
-@dataclass(frozen=True)
-class LedgerRow:
-    """A reading in the list below the path."""
-
-    index: int
-    title: str
-    value: str
-    judgement: Judgement
-    withdrawn_by: int | None
-    kind: str
-    at: str
-    link: str
-    taken_at: object
-
-
-def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
-    """The readings, newest first, withdrawn ones too."""
-    replaced = {r.replaces: i for i, r in enumerate(sheet.call.readings) if r.replaces is not None}
-    rows = []
-    for index, reading in enumerate(sheet.call.readings):
-        if reading.is_proof == proof:
-            row = LedgerRow(
-                index, title_of(sheet, index), _value(sheet, index), sheet.assessment.judgements[index],
-                replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at),
-                reading.taken_at,
-            )  # fmt: skip
-            rows.append(row)
-    return rows[::-1]
-
-
-def title_of(sheet: Sheet, index: int) -> str:
-    """A reading's name with where and on what it was taken."""
-    reading = sheet.call.readings[index]
-    where = [reading.at, reading.section and {"herm": "compressor", "fan": "fan"}.get(reading.section)]
-    where += [
-        "-".join(reading.pair) if reading.pair else None,
-        reading.lead,
-        reading.when if reading.is_proof else None,
-    ]
-    where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
-    text = ", ".join(part.replace("_", " ") for part in where if part)
-    return f"{reading.row.title}{', ' if text else ''}{text}"
-
-
-def _value(sheet: Sheet, index: int) -> str:
-    """What was read with its uncertainty, to the digits that were typed."""
-    reading, judgement = sheet.call.readings[index], sheet.assessment.judgements[index]
-    if (reading.turns or 1) > 1:
-        through = [f"{number / reading.turns:.2f}" for number in reading.numbers if reading.turns]
-        return f"{' / '.join(through)} {reading.row.unit} ({reading.value} through {reading.turns} turns)"
-    if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
-        return answer(reading)
-    places = max(1, len(str(reading.value).partition(".")[2]))
-    return f"{reading.value} ± {(judgement.interval[1] - judgement.interval[0]) / 2:.{places}f} {reading.row.unit}"

@@ -41,6 +41,8 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
     ("Motor plate", "What came off, as its plate says.", (
         _choice("motor.role", "drives", "condenser_fan", "indoor_blower", "inducer"),
         _choice("motor.kind", "kind", "psc", "shaded_pole", "three_phase", "ecm"),
+        _choice("motor.fan", "turns", "propeller", "forward_curved", "inducer_wheel"),
+        _choice("motor.drive", "drive", "direct", "belt"),
         Field("motor.hp", "horsepower", hint="1/4 or 0.25"),
         _text("motor.volts", "volts", "as on the plate", KNOWN),
         Field("motor.amps_a", "full-load amps", "A"),
@@ -50,6 +52,10 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         Field("motor.capacitor_uf", "capacitor", "µF"),
         Field("motor.capacitor_v", "capacitor volts", "V"),
         Field("motor.service_factor", "service factor"),
+        Field("motor.speeds", "speeds"),
+        _text("motor.speed_amps_a", "amps by speed", "high to low: 7.5, 6, 4.8"),
+        _choice("motor.ecm_control", "commutated: holds", "constant_torque", "constant_airflow", "constant_speed"),
+        _choice("motor.insulation_class", "insulation class", "A", "B", "F", "H"),
         _choice("motor.rotation.sense", "rotation", "cw", "ccw", "reversible"),
         _choice("motor.rotation.seen_from", "seen from", "shaft_end", "lead_end"),
         Field("motor.leads", "leads", hint="without ground"),
@@ -78,6 +84,9 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         Field("unit.switch.poles", "its poles", choices=("1", "2", "3")),
         Field("unit.fan_amps_a", "fan amps on its plate", "A"),
         Field("unit.fan_rpm", "fan RPM on its plate", "rpm"),
+        Field("unit.fan_hp", "fan horsepower on its plate"),
+        _text("unit.speeds_used", "speeds used", "1, 3"),
+        Field("unit.sisters", "sister motors"),
         Field("unit.tons", "size", "tons"),
         Field("unit.age_years", "age", "years"),
     )),
@@ -100,6 +109,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
 )  # fmt: skip
 FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}
 _LABEL = ("fan", "herm", "single")
+_LISTS = ("motor.speed_amps_a", "unit.speeds_used")
 _PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
 
 
@@ -117,7 +127,9 @@ def _shown(call: Call, path: str) -> str:
         value = getattr(value, part, None)
     if value is None:
         return ""
-    return horsepower_text(value) if path == "motor.hp" else str(value)
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
+    return horsepower_text(value) if path.endswith("_hp") or path == "motor.hp" else str(value)
 
 
 def save_plates(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
@@ -138,6 +150,7 @@ def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
     """The call's data with the typed fields in place of what they show; other fields stay."""
     parts = {key: _without(data.get(key, {}), key, typed) for key in _PARTS}
     plain = {path: text for path, text in typed.items() if path != "leads" and path.split(".")[-1] not in _LABEL}
+    plain |= {path: plain[path].replace(",", "|") for path in _LISTS if path in plain}
     for path, value in _leaves(nested(plain, Call)):
         _put(parts, path, value)
     label = [{"section": s, "uf": typed[f"capacitor.{s}"].strip()} for s in _LABEL if typed.get(f"capacitor.{s}", "").strip()]
@@ -184,6 +197,8 @@ def _on_page(fault: Fault, data: Mapping[str, Any]) -> Fault:
     parts = fault.path.split(".")
     if parts[:2] == ["capacitor", "label"] and len(parts) > 2:
         return Fault("capacitor." + data["capacitor"]["label"][int(parts[2])]["section"], fault.value, fault.expected)
+    if ".".join(parts[:2]) in _LISTS:
+        return Fault(".".join(parts[:2]), fault.value, fault.expected)
     if parts[:2] == ["hookup", "leads"]:
         return Fault("leads", fault.value, fault.expected)
     return fault

@@ -10,15 +10,16 @@ from ..core.call import Call, read_call
 from ..core.errors import BadInput, Fault, bad
 from ..core.judge.judged import Judgement
 from ..core.judge.readings import judge_readings
-from ..core.limits import DEFAULTS
-from ..core.readings import KINDS
+from ..core.readings import KINDS, ReadingKind
+from ..core.units import plain
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .sheet import Sheet, call_data
 
-_PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "note")
-_NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "u")
+_PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
+_NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")
+OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm")
 POWER_WORD = {"energised": "live", "dead": "dead"}
 
 
@@ -30,13 +31,15 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     kind = KINDS.get(fields.get("kind", ""))
     if kind is None:
         raise bad("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
-    data: dict[str, Any] = {"kind": kind.name, "value": _value(kind.yes_no, fields.get("value", ""))}
+    data: dict[str, Any] = {"kind": kind.name, "value": _value(kind, fields)}
     data |= {name: fields[name].strip() for name in (*_PLAIN, *_NUMBERS) if fields.get(name, "").strip()}
     data["taken_at"] = now.isoformat(timespec="seconds")
     if fields.get("pair"):
         data["pair"] = fields["pair"].split("|")
     if fields.get("isolated") == "no":
         data["isolated"] = False
+    if fields.get("dried") == "yes":
+        data["dried"] = True
     if fields.get("replaces", "").isdigit():
         data["replaces"] = int(fields["replaces"])
     if kind.power != "any":
@@ -46,11 +49,39 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     return data
 
 
-def _value(yes_no: bool, text: str) -> Any:
-    text = text.strip()
-    if yes_no and text in ("yes", "no"):
+def _value(kind: ReadingKind, fields: Mapping[str, str]) -> Any:
+    """The value as typed: a word, yes or no, one number, three, a list, or amps and volts."""
+    text = fields.get("value", "").strip()
+    if kind.yes_no and text in ("yes", "no"):
         return text == "yes"
-    return text
+    if kind.name == "capacitor_load":
+        return {"amps_a": fields.get("amps_a", "").strip(), "volts_v": fields.get("volts_v", "").strip()}
+    if kind.many:
+        return text.replace(",", " ").split()
+    if "value_2" in fields and text not in kind.words:
+        return [_scaled(part, fields) for part in (text, fields["value_2"].strip(), fields.get("value_3", "").strip())]
+    return _scaled(text, fields) if kind.is_number else text
+
+
+def _scaled(text: str, fields: Mapping[str, str]) -> str:
+    """Ohms typed as kilohm or megohm, in ohms; the digits stay."""
+    power = {"k": 3, "M": 6}.get(fields.get("ohm_unit", ""), 0)
+    if not power or not text.replace(".", "", 1).isdigit():
+        return "OL" if text.upper() == "OL" else text
+    return plain(float(text) * 10**power)
+
+
+def ask_about(call: Call) -> str:
+    """What is odd about the last reading, to be asked before it is kept; empty when nothing is."""
+    reading = call.readings[-1]
+    if reading.kind not in OHMS or not reading.numbers or isinstance(reading.value, list):
+        return ""
+    ohms = reading.numbers[0]
+    if reading.kind == "winding_ohm" and ohms != float("inf") and (ohms > 1000 or 0 < ohms < 0.3):
+        return f"{plain(ohms)} ohm for a winding: is the meter in kilohm? Choose the unit it shows, or say that it is so."
+    if reading.kind != "winding_ohm" and ohms < 100:
+        return f"{plain(ohms)} ohm to the frame: ohm, kilohm or megohm on the meter? Choose the unit, or say that it is so."
+    return ""
 
 
 def fits_power(kind: str, power: str) -> bool:
@@ -70,7 +101,9 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
         position = len(row.readings)
-        with_reading(call_data(row), data)
+        odd = ask_about(with_reading(call_data(row), data))
+        if odd and fields.get("sure") != "yes":
+            raise bad("sure", str(data["value"]), odd)
         session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data))
         return position
 
@@ -91,4 +124,4 @@ def judge_typed(sheet: Sheet, fields: Mapping[str, str], now: datetime) -> Judge
     """What the core says of a value that is typed but not saved. Raises `BadInput`."""
     data = reading_data(fields, sheet.row.power, sheet.row.power_at, now)
     call = with_reading(call_data(sheet.row), data)
-    return judge_readings(call, DEFAULTS)[len(call.readings) - 1].judgement
+    return judge_readings(call, sheet.limits)[len(call.readings) - 1].judgement

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.diagnosis.faults import FAULTS
-from .pad import LedgerRow, ledger
+from .ledger import LedgerRow, ledger
 from .sheet import Sheet
 
 

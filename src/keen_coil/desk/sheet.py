@@ -15,11 +15,13 @@ from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
 from ..core.judge.leads import Terminals
 from ..core.judge.pairs import terminals
+from ..core.limits import DEFAULTS, Limits
 from ..core.proof.run_test import RunProof, prove_run
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
 from .make_safe import STEPS
+from .settings import limits_in
 
 StationState = Literal["todo", "part", "done", "not_needed", "later"]
 STATIONS: tuple[tuple[str, str, str], ...] = (
@@ -48,16 +50,17 @@ class Sheet:
 
     row: tables.Call
     call: Call
+    limits: Limits = DEFAULTS
 
     @cached_property
     def assessment(self) -> Assessment:
         """The assessment by the core."""
-        return assess(self.call)
+        return assess(self.call, self.limits)
 
     @cached_property
     def proof(self) -> RunProof:
         """The run proof by the core."""
-        return prove_run(self.call)
+        return prove_run(self.call, self.limits)
 
     @cached_property
     def terminals(self) -> Terminals:
@@ -126,9 +129,9 @@ class Sheet:
         return "todo" if self.is_open else "done"
 
 
-def sheet_of(row: tables.Call) -> Sheet:
-    """The sheet of a call's row."""
-    return Sheet(row, read_call(call_data(row)))
+def sheet_of(row: tables.Call, limits: Limits = DEFAULTS) -> Sheet:
+    """The sheet of a call's row, under the shop's limits."""
+    return Sheet(row, read_call(call_data(row)), limits)
 
 
 def open_sheet(db: Database, call_id: int) -> Sheet:
@@ -137,7 +140,7 @@ def open_sheet(db: Database, call_id: int) -> Sheet:
         row = session.scalars(whole_calls().where(tables.Call.id == call_id)).one_or_none()
         if row is None:
             raise NotThere(f"call {call_id}")
-        return sheet_of(row)
+        return sheet_of(row, limits_in(session))
 
 
 def whole_calls() -> Select[tables.Call]:
@@ -147,4 +150,5 @@ def whole_calls() -> Select[tables.Call]:
         joinedload(tables.Call.technician),
         selectinload(tables.Call.readings),
         selectinload(tables.Call.steps),
+        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).selectinload(tables.Unit.motors),
     )

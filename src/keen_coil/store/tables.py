@@ -62,6 +62,7 @@ class Motor(Table):
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
     plate: Mapped[dict[str, Any]]
     around: Mapped[dict[str, Any]]
+    place: Mapped[str | None] = mapped_column(String(120))
     installed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
     unit: Mapped[Unit] = relationship(back_populates="motors")
@@ -142,6 +143,15 @@ class Photograph(Table):
     sha256: Mapped[str] = mapped_column(String(64))
     content: Mapped[bytes] = mapped_column(LargeBinary)
     taken_at: Mapped[datetime]
+
+
+class Setting(Table):
+    """A setting of the shop, by name."""
+
+    __tablename__ = "setting"
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[dict[str, Any]]
+    changed_at: Mapped[datetime]
 
 
 class Act(Table):

@@ -23,10 +23,13 @@ from ..settings import Settings
 from ..store.database import Database
 from .guard import BodyLimit, SecurityHeaders
 from .page import HERE, environment, render
-from .routes import api, arrive, board, finding, hand_over, make_safe, match, path, plates, run_proof, shelf, view
+from .routes import (
+    api, arrive, board, finding, hand_over, make_safe, match, path, photographs, plates, run_proof, settings as settings_page,
+    shelf, view,
+)  # fmt: skip
 
 HOSTS = ["127.0.0.1", "localhost", "[::1]", "["]
-_PAGES = (board, arrive, make_safe, plates, path, finding, match, run_proof, hand_over, shelf, view)
+_PAGES = (board, arrive, make_safe, plates, path, finding, match, run_proof, hand_over, shelf, view, photographs, settings_page)
 
 
 def create_app(settings: Settings) -> FastAPI:

@@ -49,6 +49,7 @@ def environment() -> Environment:
         "percent": percent,
         "choice": choice,
         "link_name": link_name,
+        "chance": chance,
     }
     return env
 
@@ -67,6 +68,7 @@ _CHOICES = {
     "three_phase": "three-phase",
     "cw": "clockwise",
     "ccw": "counter-clockwise",
+    "direct": "direct", "constant_torque": "torque", "constant_airflow": "air flow", "constant_speed": "speed",
 }
 
 
@@ -78,6 +80,11 @@ def choice(text: str) -> str:
 def percent(share: float) -> str:
     """A probability as people say it, never a false 100."""
     return "over 99 %" if share >= 0.995 else "under 1 %" if 0 < share < 0.005 else f"{100 * share:.0f} %"
+
+
+def chance(share: float) -> str:
+    """A chance in 100 as the evidence table shows it; a dash where physics excludes it."""
+    return "\u2013" if share == 0 else f"{100 * share:.3g}"
 
 
 def words(text: object) -> str:

@@ -1,6 +1,6 @@
-"""The path as a drawing: where each link sits, and the conductor solid as far as it is proved.
+"""The path as a drawing: the parts of this unit at their places, the conductor solid as far as it is proved.
 
-Links run in rows from left to right; control hangs above the switch, the way to the frame below the windings.
+The way runs in rows from left to right; control leads down to the switch; what hangs beside stands below.
 """
 
 from __future__ import annotations
@@ -9,70 +9,64 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from ..core.diagnosis.case import answer
+from ..core.diagnosis.parts import Part, parts_of
 from ..core.diagnosis.unit_path import LinkReport
+from ..core.instructions import RUNNING
 from ..core.judge.capacitor import fan_section, nominal
 from ..desk.sheet import Sheet
 
-STEP_Y, BRANCH_Y = 122.0, 62.0
-TOP = 34.0
-LABEL_ROOM = 130.0
-_MAIN = (
-    "supply", "protection", "disconnect", "switching", "wiring", "connections",
-    "capacitor", "overload", "windings", "bearings", "load", "air",
-)  # fmt: skip
-_ABOVE, _BELOW = {"control": "switching"}, {"insulation": "windings"}
-NAMES = {
-    "protection": "breaker", "wiring": "wire", "load": "blade", "air": "coil", "insulation": "to the frame",
-    "control": "call for the fan",
+WIDE, NARROW = 720.0, 360.0
+ROW, CONTROL_ROW, ASIDE_ROW = 112.0, 92.0, 62.0
+FIRST = 26.0
+_NAMES = {
+    "protection": "breaker, fuses", "wiring": "wire", "load": "blade", "air": "air path", "insulation": "to the frame",
+    "control": "call for the fan", RUNNING: "how it runs",
 }  # fmt: skip
-_SWITCHES = {"remote_switch": "speed switch"}
-_STATE_WORDS = {
-    "unproved": "not yet",
-    "proved": "proved",
-    "suspect": "suspect",
-    "failed": "failed",
-    "not_applicable": "not here",
-}
-_FIGURE_OF = {
-    "supply": ("supply_v", "unit"), "switching": ("supply_v", "switch_load"), "wiring": ("supply_v", "motor"),
-    "capacitor": ("capacitance_uf", None), "air": ("air_path", None), "bearings": ("spin", None),
-    "load": ("load_look", None), "protection": ("breaker", None), "disconnect": ("disconnect", None),
-    "connections": ("connection", None), "control": ("control_call", None), "insulation": ("ground_ohm", None),
-}  # fmt: skip
-
-
-def link_name(link: str) -> str:
-    """What a technician calls a link of the path."""
-    return NAMES.get(link, link)
-
-
+_STATE_WORDS = {"unproved": "not yet", "proved": "proved", "suspect": "suspect", "failed": "failed", "not_applicable": "not the fan's"}
+_JUDGED = {"normal": "proved", "failed": "failed", "suspect": "suspect", "borderline": "suspect"}
+_SHAFT = ("bearings", "belt", "load", "air", "vent")
 _SHAPES = {
     "proved": "M-21-21h42v42h-42Z", "suspect": "M0-27 27 0 0 27-27 0Z",
     "failed": "M-10-24h20l14 14v20l-14 14h-20l-14-14v-20Z",
     "unproved": "M-21 0a21 21 0 0 1 42 0a21 21 0 0 1-42 0Z", "not_applicable": "M-14 0h28",
 }  # fmt: skip
+_GLYPHS = {
+    "protection": "protection", "control": "control", RUNNING: "load", "insulation": "insulation",
+}  # fmt: skip
+_GLYPH_OF = {
+    "fuses": "fuse", "starter_overload": "overload", "belt": "belt", "door": "disconnect", "safeties": "safety", "pressure": "safety",
+    "defrost": "defrost", "delay": "delay", "lockout": "board", "leak": "board", "command": "command", "module": "board",
+    "vent": "drain", "sister": "load", "running": "running",
+}  # fmt: skip
+
+
+def link_name(link: str) -> str:
+    """What a technician calls a link of the path."""
+    return _NAMES.get(link, link)
 
 
 @dataclass(frozen=True)
 class Node:
-    """A link at its place: what it is called, its state, the figure or word below it."""
+    """A part at its place: what it is called, its state, the figure or word with it."""
 
-    link: str
-    name: str
+    part: Part
     state: str
     word: str
     x: float
     y: float
+    room: float
     chosen: bool
-    side: str = "row"
-    label_left: bool = False
-    room: float = 54.0
 
     @property
     def says(self) -> str:
-        """The link in words, for who does not see the drawing."""
+        """The part in words, for who does not see the drawing."""
         state = self.state.replace("_", " ")
-        return f"{self.name}: {state}" + (f", {self.word}" if self.word not in (state, "not yet") else "")
+        return f"{self.part.name}: {state}" + (f", {self.word}" if self.word not in (state, "not yet") else "")
+
+    @property
+    def glyph(self) -> str:
+        """The name of its sign in the sprite."""
+        return _GLYPH_OF.get(self.part.key, _GLYPHS.get(self.part.link, self.part.link))
 
     @property
     def shape(self) -> str:
@@ -81,23 +75,25 @@ class Node:
 
     @property
     def place(self) -> str:
-        """Where its sign sits; branches are drawn smaller."""
-        return f"translate({self.x:g} {self.y:g})" + ("" if self.side == "row" else " scale(.7)")
+        """Where its sign sits; control and what hangs beside are drawn smaller."""
+        return f"translate({self.x:g} {self.y:g})" + ("" if self.part.place == "way" else " scale(.7)")
 
     @property
     def ground(self) -> str:
         """The box that can be tapped, as an SVG path."""
-        if self.side == "row":
-            return f"M{self.x - self.room:g} {self.y - 31:g}h{2 * self.room:g}v100h{-2 * self.room:g}Z"
-        return f"M{self.x - (132 if self.label_left else 24):g} {self.y - 22:g}h156v44h-156Z"
+        if self.part.place == "aside":
+            return f"M{self.x - 24:g} {self.y - 23:g}h{self.room:g}v46h-{self.room:g}Z"
+        top, height = (-31, 98) if self.part.place == "way" else (-57, 80)
+        return f"M{self.x - self.room:g} {self.y + top:g}h{2 * self.room:g}v{height}h{-2 * self.room:g}Z"
 
     @property
     def label(self) -> tuple[str, str, str, str]:
         """Where its two lines of text stand: x, y of the name, y of the word, anchor."""
-        if self.side == "row":
-            return f"{self.x:g}", f"{self.y + 43:g}", f"{self.y + 61:g}", "middle"
-        x = self.x + (-24 if self.label_left else 24)
-        return f"{x:g}", f"{self.y - 2:g}", f"{self.y + 15:g}", "end" if self.label_left else "start"
+        if self.part.place == "way":
+            return f"{self.x:g}", f"{self.y + 42:g}", f"{self.y + 59:g}", "middle"
+        if self.part.place == "control":
+            return f"{self.x:g}", f"{self.y - 40:g}", f"{self.y - 24:g}", "middle"
+        return f"{self.x + 24:g}", f"{self.y - 3:g}", f"{self.y + 14:g}", "start"
 
 
 @dataclass(frozen=True)
@@ -119,88 +115,119 @@ class Drawing:
     pieces: list[Piece]
 
 
-def draw(sheet: Sheet, columns: int, chosen: str) -> Drawing:
-    """The path of this call in rows of so many links."""
-    path = sheet.assessment.path
-    width = 700.0 if columns > 4 else 360.0
+def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
+    """The path of this unit in rows of so many parts."""
+    width = WIDE if columns > 4 else NARROW
+    parts = parts_of(sheet.call)
+    way, control, aside = ([p for p in parts if p.place == place] for place in ("way", "control", "aside"))
+    columns = max(len(row) for row in _rows(way, columns))
     step = width / columns
-    rows = [_MAIN[i : i + columns] for i in range(0, len(_MAIN), columns)]
-    nodes: list[Node] = []
-    lines: list[float] = []
-    y = TOP
-    for row in rows:
-        y += BRANCH_Y * any(parent in row for parent in _ABOVE.values())
-        lines.append(y)
-        nodes += [_node(sheet, path, link, step * (i + 0.5), y, chosen, step) for i, link in enumerate(row)]
-        y += STEP_Y + 40 * any(parent in row for parent in _BELOW.values())
-    at = {node.link: node for node in nodes}
-    branches = [_branch(sheet, path, link, at[parent], chosen, "above", width) for link, parent in _ABOVE.items()]
-    branches += [_branch(sheet, path, link, at[parent], chosen, "below", width) for link, parent in _BELOW.items()]
-    pieces = [*_pieces(path, [at[link] for link in _MAIN], width), *[_branch_piece(b, at, path) for b in branches]]
-    return Drawing(width, y - 18, nodes + branches, pieces)
+    nodes, y = [], FIRST
+    for row in _rows(way, columns):
+        if any(part.key == "switch" for part in row):
+            y += 26 if nodes else 0
+            for above in _rows(control, columns):
+                start = _control_start(row, above, columns)
+                y += CONTROL_ROW
+                nodes += [_node(sheet, p, step * (start + i + 0.5), y - 61, step, chosen) for i, p in enumerate(above)]
+        nodes += [_node(sheet, p, step * (i + 0.5), y + 31, step, chosen) for i, p in enumerate(row)]
+        y += ROW
+    below = y + 17
+    across = 3 if columns > 4 else 2
+    for i, part in enumerate(aside):
+        x = width / across * (i % across) + 36
+        nodes.append(_node(sheet, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
+    height = below + ASIDE_ROW * ((len(aside) - 1) // across) + 30
+    at = {node.part.key: node for node in nodes}
+    return Drawing(width, height, nodes, [*_way(sheet.assessment.path, [at[p.key] for p in way], width), *_control([at[p.key] for p in control], at["switch"])])
 
 
-def _node(sheet: Sheet, path: dict[str, LinkReport], link: str, x: float, y: float, chosen: str, step: float) -> Node:
-    state = path[link].state
-    return Node(
-        link, _name(sheet, link), state, _word(sheet, link, state), x, y, link == chosen, room=min(54.0, step / 2 - 2)
-    )
+def _rows(parts: list[Part], columns: int) -> list[list[Part]]:
+    """Parts in rows, filled evenly, so that no row has a single one where it can be helped."""
+    count = -(-len(parts) // columns)
+    size = -(-len(parts) // count) if count else columns
+    return [parts[i : i + size] for i in range(0, len(parts), size)]
 
 
-def _branch(
-    sheet: Sheet, path: dict[str, LinkReport], link: str, parent: Node, chosen: str, side: str, width: float
-) -> Node:
-    state = path[link].state
-    y = parent.y - BRANCH_Y if side == "above" else parent.y + 98
-    left = parent.x + LABEL_ROOM > width
-    return Node(link, _name(sheet, link), state, _word(sheet, link, state), parent.x, y, link == chosen, side, left)
+def _control_start(row: list[Part], above: list[Part], columns: int) -> int:
+    """The column where a control row starts, so that it ends above the switch where it can."""
+    column = next(i for i, part in enumerate(row) if part.key == "switch")
+    return max(0, min(column - len(above) + 1, columns - len(above)))
 
 
-def _name(sheet: Sheet, link: str) -> str:
-    switch = sheet.call.unit.switch
-    if link == "switching":
-        kind = (
-            switch.kind
-            if switch and switch.kind
-            else "contactor"
-            if sheet.call.motor.role == "condenser_fan"
-            else "switch"
-        )
-        return _SWITCHES.get(kind, kind)
-    return link_name(link)
+def _node(sheet: Sheet, part: Part, x: float, y: float, step: float, chosen: Part | None) -> Node:
+    state = _state(sheet, part)
+    return Node(part, state, _word(sheet, part, state), x, y, step / 2 - 3, chosen == part)
 
 
-def _word(sheet: Sheet, link: str, state: str) -> str:
-    """The figure last read on a link, else its state in words."""
-    kind, at = _FIGURE_OF.get(link, ("", None))
-    found = [r for _, r in sheet.call.standing(kind) if at in (None, r.place)] if kind else []
-    if link == "capacitor":
-        found = [r for r in found if r.section != "herm"]
-    if found and state != "not_applicable" and link != "insulation":
-        of = nominal(sheet.call, fan_section(sheet.call)) if link == "capacitor" else None
-        return answer(found[-1]) if of is None else f"{found[-1].value} of {of[0]:g} µF"
-    return _STATE_WORDS[state]
+def _readings(sheet: Sheet, part: Part) -> list[int]:
+    """Standing readings of the part's own test."""
+    if part.key == "capacitor":
+        return [i for i, r in sheet.call.standing(part.kind) if r.section != "herm"]
+    if part.kind == "safety":
+        return [i for i, r in sheet.call.standing("safety") if ("pressure" in (r.at or "")) == (part.at is not None)]
+    return [i for i, r in sheet.call.standing(part.kind) if part.at in (None, r.place)]
 
 
-def _pieces(path: dict[str, LinkReport], nodes: list[Node], width: float) -> list[Piece]:
-    """The way from link to link, round the end of a row; solid while every link so far is proved."""
-    found, solid = [], True
+def _state(sheet: Sheet, part: Part) -> str:
+    """The state of a part: its link's, or that of its own reading where several parts share a link."""
+    path: dict[str, LinkReport] = sheet.assessment.path
+    own = [sheet.assessment.judgements[i].state for i in _readings(sheet, part)]
+    mine = _JUDGED.get(own[-1], "unproved") if own else "unproved"
+    if part.link == RUNNING:
+        return mine
+    link = path[part.link].state
+    if part.place == "control" and mine == "unproved" and not _carried(sheet, part):
+        return "unproved"
+    shared = part.place == "control" or part.key in ("breaker", "fuses", "starter_overload", "belt", "load")
+    if not shared or (link == "proved" and mine == "unproved"):
+        return link
+    return mine
+
+
+def _carried(sheet: Sheet, part: Part) -> bool:
+    """Whether a proved call proves this control part too: not the command of a commutated motor, nor what a board weighs."""
+    motor = sheet.call.motor
+    return not (part.key == "command" or (motor.role == "inducer" and part.key != "call"))
+
+
+def _word(sheet: Sheet, part: Part, state: str) -> str:
+    """The figure last read on a part, else its state in words."""
+    found = _readings(sheet, part)
+    if not found or state == "not_applicable" or part.key in ("frame", "frame_ecm", "overload", "windings", "module"):
+        return _STATE_WORDS[state]
+    reading = sheet.call.readings[found[-1]]
+    if part.key == "capacitor":
+        of = nominal(sheet.call, fan_section(sheet.call))
+        return answer(reading) if of is None else f"{reading.value} of {of[0]:g} µF"
+    if isinstance(reading.value, list):
+        return f"{min(reading.numbers):.4g} to {max(reading.numbers):.4g}"
+    return answer(reading)
+
+
+def _way(path: dict[str, LinkReport], nodes: list[Node], width: float) -> list[Piece]:
+    """The way from part to part, round the end of a row; solid while every part so far is proved."""
     first = nodes[0]
-    found.append(Piece(f"M{first.x - 42:g} {first.y:g}H{first.x - 21:g}", "wire", path[first.link].state == "proved"))
+    found = [Piece(f"M{max(4, first.x - 44):g} {first.y:g}H{first.x - 21:g}", "wire", first.state == "proved")]
+    solid = True
     for a, b in pairwise(nodes):
-        solid = solid and path[a.link].state in ("proved", "not_applicable")
-        kind = "shaft" if a.link in ("windings", "bearings", "load") else "wire"
+        solid = solid and a.state in ("proved", "not_applicable")
+        kind = "shaft" if b.part.key in _SHAFT else "wire"
         if a.y == b.y:
             d = f"M{a.x + 21:g} {a.y:g}H{b.x - 21:g}"
         else:
-            turn = b.y - 46
-            d = f"M{a.x + 21:g} {a.y:g}H{width - 6:g}V{turn:g}H6V{b.y:g}H{b.x - 21:g}"
+            d = f"M{a.x + 21:g} {a.y:g}H{width - 5:g}V{a.y + 72:g}H5V{b.y:g}H{b.x - 21:g}"
         found.append(Piece(d, kind, solid))
     return found
 
 
-def _branch_piece(node: Node, at: dict[str, Node], path: dict[str, LinkReport]) -> Piece:
-    parent = at[{**_ABOVE, **_BELOW}[node.link]]
-    if node.side == "above":
-        return Piece(f"M{node.x:g} {node.y + 16:g}V{parent.y - 21:g}", "branch", path[node.link].state == "proved")
-    return Piece(f"M{parent.x:g} {parent.y + 68:g}V{node.y - 16:g}", "branch", path[node.link].state == "proved")
+def _control(nodes: list[Node], switch: Node) -> list[Piece]:
+    """Control: along its row, then down to the switch."""
+    found = [
+        Piece(f"M{a.x + 16:g} {a.y:g}H{b.x - 16:g}" if a.y == b.y else f"M{a.x:g} {a.y + 16:g}V{b.y - 50:g}", "branch", a.state == "proved")
+        for a, b in pairwise(nodes)
+        if a.y == b.y or a.x == b.x
+    ]
+    last = nodes[-1]
+    bend = "" if last.x == switch.x else f"V{switch.y - 36:g}H{switch.x:g}"
+    return [*found, Piece(f"M{last.x:g} {last.y + 16:g}{bend}V{switch.y - 21:g}", "branch", last.state == "proved")]

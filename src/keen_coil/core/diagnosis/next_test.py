@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import NamedTuple
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..call import Call
 from ..judge.capacitor import fan_section
@@ -21,7 +21,7 @@ from .compound import amps_question
 from .condemn import COMMUTATED, Gate
 from .expected import gains, most_in_question
 from .faults import FAULTS
-from .prior import _has_taps, _phases
+from .prior import has_taps, three_phases
 from .unit_path import LinkReport, no_overload, not_here_reason
 
 SWITCH_POWER_MINUTES = 3
@@ -37,7 +37,7 @@ class NextTest(BaseModel):
     kind: str
     at: str | None = None
     section: str | None = None
-    with_: str | None = None
+    with_: str | None = Field(None, serialization_alias="with")
     why: str
     minutes: float
     power: str
@@ -128,12 +128,12 @@ _OUTDOOR = ("split_condenser", "heat_pump_outdoor", "package_unit", None)
 NEEDS: dict[str, Callable[[Call], bool]] = {
     "": lambda call: True,
     "ecm": _is("ecm"), "not_ecm": lambda call: call.motor.kind != "ecm", "psc": _is("psc", None),
-    "three_phase": _phases, "taps": _has_taps,
+    "three_phase": three_phases, "taps": has_taps,
     "capacitor": lambda call: not_here_reason(call) is None,
     "dual": lambda call: call.unit.run_capacitor in ("dual", "compressor_only"),
     "belt": lambda call: call.motor.drive == "belt",
     "starter": lambda call: call.unit.switch is not None and call.unit.switch.kind == "starter",
-    "fused": lambda call: _phases(call) or call.unit.kind in ("furnace", "air_handler", "package_unit"),
+    "fused": lambda call: three_phases(call) or call.unit.kind in ("furnace", "air_handler", "package_unit"),
     "heat_pump": lambda call: call.unit.kind == "heat_pump_outdoor",
     "outdoor": lambda call: call.motor.role in (None, "condenser_fan") and call.unit.kind in _OUTDOOR,
     "indoor": lambda call: call.motor.role in ("indoor_blower", "inducer"),
@@ -165,7 +165,8 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
         if gain >= PROOF_BITS / 2:
             found.append((_rate(row, gain, state), KINDS[row.kind].power == "live", order, row, gain))
     found.sort(key=lambda item: (-round(item[0], 4), item[1], item[2]))
-    return [_offer(row, case, belief, gain) for _, _, _, row, gain in found[:MOST]]
+    settled = verdict != "not_proved"
+    return [_offer(row, case, belief, gain, settled) for _, _, _, row, gain in found[:MOST]]
 
 
 def _wants_gate(leading: str | None) -> bool:
@@ -260,13 +261,13 @@ def _wise(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
     return True
 
 
-def _offer(row: TestRow, case: Case, belief: Belief, gain: float) -> NextTest:
+def _offer(row: TestRow, case: Case, belief: Belief, gain: float, settled: bool = False) -> NextTest:
     section = None
     if row.kind == "capacitance_uf":
         section = "herm" if row.detail == "herm" else fan_section(case.call)
     why = row.why if row.kind != "shell_c" or not to_cool(case) else f"{row.why} Still to do: {to_cool(case)}."
     asked = most_in_question(belief, _question(row, case)) if _question(row, case) else None
-    if asked:
+    if asked and not settled:
         why += f" It would show or clear: {FAULTS[asked].says[:1].lower()}{FAULTS[asked].says[1:]}"
     return NextTest(
         kind=row.kind, at=row.at, section=section, with_="bare_shaft" if row.detail == "bare_shaft" else None,

@@ -16,11 +16,13 @@ SECOND_FAULT = 0.35
 _ROLES = {"condenser_fan": 0, "indoor_blower": 1, "inducer": 2}
 
 
-def _phases(call: Call) -> bool:
+def three_phases(call: Call) -> bool:
+    """Whether motor or unit is three-phase."""
     return call.motor.kind == "three_phase" or 3 in (call.motor.phase, call.unit.phase)
 
 
-def _has_taps(call: Call) -> bool:
+def has_taps(call: Call) -> bool:
+    """Whether the motor has speed taps, by its plate, the speeds used, or the readings."""
     told = (call.motor.speeds or 1) > 1 or len(call.unit.speeds_used) > 1 or len(call.motor.speed_amps_a) > 1
     return (told and call.motor.kind != "ecm") or any((r.speed or 1) > 1 for r in call.readings)
 
@@ -30,10 +32,10 @@ _HAS: dict[str, Callable[[Call], bool]] = {
     "ecm": lambda call: call.motor.kind == "ecm",
     "not_ecm": lambda call: call.motor.kind != "ecm",
     "psc": lambda call: call.motor.kind in (None, "psc"),
-    "three_phase": _phases,
+    "three_phase": three_phases,
     "capacitor": lambda call: not_here_reason(call) is None,
     "overload": lambda call: not no_overload(call),
-    "taps": _has_taps,
+    "taps": has_taps,
     "belt": lambda call: call.motor.drive == "belt",
     "starter": lambda call: call.unit.switch is not None and call.unit.switch.kind == "starter",
     "heat_pump": lambda call: call.motor.role in (None, "condenser_fan") and call.unit.kind in (None, "heat_pump_outdoor", "package_unit"),

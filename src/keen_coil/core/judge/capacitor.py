@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 from ..call import Call
-from ..limits import TRADE, Limits
+from ..limits import DEFAULTS, TRADE, Limits
 from ..readings import LoadPair, Reading
 from ..uncertainty import default_u, span
 from ..units import Span, fixed
@@ -20,8 +20,10 @@ UNDER_LOAD = "C = I / (2 pi f V), measured under load"
 
 def tolerance_pct(call: Call, limits: Limits) -> float:
     """Per cent a section may stray from its label: the label's, tightened by the shop, else the default."""
-    stated = call.capacitor.tolerance_pct
-    return float(stated) if stated is not None else limits.capacitor_tolerance_pct
+    stated, shop = call.capacitor.tolerance_pct, limits.capacitor_tolerance_pct
+    if stated is None:
+        return shop
+    return min(float(stated), shop) if shop < DEFAULTS.capacitor_tolerance_pct else float(stated)
 
 
 def microfarads_under_load(amps_a: float, volts_v: float, hz: float) -> float:
@@ -45,11 +47,18 @@ def fan_section(call: Call) -> str:
     return "fan" if call.unit.run_capacitor == "dual" or call.capacitor.section_uf("fan") else "single"
 
 
+def serving(reading: Reading, call: Call) -> str:
+    """The section a reading is about; all of a capacitor that serves the compressor only is the compressor's."""
+    return "herm" if call.unit.run_capacitor == "compressor_only" else reading.section or fan_section(call)
+
+
 def nominal(call: Call, section: str) -> tuple[float, str] | None:
     """The µF a section should have, and whose word that is: its label, else the motor plate."""
     label = call.capacitor.section_uf(section)
     if label is None and section != "herm":
         label = next((row.uf for row in call.capacitor.label if row.section != "herm"), None)
+    if label is None and call.unit.run_capacitor == "compressor_only":
+        label = next((row.uf for row in call.capacitor.label), None)
     if label is not None:
         return label, "label"
     if section != "herm" and call.motor.capacitor_uf is not None:
@@ -72,7 +81,7 @@ def band_for(call: Call, section: str, limits: Limits) -> Band | None:
 
 def judge_capacitance(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge µF of one section against its label, and the label against the motor plate."""
-    section = reading.section or fan_section(call)
+    section = serving(reading, call)
     link = None if section == "herm" else "capacitor"
     if reading.value == "shorted":
         return _shorted(index, reading, section, link)
@@ -89,7 +98,7 @@ def judge_under_load(index: int, reading: Reading, call: Call, limits: Limits) -
     uf = microfarads_under_load(pair.amps_a, pair.volts_v, hz)
     share = default_u(pair.amps_a, "A") / pair.amps_a if pair.amps_a else 1.0
     share += default_u(pair.volts_v, "V") / pair.volts_v
-    section = reading.section or fan_section(call)
+    section = serving(reading, call)
     return _judge_span(index, reading, Span(uf * (1 - share), uf * (1 + share)), section, call, limits)
 
 

@@ -68,7 +68,7 @@ def _judge(index: int, reading: Reading, read: Span, unit: str, band: Band, limi
     if reading.place == "switch_load":
         says = "Low from the switch on: wire or motor. Part them and test each."
         judgement = verdict_on(index, read, band, unit, "failed", "do_not_energise", says)
-        return Judged(judgement, LINK, (Signal("line_ground.low", text, (index,)),))
+        return Judged(judgement, "wiring", (Signal("line_ground.low", text, (index,)),))
     key, says = _low(reading, grounded, tester)
     finding = "grounded" if grounded else "do_not_energise"
     return Judged(verdict_on(index, read, band, unit, state, finding, says), LINK, (Signal(key, text, (index,)),))
@@ -82,7 +82,7 @@ def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, tex
     if reading.place == "switch_load":
         key = "line_ground.clear"
     judgement = verdict_on(index, read, band, unit, "normal", "good" if good else "watch", says)
-    return Judged(judgement, LINK, (Signal(key, text, (index,)),))
+    return Judged(judgement, None if key == "line_ground.clear" else LINK, (Signal(key, text, (index,)),))
 
 
 def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:

@@ -9,6 +9,7 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...desk.calls import save_complaint
+from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
 from ...desk.sheet import open_sheet
 from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
 
@@ -32,7 +33,7 @@ def show_arrive(request: Request, call_id: int) -> Response:
 
 def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
-    return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, **context)
+    return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, motors=motors_here(sheet), **context)
 
 
 @router.post("/calls/{call_id}/arrive")
@@ -44,3 +45,17 @@ def keep_complaint(request: Request, call_id: int, form: Annotated[dict[str, str
         faults = {path.removeprefix("complaint."): text for path, text in faults_by_field(error).items()}
         return _page(request, call_id, 422, faults=faults, typed=form)
     return go(f"/calls/{call_id}/make-safe")
+
+
+@router.post("/calls/{call_id}/motor")
+def choose_motor(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Say which motor of the unit is at fault, or note a sister."""
+    db = database(request)
+    try:
+        if form.get("motor_id"):
+            pick_motor_at_fault(db, call_id, stamp_of(form), form["motor_id"])
+        else:
+            add_sister(db, call_id, stamp_of(form), form.get("place", ""))
+    except BadInput as error:
+        return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/calls/{call_id}/arrive")

@@ -8,14 +8,20 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
+from ...core.diagnosis.parts import Part, parts_of
 from ...core.errors import BadInput
 from ...core.instructions import how_of, link_of
-from ...desk.pad import ledger, pad_for, title_of, unread_pair
+from ...desk.history import insulation_trend, sisters_of
+from ...desk.ledger import ledger, title_of
+from ...desk.pad import Pad, pad_for, unread_pair
 from ...desk.readings import judge_typed, take_reading
 from ...desk.sheet import Sheet, open_sheet
+from ...store.database import Database
 from ..band import band_picture
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, station_page
 from ..path_drawing import draw
+from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
+from ..probe_pictures import picture_of
 
 router = APIRouter()
 
@@ -31,14 +37,42 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
         else None
     )
     nxt = sheet.assessment.next_tests[:1]
+    chosen = _part(sheet, pad)
     return station_page(
         request, "path", sheet, status, pad=pad, rows=ledger(sheet), saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved),
-        wide=draw(sheet, 6, pad.link), narrow=draw(sheet, 4, pad.link),
+        wide=draw(sheet, 7, chosen), narrow=draw(sheet, 4, chosen), chosen=chosen,
         next_test=nxt[0] if nxt else None, next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
-        next_how=how_of(nxt[0].kind, nxt[0].at) if nxt else None,
+        next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
+        plot=_plot(database(request), sheet, pad), sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
         picture=band_picture(pad.band, None), **context,
     )  # fmt: skip
+
+
+def _next_name(sheet: Sheet, kind: str, at: str | None) -> str:
+    """The next test with the part it looks at, so that `look` says at what."""
+    how = how_of(kind, at)
+    part = next((part.name for part in parts_of(sheet.call) if part.link == how.link and part.place != "control"), "")
+    return how.name if not part or how.link in ("control", "running") or part in how.name else f"{part}, {how.name}"
+
+
+def _part(sheet: Sheet, pad: Pad) -> Part | None:
+    """The part of the drawing that the pad is about."""
+    parts = [part for part in parts_of(sheet.call) if part.link == pad.link]
+    exact = [part for part in parts if (part.kind, part.at) == (pad.how.kind, pad.how.at)]
+    return (exact or parts or [None])[0]
+
+
+def _plot(db: Database, sheet: Sheet, pad: Pad) -> Plot | None:
+    """The picture that belongs to the test: windings, taps, traverse, insulation over the visits."""
+    if pad.how.kind == "winding_ohm" and pad.how.at is None:
+        return ladder_plot(sheet) or windings_plot(sheet)
+    if pad.how.kind == "air_speed_fpm":
+        found = sheet.call.standing("air_speed_fpm")
+        return traverse_plot(found[-1][1].numbers) if found else None
+    if pad.how.kind == "insulation_mohm":
+        return trend_plot(insulation_trend(db, sheet), sheet.limits.insulation_floor_mohm, sheet.limits.insulation_good_mohm)
+    return None
 
 
 @router.get("/calls/{call_id}/path")
@@ -54,10 +88,11 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
     try:
         index = take_reading(db, call_id, stamp_of(form), form)
     except BadInput as error:
-        sheet = open_sheet(db, call_id)
-        return path_page(request, sheet, form, 422, faults=faults_by_field(error), typed=form)
+        faults = faults_by_field(error)
+        faults |= {"sure": fault.expected for fault in error.faults if fault.path == "sure"}
+        return path_page(request, open_sheet(db, call_id), form, 422, faults=faults, typed=form)
     sheet = open_sheet(db, call_id)
-    here = form.get("kind") == "winding_ohm" and unread_pair(sheet) and not form.get("replaces")
+    here = form.get("kind") == "winding_ohm" and unread_pair(sheet) and not form.get("replaces") and not form.get("value_2")
     where = {"link": form.get("link"), "kind": "winding_ohm"} if here else {}
     return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
 
@@ -66,7 +101,7 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
 def judge_now(request: Request, call_id: int) -> Response:
     """What the core says of the value in the field, before it is saved."""
     form = dict(request.query_params)
-    if not form.get("value", "").strip():
+    if not form.get("value", "").strip() or ("value_2" in form and not (form["value_2"].strip() and form.get("value_3", "").strip())):
         return Response("", media_type="text/html")
     sheet = open_sheet(database(request), call_id)
     try:
@@ -76,6 +111,5 @@ def judge_now(request: Request, call_id: int) -> Response:
             request, "parts/judged.html", judgement=None, lines=list(faults_by_field(error).values()), picture=None
         )
     band = pad_for(sheet, form.get("link", ""), form.get("kind", ""), form.get("at", "")).band
-    return render(
-        request, "parts/judged.html", judgement=judgement, lines=[], picture=band_picture(band, judgement.interval)
-    )
+    interval = judgement.interval if band is not None else None
+    return render(request, "parts/judged.html", judgement=judgement, lines=[], picture=band_picture(band, interval))

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import BadInput
+from ...desk.photographs import SUBJECTS, photographs_of
 from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
 from ...desk.sheet import open_sheet
 from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
@@ -15,11 +16,20 @@ from ..page import checked_form, database, faults_by_field, go, stamp_of, statio
 router = APIRouter()
 
 
+def plates_page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+    """What the plates say, and the photographs."""
+    sheet = open_sheet(database(request), call_id)
+    shown: dict[str, object] = {
+        "sections": SECTIONS, "texts": plate_texts(sheet.call), "photo_faults": {}, "subjects": SUBJECTS,
+        "photographs": photographs_of(database(request), call_id),
+    }  # fmt: skip
+    return station_page(request, "plates", sheet, status, **(shown | context))
+
+
 @router.get("/calls/{call_id}/plates")
 def show_plates(request: Request, call_id: int) -> Response:
     """What the plates say."""
-    sheet = open_sheet(database(request), call_id)
-    return station_page(request, "plates", sheet, sections=SECTIONS, texts=plate_texts(sheet.call))
+    return plates_page(request, call_id)
 
 
 @router.post("/calls/{call_id}/plates")
@@ -30,6 +40,5 @@ def keep_plates(request: Request, call_id: int, form: Annotated[dict[str, str], 
     except BadInput as error:
         sheet = open_sheet(database(request), call_id)
         typed = plate_texts(sheet.call) | {path: form[path] for path in FIELDS if path in form}
-        faults = faults_by_field(error)
-        return station_page(request, "plates", sheet, 422, sections=SECTIONS, texts=typed, faults=faults)
+        return plates_page(request, call_id, 422, texts=typed, faults=faults_by_field(error))
     return go(f"/calls/{call_id}/path")

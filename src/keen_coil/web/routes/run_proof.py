@@ -9,7 +9,8 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...core.proof.run_test import NEEDED
-from ...desk.pad import ledger, proof_pad, title_of
+from ...desk.ledger import ledger, title_of
+from ...desk.pad import proof_pad
 from ...desk.readings import take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ..band import band_picture

@@ -1,0 +1,156 @@
+"""The parts of the path in this unit, from the supply to the air: computed from the unit, one rule a row.
+
+Each part belongs to a link of the contract and to the test that looks at it. Control parts lead to the switch.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from ..call import Call
+from .compound import turns_wheel
+from .prior import has_taps, three_phases
+from .unit_path import no_overload, not_here_reason
+
+Place = Literal["way", "control", "aside"]
+
+
+@dataclass(frozen=True)
+class Part:
+    """A part of the path: its key, link, name for the technician, the test that looks at it, where it is drawn."""
+
+    key: str
+    link: str
+    name: str
+    kind: str
+    at: str | None
+    place: Place
+
+
+Says = Callable[[Call], str]
+
+
+@dataclass(frozen=True)
+class Rule:
+    """A row: the part, its name (fixed or from the unit), and what the unit must be for it to be there."""
+
+    key: str
+    link: str
+    name: str | Says
+    kind: str
+    at: str | None
+    place: Place
+    when: Callable[[Call], bool] = lambda call: True
+
+
+def _outdoor(call: Call) -> bool:
+    return call.motor.role in (None, "condenser_fan")
+
+
+def _starter(call: Call) -> bool:
+    return switch_kind(call) == "starter"
+
+
+def _kind(*kinds: str) -> Callable[[Call], bool]:
+    return lambda call: call.unit.kind in kinds
+
+
+def _inducer(call: Call) -> bool:
+    return call.motor.role == "inducer"
+
+
+def _ecm(call: Call) -> bool:
+    return call.motor.kind == "ecm"
+
+
+def switch_kind(call: Call) -> str:
+    """What switches the motor: as read off the unit, else the usual thing for its role."""
+    switch = call.unit.switch
+    if switch is not None and switch.kind is not None:
+        return switch.kind
+    return "contactor" if _outdoor(call) and not _ecm(call) else "board"
+
+
+_SWITCH = {"contactor": "contactor", "relay": "relay", "board": "board relay", "starter": "starter", "remote_switch": "speed switch"}
+
+
+def _switch_name(call: Call) -> str:
+    poles = call.unit.switch.poles if call.unit.switch else None
+    name = _SWITCH[switch_kind(call)]
+    return f"1-pole {name}" if poles == 1 and name in ("contactor", "relay") else name
+
+
+def _windings_name(call: Call) -> str:
+    if has_taps(call):
+        speeds = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), len(call.unit.speeds_used))
+        return f"{speeds} speed taps" if speeds > 1 else "speed taps"
+    return "module, motor" if _ecm(call) else "three phases" if three_phases(call) else "windings"
+
+
+def _air_name(call: Call) -> str:
+    if _inducer(call):
+        return "vent and drain"
+    return "filter, ducts" if call.motor.role == "indoor_blower" else "coil"
+
+
+def _capacitor_name(call: Call) -> str:
+    return {"dual": "dual capacitor", "own": "own capacitor"}.get(call.unit.run_capacitor or "", "capacitor")
+
+
+def _safety_name(call: Call) -> str:
+    if _inducer(call):
+        return "limits, roll-out"
+    if call.motor.role == "indoor_blower":
+        return "limit" if call.unit.kind in ("furnace", "package_unit") else "float switch"
+    return "pressure sw."
+
+
+_INSIDE = _kind("furnace", "air_handler", "fan_coil")
+RULES: tuple[Rule, ...] = (
+    Rule("supply", "supply", lambda call: "three lines" if three_phases(call) else "supply", "supply_v", "unit", "way"),
+    Rule("breaker", "protection", "breaker", "breaker", None, "way"),
+    Rule("fuses", "protection", "three fuses", "fuse", None, "way", three_phases),
+    Rule("disconnect", "disconnect", lambda call: "service switch" if _INSIDE(call) else "disconnect", "disconnect", None, "way"),
+    Rule("switch", "switching", _switch_name, "supply_v", "switch_load", "way"),
+    Rule("starter_overload", "protection", "its overload", "starter_overload", None, "way", _starter),
+    Rule("wire", "wiring", "wire", "supply_v", "motor", "way"),
+    Rule("joints", "connections", lambda call: "plug" if _ecm(call) else "connections", "connection", None, "way"),
+    Rule("capacitor", "capacitor", _capacitor_name, "capacitance_uf", None, "way", lambda call: call.motor.kind in (None, "psc")),
+    Rule("overload", "overload", "overload", "winding_ohm", None, "way", lambda call: no_overload(call) is None),
+    Rule("windings", "windings", _windings_name, "winding_ohm", None, "way", lambda call: not _ecm(call)),
+    Rule("module", "windings", _windings_name, "ecm_winding_ohm", None, "way", _ecm),
+    Rule("bearings", "bearings", "bearings", "spin", None, "way"),
+    Rule("belt", "load", "belt", "belt_look", None, "way", lambda call: call.motor.drive == "belt"),
+    Rule("load", "load", lambda call: "wheel" if turns_wheel(call) else "blade", "load_look", None, "way"),
+    Rule("air", "air", _air_name, "air_path", None, "way", lambda call: not _inducer(call)),
+    Rule("vent", "air", _air_name, "vent_drain", None, "way", _inducer),
+    Rule("call", "control", lambda call: "heat call" if _inducer(call) else "fan call", "control_call", None, "control"),
+    Rule("door", "control", "door switch", "hold", "door_switch", "control", lambda call: not _outdoor(call) and _INSIDE(call)),
+    Rule("safeties", "control", _safety_name, "safety", None, "control"),
+    Rule("pressure", "control", "air switch", "safety", "pressure_switch", "control", _inducer),
+    Rule("defrost", "control", "defrost", "hold", "defrost", "control", lambda call: _outdoor(call) and call.unit.kind == "heat_pump_outdoor"),
+    Rule("delay", "control", "delay", "hold", "delay", "control", lambda call: not _inducer(call)),
+    Rule("lockout", "control", "board lockout", "hold", "board_lockout", "control", lambda call: _inducer(call) or switch_kind(call) == "board"),
+    Rule("leak", "control", "leak lockout", "hold", "leak_lockout", "control", lambda call: bool(call.unit.refrigerant_mildly_flammable)),
+    Rule("command", "control", "command", "ecm_command", None, "control", _ecm),
+    Rule("frame", "insulation", "to the frame", "ground_ohm", None, "aside", lambda call: not _ecm(call)),
+    Rule("frame_ecm", "insulation", "to the frame", "ecm_ground_ohm", None, "aside", _ecm),
+    Rule("running", "running", "how it runs", "turns_way", None, "aside"),
+    Rule("sister", "running", lambda call: "sister fan" if (call.unit.sisters or 0) == 1 else "sister fans", "sister_amps_a", None, "aside", lambda call: bool(call.unit.sisters)),
+)  # fmt: skip
+
+
+def parts_of(call: Call) -> list[Part]:
+    """The parts of this unit's path, in the order of the current; then control, then what hangs beside."""
+    return [
+        Part(rule.key, rule.link, rule.name if isinstance(rule.name, str) else rule.name(call), rule.kind, rule.at, rule.place)
+        for rule in RULES
+        if rule.when(call)
+    ]
+
+
+def serves_no_fan(call: Call) -> bool:
+    """Whether the unit has a capacitor that is not this fan's."""
+    return not_here_reason(call) is not None and call.motor.kind in (None, "psc")

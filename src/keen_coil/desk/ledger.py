@@ -1,0 +1,74 @@
+"""The readings of a call as a list: what was read, with its uncertainty, what it means, what replaced it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.diagnosis.case import answer
+from ..core.instructions import link_of
+from ..core.judge.air import mean_fpm
+from ..core.judge.judged import Judgement
+from ..core.readings import LoadPair
+from .sheet import Sheet
+
+
+@dataclass(frozen=True)
+class LedgerRow:
+    """A reading in the list below the path."""
+
+    index: int
+    title: str
+    value: str
+    judgement: Judgement
+    withdrawn_by: int | None
+    kind: str
+    at: str
+    link: str
+    taken_at: object
+
+
+def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
+    """The readings, newest first, withdrawn ones too."""
+    replaced = {r.replaces: i for i, r in enumerate(sheet.call.readings) if r.replaces is not None}
+    rows = []
+    for index, reading in enumerate(sheet.call.readings):
+        if reading.is_proof == proof:
+            row = LedgerRow(
+                index, title_of(sheet, index), _value(sheet, index), sheet.assessment.judgements[index],
+                replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at),
+                reading.taken_at,
+            )  # fmt: skip
+            rows.append(row)
+    return rows[::-1]
+
+
+def title_of(sheet: Sheet, index: int) -> str:
+    """A reading's name with where and on what it was taken."""
+    reading = sheet.call.readings[index]
+    where = [reading.at, reading.section and {"herm": "compressor", "fan": "fan"}.get(reading.section)]
+    where += [
+        "-".join(reading.pair) if reading.pair else None,
+        reading.lead,
+        reading.when if reading.is_proof or reading.kind in ("safety", "supply_v") else None,
+    ]
+    where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
+    where += [f"speed {reading.speed}" if reading.speed else None, "dried" if reading.dried else None]
+    text = ", ".join(part.replace("_", " ") for part in where if part)
+    return f"{reading.row.title}{', ' if text else ''}{text}"
+
+
+def _value(sheet: Sheet, index: int) -> str:
+    """What was read with its uncertainty, to the digits that were typed."""
+    reading, judgement = sheet.call.readings[index], sheet.assessment.judgements[index]
+    if isinstance(reading.value, LoadPair):
+        return f"{reading.value.amps_a} A at {reading.value.volts_v} V"
+    if reading.kind == "air_speed_fpm":
+        return f"mean {mean_fpm(reading.numbers):.0f} fpm of {len(reading.numbers)}"
+    if (reading.turns or 1) > 1:
+        through = [f"{number / reading.turns:.2f}" for number in reading.numbers if reading.turns]
+        shown = " / ".join(map(str, reading.value)) if isinstance(reading.value, list) else reading.value
+        return f"{' / '.join(through)} {reading.row.unit} ({shown} through {reading.turns} turns)"
+    if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
+        return answer(reading)
+    places = max(1, len(str(reading.value).partition(".")[2]))
+    return f"{reading.value} ± {(judgement.interval[1] - judgement.interval[0]) / 2:.{places}f} {reading.row.unit}"

@@ -1,0 +1,65 @@
+"""The motors of a unit: which one is at fault, and its sisters."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.errors import bad
+from ..core.units import horsepower_text
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .sheet import Sheet
+
+LONGEST_PLACE = 60
+
+
+@dataclass(frozen=True)
+class MotorHere:
+    """A motor that is in the unit now."""
+
+    id: int
+    name: str
+    says: str
+    mine: bool
+
+
+def motors_here(sheet: Sheet) -> list[MotorHere]:
+    """The motors in this call's unit now, in the order they were put in."""
+    there = [motor for motor in sheet.row.motor.unit.motors if motor.removed_at is None]
+    return [MotorHere(m.id, m.place or f"motor {i + 1}", _says(m), m.id == sheet.row.motor_id) for i, m in enumerate(there)]
+
+
+def _says(motor: tables.Motor) -> str:
+    plate = motor.plate
+    hp = horsepower_text(float(plate["hp"])) + " hp" if plate.get("hp") else ""
+    words = [str(plate.get("role", "motor")).replace("_", " "), hp, f"{plate['rpm']} rpm" if plate.get("rpm") else ""]
+    return ", ".join(word for word in words if word)
+
+
+def pick_motor_at_fault(db: Database, call_id: int, stamp: Stamp, motor_id: str) -> None:
+    """Make another motor of the same unit the one this call is about.
+
+    Raises `BadInput` when it is not in the unit, or readings of the first one were taken already.
+    """
+    with act_on(db, call_id, stamp, "pick_motor_at_fault") as (_, row):
+        here = {str(m.id): m for m in row.motor.unit.motors if m.removed_at is None}
+        if motor_id not in here:
+            raise bad("motor_id", motor_id, "a motor that is in this unit")
+        if row.readings and here[motor_id].id != row.motor_id:
+            raise bad("motor_id", here[motor_id].place or motor_id, "no change once readings were taken: open a call for the other motor")
+        row.motor_id = here[motor_id].id
+
+
+def add_sister(db: Database, call_id: int, stamp: Stamp, place: str) -> None:
+    """Note that the unit has another motor like this one, at a named place. Raises `BadInput`."""
+    name = place.strip()
+    if not 1 <= len(name) <= LONGEST_PLACE:
+        raise bad("place", name[:40] or "nothing", f"where it sits, 1 to {LONGEST_PLACE} characters")
+    with act_on(db, call_id, stamp, "add_sister") as (session, row):
+        mine = row.motor
+        if any(m.place == name for m in mine.unit.motors if m.removed_at is None):
+            raise bad("place", name, "a place of its own")
+        session.add(tables.Motor(unit_id=mine.unit_id, plate=dict(mine.plate), around=dict(mine.around), place=name))
+        same = [m for m in mine.unit.motors if m.removed_at is None and m.plate.get("role") == mine.plate.get("role")]
+        mine.unit.plate = mine.unit.plate | {"sisters": len(same)}

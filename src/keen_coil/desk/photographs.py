@@ -1,0 +1,92 @@
+"""Photographs kept with a call: plates, wiring, blade. Drawn anew, made smaller, without where they were taken."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+
+from ..core.errors import bad
+from ..store import tables
+from ..store.database import Database
+from .acts import NotThere, Stamp, act_on
+
+SUBJECTS = ("plate", "wiring", "blade", "other")
+FORMATS = ("JPEG", "PNG", "WEBP")
+LONGEST_SIDE, MOST_PIXELS, MOST_OF_A_CALL = 1600, 60_000_000, 40
+MEDIA_TYPE, QUALITY = "image/jpeg", 82
+EXPECTED = "a photograph: JPEG, PNG or WebP"
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A photograph as a page lists it."""
+
+    id: int
+    subject: str
+    taken_at: datetime
+
+
+def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, name: str, data: bytes) -> int:
+    """Keep a photograph with a call; its id. Raises `BadInput` when it is none, or of no known subject."""
+    if subject not in SUBJECTS:
+        raise bad("subject", subject, "one of " + ", ".join(SUBJECTS))
+    content = drawn_anew(data, name)
+    with act_on(db, call_id, stamp, "add_photograph") as (session, row):
+        had = session.scalars(select(tables.Photograph.id).where(tables.Photograph.call_id == row.id)).all()
+        if len(had) >= MOST_OF_A_CALL:
+            raise bad("photo", name, f"at most {MOST_OF_A_CALL} photographs for a call")
+        found = tables.Photograph(
+            call_id=call_id, subject=subject, media_type=MEDIA_TYPE, content=content,
+            sha256=hashlib.sha256(content).hexdigest(), taken_at=stamp.now,
+        )  # fmt: skip
+        session.add(found)
+        session.flush()
+        return found.id
+
+
+def drawn_anew(data: bytes, name: str) -> bytes:
+    """The picture as a JPEG of its pixels alone: turned upright, at most 1600 a side, no metadata.
+
+    Raises `BadInput` on anything that is not a picture of a known format, or far too large.
+    """
+    from PIL import Image, ImageOps, UnidentifiedImageError
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=FORMATS) as picture:
+                if picture.width * picture.height > MOST_PIXELS:
+                    raise bad("photo", f"{picture.width} x {picture.height}", f"at most {MOST_PIXELS // 1_000_000} megapixels")
+                upright = ImageOps.exif_transpose(picture).convert("RGB")
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombWarning, Image.DecompressionBombError) as error:
+        if hasattr(error, "faults"):
+            raise
+        raise bad("photo", name, EXPECTED) from None
+    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    plain = Image.new("RGB", upright.size)
+    plain.paste(upright)
+    out = io.BytesIO()
+    plain.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue()
+
+
+def photographs_of(db: Database, call_id: int) -> list[Shown]:
+    """The photographs of a call, oldest first."""
+    with db.reading() as session:
+        columns = (tables.Photograph.id, tables.Photograph.subject, tables.Photograph.taken_at)
+        query = select(*columns).where(tables.Photograph.call_id == call_id).order_by(tables.Photograph.id)
+        return [Shown(*row) for row in session.execute(query)]
+
+
+def photograph(db: Database, call_id: int, photo_id: int) -> tuple[bytes, str]:
+    """A photograph's bytes and media type. Raises `NotThere`."""
+    with db.reading() as session:
+        found = session.get(tables.Photograph, photo_id)
+        if found is None or found.call_id != call_id:
+            raise NotThere(f"photograph {photo_id}")
+        return found.content, found.media_type

@@ -1,0 +1,80 @@
+"""The shop's settings: limits that it tightens. They are never loosened past the defaults of the core."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from ..core.errors import BadInput, Fault
+from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
+from ..core.units import plain
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, record_act
+
+LIMITS = "limits"
+
+
+@dataclass(frozen=True)
+class LimitRow:
+    """A limit as the settings page shows it."""
+
+    name: str
+    says: str
+    unit: str
+    default: float
+    now: float
+    source: str
+    tighter: str
+
+
+_UNITS = {"pct": "%", "ohm": "ohm", "mohm": "Mohm", "v": "V", "c": "C", "minutes": "min"}
+
+
+def limits_in(session: Session) -> Limits:
+    """The limits in force in this shop."""
+    row = session.get(tables.Setting, LIMITS)
+    return tightened(row.value) if row is not None else DEFAULTS
+
+
+def shop_limits(db: Database) -> Limits:
+    """The limits in force in this shop."""
+    with db.reading() as session:
+        return limits_in(session)
+
+
+def limit_rows(limits: Limits) -> list[LimitRow]:
+    """Every limit with its default, its source, and what it is now."""
+    return [
+        LimitRow(name, about.says, _UNITS.get(name.rsplit("_", 1)[-1], ""), getattr(DEFAULTS, name), getattr(limits, name), about.source, about.tighter)
+        for name, about in ABOUT.items()
+    ]  # fmt: skip
+
+
+def save_limits(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Tighten limits; an empty field goes back to the default. Raises `BadInput` naming each field that would loosen."""
+    wished: dict[str, float] = {}
+    faults = []
+    for name in (name for name in ABOUT if fields.get(name, "").strip()):
+        try:
+            value = float(fields[name])
+            tightened({name: value})
+        except ValueError:
+            faults.append(Fault(name, fields[name][:40], _expected(name)))
+        else:
+            if value != getattr(DEFAULTS, name):
+                wished[name] = value
+    if faults:
+        raise BadInput(faults)
+    with db.writing() as session:
+        record_act(session, stamp, "save_limits", None)
+        session.merge(tables.Setting(name=LIMITS, value=wished, changed_at=stamp.now))
+
+
+def _expected(name: str) -> str:
+    about, default = ABOUT[name], getattr(DEFAULTS, name)
+    if about.tighter == "fixed":
+        return f"{plain(default)}: this limit is not moved"
+    return f"a number, {plain(default)} or {about.tighter}"

@@ -1,0 +1,35 @@
+"""Photographs of a call: add one, show one."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...desk.photographs import add_photograph, photograph
+from ..page import checked_form, database, faults_by_field, go, stamp_of, upload
+from .plates import plates_page
+
+router = APIRouter()
+
+
+@router.post("/calls/{call_id}/photographs")
+async def keep_photograph(
+    request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
+) -> Response:
+    """Keep a photograph with the call."""
+    try:
+        name, data = await upload(request, "photo")
+        add_photograph(database(request), call_id, stamp_of(form), form.get("subject", ""), name, data)
+    except BadInput as error:
+        return plates_page(request, call_id, 422, photo_faults=faults_by_field(error))
+    return go(f"/calls/{call_id}/plates", "photographs")
+
+
+@router.get("/calls/{call_id}/photographs/{photo_id}")
+def show_photograph(request: Request, call_id: int, photo_id: int) -> Response:
+    """The picture itself."""
+    content, media_type = photograph(database(request), call_id, photo_id)
+    return Response(content, media_type=media_type, headers={"Cache-Control": "private, max-age=86400"})

@@ -1,0 +1,47 @@
+"""Settings: the shop's limits, and how findings are weighed."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.diagnosis.evidence import QUESTIONS
+from ...core.diagnosis.faults import FAULTS, LEADS_TO, ONE_OF
+from ...core.diagnosis.prior import SECOND_FAULT
+from ...core.errors import BadInput
+from ...desk.settings import limit_rows, save_limits, shop_limits
+from ..page import checked_form, database, faults_by_field, go, render, stamp_of
+
+router = APIRouter()
+
+
+def _page(request: Request, status: int = 200, **context: object) -> Response:
+    rows = limit_rows(shop_limits(database(request)))
+    return render(request, "settings.html", status, station="settings", rows=rows, **context)
+
+
+@router.get("/settings")
+def show_settings(request: Request) -> Response:
+    """The limits, each with its source."""
+    return _page(request)
+
+
+@router.post("/settings")
+def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Tighten limits."""
+    try:
+        save_limits(database(request), stamp_of(form), form)
+    except BadInput as error:
+        return _page(request, 422, faults=faults_by_field(error), typed=form)
+    return go("/settings", saved=1)
+
+
+@router.get("/settings/weighing")
+def show_weighing(request: Request) -> Response:
+    """The evidence table as a table."""
+    return render(
+        request, "weighing.html", station="settings", questions=QUESTIONS, faults_table=FAULTS, leads_to=LEADS_TO,
+        one_of=ONE_OF, second=SECOND_FAULT,
+    )  # fmt: skip
