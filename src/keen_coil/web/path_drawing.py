@@ -195,7 +195,7 @@ def _word(sheet: Sheet, part: Part, state: str) -> str:
     """The figure last read on a part, else its state in words."""
     found = _readings(sheet, part)
     if not found or state == "not_applicable" or part.key in ("frame", "frame_ecm", "overload", "windings", "module"):
-        return _STATE_WORDS[state]
+        return part.note if part.note and state == "unproved" else _STATE_WORDS[state]
     reading = sheet.call.readings[found[-1]]
     if part.key == "capacitor":
         of = nominal(sheet.call, fan_section(sheet.call))

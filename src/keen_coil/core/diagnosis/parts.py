@@ -12,7 +12,7 @@ from typing import Literal
 from ..call import Call
 from .compound import turns_wheel
 from .prior import has_taps, three_phases
-from .unit_path import no_overload, not_here_reason
+from .unit_path import no_overload
 
 Place = Literal["way", "control", "aside"]
 
@@ -27,6 +27,7 @@ class Part:
     kind: str
     at: str | None
     place: Place
+    note: str = ""
 
 
 Says = Callable[[Call], str]
@@ -77,9 +78,13 @@ _SWITCH = {"contactor": "contactor", "relay": "relay", "board": "board relay", "
 
 
 def _switch_name(call: Call) -> str:
-    poles = call.unit.switch.poles if call.unit.switch else None
-    name = _SWITCH[switch_kind(call)]
-    return f"1-pole {name}" if poles == 1 and name in ("contactor", "relay") else name
+    return _SWITCH[switch_kind(call)]
+
+
+def _note(key: str, call: Call) -> str:
+    """What a part wants to be known for before it is tested: a one-pole switch leaves a leg live."""
+    one_pole = key == "switch" and call.unit.switch is not None and call.unit.switch.poles == 1
+    return "1 pole" if one_pole and switch_kind(call) in ("contactor", "relay") else ""
 
 
 def _windings_name(call: Call) -> str:
@@ -145,12 +150,7 @@ RULES: tuple[Rule, ...] = (
 def parts_of(call: Call) -> list[Part]:
     """The parts of this unit's path, in the order of the current; then control, then what hangs beside."""
     return [
-        Part(rule.key, rule.link, rule.name if isinstance(rule.name, str) else rule.name(call), rule.kind, rule.at, rule.place)
+        Part(rule.key, rule.link, rule.name if isinstance(rule.name, str) else rule.name(call), rule.kind, rule.at, rule.place, _note(rule.key, call))
         for rule in RULES
         if rule.when(call)
     ]
-
-
-def serves_no_fan(call: Call) -> bool:
-    """Whether the unit has a capacitor that is not this fan's."""
-    return not_here_reason(call) is not None and call.motor.kind in (None, "psc")

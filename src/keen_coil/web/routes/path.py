@@ -44,7 +44,7 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
         wide=draw(sheet, 7, chosen), narrow=draw(sheet, 4, chosen), chosen=chosen,
         next_test=nxt[0] if nxt else None, next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
         next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
-        plot=_plot(database(request), sheet, pad), sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
+        plot=_plot(database(request), sheet, pad, saved), sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
         picture=band_picture(pad.band, None), **context,
     )  # fmt: skip
 
@@ -63,14 +63,17 @@ def _part(sheet: Sheet, pad: Pad) -> Part | None:
     return (exact or parts or [None])[0]
 
 
-def _plot(db: Database, sheet: Sheet, pad: Pad) -> Plot | None:
-    """The picture that belongs to the test: windings, taps, traverse, insulation over the visits."""
-    if pad.how.kind == "winding_ohm" and pad.how.at is None:
+def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | None:
+    """The picture of what was just saved, else of the test: windings, taps, traverse, insulation over the visits."""
+    kind, at = pad.how.kind, pad.how.at
+    if saved is not None and sheet.call.readings[saved].kind in ("winding_ohm", "air_speed_fpm", "insulation_mohm"):
+        kind, at = sheet.call.readings[saved].kind, None
+    if kind == "winding_ohm" and at is None:
         return ladder_plot(sheet) or windings_plot(sheet)
-    if pad.how.kind == "air_speed_fpm":
+    if kind == "air_speed_fpm":
         found = sheet.call.standing("air_speed_fpm")
         return traverse_plot(found[-1][1].numbers) if found else None
-    if pad.how.kind == "insulation_mohm":
+    if kind == "insulation_mohm":
         return trend_plot(insulation_trend(db, sheet), sheet.limits.insulation_floor_mohm, sheet.limits.insulation_good_mohm)
     return None
 

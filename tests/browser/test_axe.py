@@ -1,0 +1,25 @@
+"""axe finds nothing serious on any page, in either theme, at a desk and in one hand."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+
+from .test_look import PAGES
+
+pytestmark = pytest.mark.browser
+SIZES = {"daylight": ((1280, 800), (390, 844)), "attic": ((1280, 800),)}
+
+
+@pytest.mark.parametrize("theme", ["daylight", "attic"])
+def test_axe_finds_nothing_serious(browser, server, theme):
+    found = []
+    for size in SIZES[theme]:
+        with browser.new_context(viewport={"width": size[0], "height": size[1]}) as context:
+            context.add_cookies([{"name": "keen_coil_theme", "value": theme, "url": server}])
+            page = context.new_page()
+            for path in PAGES:
+                page.goto(server + path)
+                for violation in Axe().run(page).response["violations"]:
+                    if violation["impact"] in ("serious", "critical"):
+                        nodes = [node["html"][:160] for node in violation["nodes"][:3]]
+                        found.append((path, size[0], violation["id"], nodes))
+    assert found == []
