@@ -147,7 +147,7 @@ def _pick(rng: random.Random, role: str, kind: str) -> str:
     return rng.choices(names, [rates[name] for name in names])[0]
 
 
-def _bend(unit: Unit, fault: str) -> None:  # noqa: C901 - one line a fault
+def _bend(unit: Unit, fault: str) -> None:
     """What a fault does to the unit's quantities."""
     u = unit.rng.uniform
     blocks = {"supply_missing": "supply", "breaker_tripped": "breaker", "disconnect_open": "disconnect", "fuse_open": "fuse",

@@ -7,8 +7,9 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy.exc import IntegrityError, OperationalError
 
+from keen_coil.desk.sheet import open_sheet
 from keen_coil.store import tables
-from keen_coil.store.database import Database, migrate
+from keen_coil.store.database import MIGRATIONS, Database, migrate
 
 
 def test_the_migrations_give_what_the_tables_say(db):
@@ -73,3 +74,30 @@ def test_a_failed_migration_leaves_the_file_as_it_was(tmp_path):
     with sqlite3.connect(path) as connection:
         names = {row[0] for row in connection.execute("select name from sqlite_master where type = 'table'")}
     assert names == {"reading"}
+
+
+SCHEMAS = sorted((MIGRATIONS / "schema").glob("*.sql"))
+
+
+def test_each_migration_left_a_dump_of_its_schema():
+    versions = sorted(path.name[:4] for path in (MIGRATIONS / "versions").glob("0*.py"))
+    assert [path.stem for path in SCHEMAS] == versions
+
+
+@pytest.mark.parametrize("dump", SCHEMAS, ids=lambda path: path.stem)
+def test_a_file_of_any_earlier_version_is_brought_up_with_its_data(tmp_path, dump):
+    path = tmp_path / "old.db"
+    with sqlite3.connect(path) as old:
+        old.executescript(dump.read_text(encoding="utf-8"))
+        old.execute("insert into site (id, name) values (1, 'Rope works')")
+        old.execute("insert into unit (id, site_id, name, plate) values (1, 1, 'north', '{}')")
+        old.execute("insert into motor (id, unit_id, plate, around) values (1, 1, '{\"rpm\": 1090}', '{}')")
+        old.execute("insert into call (id, motor_id, opened_at, version, complaint, meters) values (1, 1, '2026-01-01 10:00:00', 1, '{}', '{}')")
+        old.execute("insert into reading (call_id, position, kind, body) values (1, 0, 'spin', '{\"kind\": \"spin\", \"value\": \"free\"}')")
+    db = Database(path)
+    sheet = open_sheet(db, 1)
+    assert sheet.call.motor.rpm == 1090
+    assert [reading.value for reading in sheet.call.readings] == ["free"]
+    with db.engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), tables.Table.metadata) == []
+    db.close()

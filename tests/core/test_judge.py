@@ -3,10 +3,10 @@
 import pytest
 
 from keen_coil.core.judge.capacitor import bleed_seconds, microfarads_under_load
+from keen_coil.core.judge.cooling import copper_temperature
 from keen_coil.core.judge.insulation import at_40_c
 from keen_coil.core.judge.readings import judge_readings
 from keen_coil.core.judge.supply import unbalance_pct
-from keen_coil.core.judge.cooling import copper_temperature
 from keen_coil.core.limits import ABOUT, DEFAULTS, Limits, tightened
 from keen_coil.core.speed import poles_of, slip
 from tests.calls import make_call, reading

@@ -2,8 +2,8 @@
 
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.readings import KINDS
-from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, VOLTS_AT_MOTOR, make_call, pair, reading
-from tests.core.test_faults import BLOWER, CALLED, CLEAR, ECM, FED, INDUCER, MODULE_OFF, NOT, THREE
+from tests.calls import FREE, GOOD_CAPACITOR, GOOD_WINDINGS, VOLTS_AT_MOTOR, make_call, pair, reading
+from tests.core.test_faults import BLOWER, CALLED, ECM, FED, INDUCER, MODULE_OFF, NOT, THREE
 
 
 def found(*rows, **changes):

@@ -23,7 +23,7 @@ def post(client, page_path, action, files=None, **fields):
     return client.post(action, data={**hidden(page.text, action), **fields}, files=files)
 
 
-@pytest.mark.parametrize("path", ["/", "/shelf", "/help", *[f"/calls/{n}/{s}" for n in range(1, 7) for s in STATIONS]])
+@pytest.mark.parametrize("path", ["/", "/shelf", "/help", "/settings", "/settings/weighing", *[f"/calls/{n}/{s}" for n in range(1, 15) for s in STATIONS]])
 def test_every_page_answers_with_the_policy(client, path):
     answer = client.get(path)
     assert answer.status_code == 200

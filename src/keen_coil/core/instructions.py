@@ -79,6 +79,19 @@ TESTS: tuple[How, ...] = (
 )  # fmt: skip
 
 
+NEEDED: dict[tuple[str, str | None], str] = {
+    ("ecm_power", None): "ecm", ("ecm_command", None): "ecm", ("ecm_winding_ohm", None): "ecm", ("ecm_ground_ohm", None): "ecm",
+    ("fuse", None): "fused", ("starter_overload", None): "starter", ("hold", "defrost"): "heat_pump", ("hold", "door_switch"): "indoor",
+    ("hold", "fan_control"): "outdoor", ("hold", "leak_lockout"): "flammable", ("safety", "pressure_switch"): "inducer",
+    ("capacitor_look", None): "capacitor", ("capacitance_uf", None): "capacitor", ("capacitor_case_ohm", None): "capacitor",
+    ("capacitor_load", None): "capacitor", ("winding_ohm", None): "not_ecm", ("ground_ohm", None): "not_ecm", ("insulation_mohm", None): "not_ecm",
+    ("winding_ohm", "switch_load"): "three_phase", ("ground_ohm", "switch_load"): "not_ecm", ("belt_look", None): "belt",
+    ("vent_drain", None): "inducer", ("draught_inwc", None): "inducer", ("static_inwc", None): "blower", ("air_speed_fpm", None): "air",
+    ("turned_before_power", None): "outdoor", ("sister_amps_a", None): "sisters", ("sister_shell_c", None): "sisters", ("air_path", None): "air",
+}  # fmt: skip
+"""What a unit must have for the pad to offer a test (`next_test.NEEDS`); tests not named are always offered."""
+
+
 def tests_of(link: str) -> list[How]:
     """The tests the pad offers on a link, in order."""
     return [row for row in TESTS if row.link == link]

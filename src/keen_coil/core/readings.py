@@ -155,6 +155,12 @@ def _take_figure(kind: ReadingKind, value: Any) -> Any:
         raise _refusal(kind.expected()) from None
 
 
+def _warmth(reading: Reading) -> int | None:
+    """Ohms at another temperature are about another thing: in steps of 5 C."""
+    known = reading.kind == "winding_ohm" and reading.temperature_c is not None
+    return round(float(reading.temperature_c or 0) / 5) if known else None
+
+
 class Reading(Plate):
     """One reading with its qualifiers; `value` and `u` as displayed, before dividing by `turns`."""
 
@@ -266,5 +272,5 @@ class Reading(Plate):
         return (
             self.kind, self.at, self.when or "standing", self.across or "line", self.section, pair, self.lead,
             self.leg or "whole", self.speed, self.tap, self.with_ or "load", self.stage or "found", self.dried,
-            round(float(self.temperature_c) / 5) if self.kind == "winding_ohm" and self.temperature_c is not None else None,
+            _warmth(self),
         )  # fmt: skip

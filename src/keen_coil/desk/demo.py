@@ -59,7 +59,7 @@ def _earlier(visit: dict[str, Any], call: tables.Call, now: datetime) -> tables.
         motor=call.motor, technician=call.technician, opened_at=opened, closed_at=opened + timedelta(minutes=50),
         complaint={"symptom": "other", "says": "Yearly look."}, meters={}, power="dead", power_at=opened, version=2,
         school="amps", readings=[tables.Reading(position=0, kind="insulation_mohm", body=body)],
-        outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly look, nothing changed."},
+        outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly look, all well."},
     )  # fmt: skip
 
 

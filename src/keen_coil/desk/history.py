@@ -65,9 +65,12 @@ def sisters_of(db: Database, sheet: Sheet) -> list[Sister]:
     with db.reading() as session:
         amps = {m.id: _last_amps(session.scalars(
             select(tables.Reading.body).join(tables.Reading.call)
-            .where(tables.Call.motor_id == m.id, tables.Reading.kind == "run_amps_a").order_by(tables.Reading.id.desc()).limit(1)
+            .where(tables.Call.motor_id == m.id, tables.Reading.kind == "run_amps_a")
+            .order_by(tables.Reading.id.desc()).limit(1)
         ).first()) for m in motors}  # fmt: skip
-    return [Sister(m.id, m.place or f"motor {i + 1}", m.id == sheet.row.motor_id, amps[m.id]) for i, m in enumerate(motors)]
+    return [
+        Sister(m.id, m.place or f"motor {i + 1}", m.id == sheet.row.motor_id, amps[m.id]) for i, m in enumerate(motors)
+    ]
 
 
 def _last_amps(body: dict[str, object] | None) -> str:

@@ -27,7 +27,9 @@ class MotorHere:
 def motors_here(sheet: Sheet) -> list[MotorHere]:
     """The motors in this call's unit now, in the order they were put in."""
     there = [motor for motor in sheet.row.motor.unit.motors if motor.removed_at is None]
-    return [MotorHere(m.id, m.place or f"motor {i + 1}", _says(m), m.id == sheet.row.motor_id) for i, m in enumerate(there)]
+    return [
+        MotorHere(m.id, m.place or f"motor {i + 1}", _says(m), m.id == sheet.row.motor_id) for i, m in enumerate(there)
+    ]
 
 
 def _says(motor: tables.Motor) -> str:
@@ -47,7 +49,11 @@ def pick_motor_at_fault(db: Database, call_id: int, stamp: Stamp, motor_id: str)
         if motor_id not in here:
             raise bad("motor_id", motor_id, "a motor that is in this unit")
         if row.readings and here[motor_id].id != row.motor_id:
-            raise bad("motor_id", here[motor_id].place or motor_id, "no change once readings were taken: open a call for the other motor")
+            raise bad(
+                "motor_id",
+                here[motor_id].place or motor_id,
+                "no change once readings were taken: open a call for the other motor",
+            )
         row.motor_id = here[motor_id].id
 
 

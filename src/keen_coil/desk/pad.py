@@ -10,7 +10,7 @@ from ..core.diagnosis.case import answer
 from ..core.diagnosis.faults import LINKS
 from ..core.diagnosis.next_test import NEEDS
 from ..core.diagnosis.prior import has_taps, three_phases
-from ..core.instructions import RUNNING, How, link_of, tests_of
+from ..core.instructions import NEEDED, RUNNING, How, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
 from ..core.judge.current import SOURCE, amps_on_plate, limit_amps
 from ..core.judge.judged import Band
@@ -22,16 +22,9 @@ from .sheet import Sheet
 WORDS = {
     "OL": "over range (OL)", "not_turning": "not turning", "hub_loose": "hub loose", "stuck_closed": "stuck closed",
 }  # fmt: skip
-_HERE: dict[tuple[str, str | None], str] = {
-    ("ecm_power", None): "ecm", ("ecm_command", None): "ecm", ("ecm_winding_ohm", None): "ecm", ("ecm_ground_ohm", None): "ecm",
-    ("fuse", None): "fused", ("starter_overload", None): "starter", ("hold", "defrost"): "heat_pump", ("hold", "door_switch"): "indoor",
-    ("hold", "fan_control"): "outdoor", ("hold", "leak_lockout"): "flammable", ("safety", "pressure_switch"): "inducer",
-    ("capacitor_look", None): "capacitor", ("capacitance_uf", None): "capacitor", ("capacitor_case_ohm", None): "capacitor",
-    ("capacitor_load", None): "capacitor", ("winding_ohm", None): "not_ecm", ("ground_ohm", None): "not_ecm", ("insulation_mohm", None): "not_ecm",
-    ("winding_ohm", "switch_load"): "three_phase", ("ground_ohm", "switch_load"): "not_ecm", ("belt_look", None): "belt",
-    ("vent_drain", None): "inducer", ("draught_inwc", None): "inducer", ("static_inwc", None): "blower", ("air_speed_fpm", None): "air",
-    ("turned_before_power", None): "outdoor", ("sister_amps_a", None): "sisters", ("sister_shell_c", None): "sisters", ("air_path", None): "air",
-}  # fmt: skip
+_ISOLATED = (
+    "capacitance_uf", "winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_winding_ohm", "ecm_ground_ohm",
+)  # fmt: skip
 _OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_ground_ohm")
 
 
@@ -89,23 +82,23 @@ class Pad:
         return self.kind.is_number or self.kind.name == "capacitor_load"
 
 
-def tests_here(call: Call, link: str) -> list[How]:
+def offered_here(call: Call, link: str) -> list[How]:
     """The tests of a link that this unit can have."""
-    found = [how for how in tests_of(link) if NEEDS[_HERE.get((how.kind, how.at), "")](call)]
+    found = [how for how in tests_of(link) if NEEDS[NEEDED.get((how.kind, how.at), "")](call)]
     return found or tests_of(link)[:1]
 
 
 def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:
     """The pad on a link, at the test asked for or the first that is still to do."""
     link = link if link in (*LINKS, RUNNING) else _suggested_link(sheet)
-    tests = tests_here(sheet.call, link)
+    tests = offered_here(sheet.call, link)
     how = next((row for row in tests if row.kind == kind and (row.at or "") == at), None) or _first_open(sheet, tests)
     row = KINDS[how.kind]
     return Pad(
         link=link, how=how, kind=row, tests=tests, fits=fits_power(row.name, sheet.row.power), replaces=replaces,
         band=band_of(sheet, row.name), qualifiers=_qualifiers(sheet, how, replaces, pair), extras=_extras(row.name),
         legs=_legs(sheet.call, row), turns=row.unit == "A", asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
-        asks_isolated=row.name in ("capacitance_uf", "winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_winding_ohm", "ecm_ground_ohm"),
+        asks_isolated=row.name in _ISOLATED,
         asks_unit=row.name in _OHMS,
     )  # fmt: skip
 
@@ -115,8 +108,8 @@ def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) 
     row = KINDS[kind]
     how = How("proof", kind, at or None, title.lower(), do, "")
     return Pad(
-        link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None, legs=_legs(sheet.call, row),
-        band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof", when=when,
+        link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
+        legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof", when=when,
     )  # fmt: skip
 
 
@@ -124,7 +117,10 @@ def _legs(call: Call, row: ReadingKind) -> tuple[str, ...]:
     """Names of three values given together; empty when one is."""
     if row.name == "ecm_winding_ohm":
         return ("1-2", "2-3", "3-1")
-    if not row.three or not (call.motor.kind == "three_phase" or (three_phases(call) and call.motor.kind not in ("psc", "shaded_pole", "ecm"))):
+    if not row.three or not (
+        call.motor.kind == "three_phase"
+        or (three_phases(call) and call.motor.kind not in ("psc", "shaded_pole", "ecm"))
+    ):
         return ()
     return ("L1", "L2", "L3") if row.unit == "A" else ("A-B", "B-C", "C-A")
 
@@ -171,8 +167,10 @@ def _extras(kind: str) -> list[Extra]:
     return {
         "winding_ohm": [Extra("temperature_c", "shell at", "C"), *cooling], "shell_c": cooling,
         "insulation_mohm": [Extra("temperature_c", "winding at", "C"), Extra("test_v", "tested with", "V", "500")],
-        "air_speed_fpm": [Extra("free_area_ft2", "free area", "ft2")], "ecm_power": [Extra("volts_v", "volts read", "V")],
-        "static_inwc": [Extra("needs_inwc", "plate allows", "in")], "draught_inwc": [Extra("needs_inwc", "switch needs", "in")],
+        "air_speed_fpm": [Extra("free_area_ft2", "free area", "ft2")],
+        "ecm_power": [Extra("volts_v", "volts read", "V")],
+        "static_inwc": [Extra("needs_inwc", "plate allows", "in")],
+        "draught_inwc": [Extra("needs_inwc", "switch needs", "in")],
         "ecm_command": [Extra("tap", "tap or pin")],
     }.get(kind, [])  # fmt: skip
 
@@ -185,12 +183,23 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
     if kind in ("ground_ohm", "insulation_mohm"):
         found["lead"] = _leads(sheet, kind)
     if kind in ("capacitance_uf", "capacitor_load") and fan_section(call) == "fan":
-        read = {r.section or "fan": answer(r) for _, r in call.standing(kind) if kind == "capacitance_uf"}
-        found["section"] = [Choice(s, n, read.get(s, ""), s == "fan") for s, n in (("fan", "fan section"), ("herm", "compressor section"))]
+        read: dict[str, str] = {r.section or "fan": answer(r) for _, r in call.standing("capacitance_uf")}
+        found["section"] = [
+            Choice(s, n, read.get(s, ""), s == "fan")
+            for s, n in (("fan", "fan section"), ("herm", "compressor section"))
+        ]
     if kind == "spin":
         found["with"] = [Choice("load", "load on", chosen=True), Choice("bare_shaft", "bare shaft")]
-    if kind in ("run_amps_a", "background_amps_a") and not _legs(call, KINDS[kind]) and call.motor.kind in (None, "psc"):
-        found["leg"] = [Choice("whole", "whole current", chosen=True), Choice("capacitor", "capacitor lead"), Choice("winding", "one winding")]
+    if (
+        kind in ("run_amps_a", "background_amps_a")
+        and not _legs(call, KINDS[kind])
+        and call.motor.kind in (None, "psc")
+    ):
+        found["leg"] = [
+            Choice("whole", "whole current", chosen=True),
+            Choice("capacitor", "capacitor lead"),
+            Choice("winding", "one winding"),
+        ]
     if kind in ("fuse", "conductor"):
         legs = ("L1", "L2", "L3") if three_phases(call) else ("line", "switched", "capacitor")
         found["leg"] = [Choice(leg, leg, _shown(call, kind, leg), i == 0) for i, leg in enumerate(legs)]
@@ -199,7 +208,10 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
     if kind == "supply_v" and how.at in ("switch_load", "motor"):
         found["when"] = [Choice("standing", "standing still", chosen=True), Choice("running", "running")]
     if kind == "safety":
-        found["when"] = [Choice("rest", "at rest", chosen=how.at == "pressure_switch"), Choice("running", "running", chosen=how.at is None)]
+        found["when"] = [
+            Choice("rest", "at rest", chosen=how.at == "pressure_switch"),
+            Choice("running", "running", chosen=how.at is None),
+        ]
     return found
 
 
@@ -213,7 +225,10 @@ def _speeds(call: Call, kind: str) -> list[Choice]:
     names = {1: "high", count: "low"}
     first = next((n for n in range(1, count + 1) if n not in read), 1)
     shown = {} if kind == "winding_ohm" else read
-    choices = [Choice(str(n), f"{n} {names.get(n, '')}".strip(), shown.get(n, ""), n == first and kind != "winding_ohm") for n in range(1, count + 1)]
+    choices = [
+        Choice(str(n), f"{n} {names.get(n, '')}".strip(), shown.get(n, ""), n == first and kind != "winding_ohm")
+        for n in range(1, count + 1)
+    ]
     return [Choice("", "no tap", chosen=True), *choices] if kind == "winding_ohm" else choices
 
 

@@ -61,9 +61,18 @@ def drawn_anew(data: bytes, name: str) -> bytes:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=FORMATS) as picture:
                 if picture.width * picture.height > MOST_PIXELS:
-                    raise bad("photo", f"{picture.width} x {picture.height}", f"at most {MOST_PIXELS // 1_000_000} megapixels")
+                    raise bad(
+                        "photo", f"{picture.width} x {picture.height}", f"at most {MOST_PIXELS // 1_000_000} megapixels"
+                    )
                 upright = ImageOps.exif_transpose(picture).convert("RGB")
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombWarning, Image.DecompressionBombError) as error:
+    except (
+        UnidentifiedImageError,
+        OSError,
+        SyntaxError,
+        ValueError,
+        Image.DecompressionBombWarning,
+        Image.DecompressionBombError,
+    ) as error:
         if hasattr(error, "faults"):
             raise
         raise bad("photo", name, EXPECTED) from None

@@ -45,7 +45,7 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     if kind.power != "any":
         data["power"] = POWER_WORD[power]
     if kind.name in ("winding_ohm", "shell_c") and "minutes_off" not in data and power == "dead" and power_at:
-        data["minutes_off"] = int((now - power_at).total_seconds() // 60)
+        data["minutes_off"] = max(0, int((now - power_at).total_seconds() // 60))
     return data
 
 
@@ -78,9 +78,11 @@ def ask_about(call: Call) -> str:
         return ""
     ohms = reading.numbers[0]
     if reading.kind == "winding_ohm" and ohms != float("inf") and (ohms > 1000 or 0 < ohms < 0.3):
-        return f"{plain(ohms)} ohm for a winding: is the meter in kilohm? Choose the unit it shows, or say that it is so."
+        return (
+            f"{plain(ohms)} ohm for a winding: is the meter in kilohm? Choose the unit it shows, or say that it is so."
+        )
     if reading.kind != "winding_ohm" and ohms < 100:
-        return f"{plain(ohms)} ohm to the frame: ohm, kilohm or megohm on the meter? Choose the unit, or say that it is so."
+        return f"{plain(ohms)} ohm to the frame: ohm, kilohm or megohm on the meter? Choose it, or say that it is so."
     return ""
 
 

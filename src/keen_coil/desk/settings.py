@@ -48,13 +48,16 @@ def shop_limits(db: Database) -> Limits:
 def limit_rows(limits: Limits) -> list[LimitRow]:
     """Every limit with its default, its source, and what it is now."""
     return [
-        LimitRow(name, about.says, _UNITS.get(name.rsplit("_", 1)[-1], ""), getattr(DEFAULTS, name), getattr(limits, name), about.source, about.tighter)
+        LimitRow(
+            name, about.says, _UNITS.get(name.rsplit("_", 1)[-1], ""), getattr(DEFAULTS, name), getattr(limits, name),
+            about.source, about.tighter,
+        )
         for name, about in ABOUT.items()
     ]  # fmt: skip
 
 
 def save_limits(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Tighten limits; an empty field goes back to the default. Raises `BadInput` naming each field that would loosen."""
+    """Tighten limits; an empty field goes back to the default. Raises `BadInput` on each that would loosen."""
     wished: dict[str, float] = {}
     faults = []
     for name in (name for name in ABOUT if fields.get(name, "").strip()):

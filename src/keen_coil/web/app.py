@@ -24,12 +24,40 @@ from ..store.database import Database
 from .guard import BodyLimit, SecurityHeaders
 from .page import HERE, environment, render
 from .routes import (
-    api, arrive, board, finding, hand_over, make_safe, match, path, photographs, plates, run_proof, settings as settings_page,
-    shelf, view,
+    api,
+    arrive,
+    board,
+    finding,
+    hand_over,
+    make_safe,
+    match,
+    path,
+    photographs,
+    plates,
+    run_proof,
+    shelf,
+    view,
 )  # fmt: skip
+from .routes import (
+    settings as settings_page,
+)
 
 HOSTS = ["127.0.0.1", "localhost", "[::1]", "["]
-_PAGES = (board, arrive, make_safe, plates, path, finding, match, run_proof, hand_over, shelf, view, photographs, settings_page)
+_PAGES = (
+    board,
+    arrive,
+    make_safe,
+    plates,
+    path,
+    finding,
+    match,
+    run_proof,
+    hand_over,
+    shelf,
+    view,
+    photographs,
+    settings_page,
+)
 
 
 def create_app(settings: Settings) -> FastAPI:

@@ -22,7 +22,13 @@ _NAMES = {
     "protection": "breaker, fuses", "wiring": "wire", "load": "blade", "air": "air path", "insulation": "to the frame",
     "control": "call for the fan", RUNNING: "how it runs",
 }  # fmt: skip
-_STATE_WORDS = {"unproved": "not yet", "proved": "proved", "suspect": "suspect", "failed": "failed", "not_applicable": "not the fan's"}
+_STATE_WORDS = {
+    "unproved": "not yet",
+    "proved": "proved",
+    "suspect": "suspect",
+    "failed": "failed",
+    "not_applicable": "not the fan's",
+}
 _JUDGED = {"normal": "proved", "failed": "failed", "suspect": "suspect", "borderline": "suspect"}
 _SHAFT = ("bearings", "belt", "load", "air", "vent")
 _SHAPES = {
@@ -30,13 +36,10 @@ _SHAPES = {
     "failed": "M-10-24h20l14 14v20l-14 14h-20l-14-14v-20Z",
     "unproved": "M-21 0a21 21 0 0 1 42 0a21 21 0 0 1-42 0Z", "not_applicable": "M-14 0h28",
 }  # fmt: skip
-_GLYPHS = {
-    "protection": "protection", "control": "control", RUNNING: "load", "insulation": "insulation",
-}  # fmt: skip
 _GLYPH_OF = {
-    "fuses": "fuse", "starter_overload": "overload", "belt": "belt", "door": "disconnect", "safeties": "safety", "pressure": "safety",
-    "defrost": "defrost", "delay": "delay", "lockout": "board", "leak": "board", "command": "command", "module": "board",
-    "vent": "drain", "sister": "load", "running": "running",
+    "fuses": "fuse", "starter_overload": "overload", "belt": "belt", "door": "disconnect", "safeties": "safety",
+    "pressure": "safety", "defrost": "defrost", "delay": "delay", "lockout": "board", "leak": "board",
+    "command": "command", "module": "board", "vent": "drain", "sister": "load", "running": "running",
 }  # fmt: skip
 
 
@@ -66,7 +69,7 @@ class Node:
     @property
     def glyph(self) -> str:
         """The name of its sign in the sprite."""
-        return _GLYPH_OF.get(self.part.key, _GLYPHS.get(self.part.link, self.part.link))
+        return _GLYPH_OF.get(self.part.key, self.part.link)
 
     @property
     def shape(self) -> str:
@@ -122,7 +125,8 @@ def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
     way, control, aside = ([p for p in parts if p.place == place] for place in ("way", "control", "aside"))
     columns = max(len(row) for row in _rows(way, columns))
     step = width / columns
-    nodes, y = [], FIRST
+    nodes: list[Node] = []
+    y = FIRST
     for row in _rows(way, columns):
         if any(part.key == "switch" for part in row):
             y += 26 if nodes else 0
@@ -139,7 +143,15 @@ def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
         nodes.append(_node(sheet, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
     height = below + ASIDE_ROW * ((len(aside) - 1) // across) + 30
     at = {node.part.key: node for node in nodes}
-    return Drawing(width, height, nodes, [*_way(sheet.assessment.path, [at[p.key] for p in way], width), *_control([at[p.key] for p in control], at["switch"])])
+    return Drawing(
+        width,
+        height,
+        nodes,
+        [
+            *_way(sheet.assessment.path, [at[p.key] for p in way], width),
+            *_control([at[p.key] for p in control], at["switch"]),
+        ],
+    )
 
 
 def _rows(parts: list[Part], columns: int) -> list[list[Part]]:
@@ -186,7 +198,7 @@ def _state(sheet: Sheet, part: Part) -> str:
 
 
 def _carried(sheet: Sheet, part: Part) -> bool:
-    """Whether a proved call proves this control part too: not the command of a commutated motor, nor what a board weighs."""
+    """Whether a proved call proves this control part too: not a command, nor what an inducer's board weighs."""
     motor = sheet.call.motor
     return not (part.key == "command" or (motor.role == "inducer" and part.key != "call"))
 
@@ -224,7 +236,11 @@ def _way(path: dict[str, LinkReport], nodes: list[Node], width: float) -> list[P
 def _control(nodes: list[Node], switch: Node) -> list[Piece]:
     """Control: along its row, then down to the switch."""
     found = [
-        Piece(f"M{a.x + 16:g} {a.y:g}H{b.x - 16:g}" if a.y == b.y else f"M{a.x:g} {a.y + 16:g}V{b.y - 50:g}", "branch", a.state == "proved")
+        Piece(
+            f"M{a.x + 16:g} {a.y:g}H{b.x - 16:g}" if a.y == b.y else f"M{a.x:g} {a.y + 16:g}V{b.y - 50:g}",
+            "branch",
+            a.state == "proved",
+        )
         for a, b in pairwise(nodes)
         if a.y == b.y or a.x == b.x
     ]

@@ -77,10 +77,15 @@ def ladder_plot(sheet: Sheet) -> Plot | None:
     lines, texts = [Line("M30 24H46", "wire")], [Text(24, 29, "common", "start")]
     for i, tap in enumerate(steps):
         y = 52 + 34 * i
-        lines += [Line(f"M60 {y - 28}a7 7 0 0 1 0 14a7 7 0 0 1 0 14", "open" if tap.read is None else "wire"), Line(f"M60 {y}H120", "open" if tap.read is None else "wire")]
+        lines += [
+            Line(f"M60 {y - 28}a7 7 0 0 1 0 14a7 7 0 0 1 0 14", "open" if tap.read is None else "wire"),
+            Line(f"M60 {y}H120", "open" if tap.read is None else "wire"),
+        ]
         texts += [Text(128, y + 5, f"speed {tap.speed}", "start", True), Text(210, y + 5, _ohms(tap), "start")]
     says = ", ".join(f"speed {tap.speed} {_ohms(tap)}" for tap in steps)
-    return Plot(330, 40 + 34 * len(steps), [Line("M46 24H60", "wire"), *lines[1:]], texts, f"Speed taps from common: {says}")
+    return Plot(
+        330, 40 + 34 * len(steps), [Line("M46 24H60", "wire"), *lines[1:]], texts, f"Speed taps from common: {says}"
+    )
 
 
 def _ohms(tap: Tap) -> str:
@@ -100,7 +105,12 @@ def traverse_plot(points: list[float]) -> Plot | None:
         lines.append(Line(bar, "back" if point < 0 else "air"))
     low = min(points)
     foot = 152 if low < 0 else 94
-    texts = [Text(14, 14, f"{max(points):.0f} fpm", "start"), Text(318, 14, f"lowest {low:.0f}", "end"), Text(14, foot, "hub", "start"), Text(318, foot, "rim", "end")]
+    texts = [
+        Text(14, 14, f"{max(points):.0f} fpm", "start"),
+        Text(318, 14, f"lowest {low:.0f}", "end"),
+        Text(14, foot, "hub", "start"),
+        Text(318, foot, "rim", "end"),
+    ]
     back = sum(point < 0 for point in points)
     return Plot(332, foot + 6, lines, texts, f"{len(points)} points from hub to rim, {back} blowing back")
 
@@ -116,9 +126,16 @@ def trend_plot(visits: list[Visit], floor: float, good: float) -> Plot | None:
     xs = [40 + 270 * i / (len(visits) - 1) for i in range(len(visits))]
     way = "L".join(f"{x:.1f} {y(visit.mohm):.1f}" for x, visit in zip(xs, visits, strict=True))
     lines = [Line(f"M30 {y(floor):.1f}H318", "floor"), Line(f"M30 {y(good):.1f}H318", "thin"), Line("M" + way, "wire")]
-    texts = [Text(4, y(floor) + 4, f"{floor:g}", "start"), Text(4, y(good) + 4, f"{good:g}", "start"), Text(165, 138, "Mohm at 40 C")]
+    texts = [
+        Text(4, y(floor) + 4, f"{floor:g}", "start"),
+        Text(4, y(good) + 4, f"{good:g}", "start"),
+        Text(165, 138, "Mohm at 40 C"),
+    ]
     for x, visit in ((xs[0], visits[0]), (xs[-1], visits[-1])):
         shown = "over" if math.isinf(visit.mohm) else fixed(visit.mohm)
-        texts += [Text(x, y(visit.mohm) - 8, shown, "middle", True), Text(x, 138, f"{visit.on:%b %Y}", "end" if x > 200 else "start")]
+        texts += [
+            Text(x, y(visit.mohm) - 8, shown, "middle", True),
+            Text(x, 138, f"{visit.on:%b %Y}", "end" if x > 200 else "start"),
+        ]
     says = ", ".join(f"{visit.on:%d %b %Y} {visit.mohm:.3g} Mohm" for visit in visits)
     return Plot(330, 144, lines, texts, f"Insulation over the visits: {says}")

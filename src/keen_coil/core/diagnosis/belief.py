@@ -115,7 +115,7 @@ class Belief:
         without = self.weight[None, :] - self.chance
         left = _normal(without) @ self._membership
         now = self.probability @ self._membership
-        return np.asarray(_log_odds(now)[None, :] - _log_odds(left)) / np.log(2)
+        return np.asarray((_log_odds(now)[None, :] - _log_odds(left)) / np.log(2))
 
     def together(self, least: float) -> list[tuple[tuple[str, str], float]]:
         """Pairs of faults true together with at least this probability, likeliest first."""
@@ -183,7 +183,9 @@ def _softened(table: Floats, seen: list[Seen]) -> Floats:
     return table
 
 
-def _weighed(members: Ints, table: Floats, normal: NDArray[np.bool_], log_prior: Floats, brought: Floats) -> tuple[Ints, Floats, Floats]:
+def _weighed(
+    members: Ints, table: Floats, normal: NDArray[np.bool_], log_prior: Floats, brought: Floats
+) -> tuple[Ints, Floats, Floats]:
     """Sets with their log weight, and the log chance of each answer under each set: [answers, sets]."""
     parts = table[:, members]
     least, most = parts.min(axis=2), parts.max(axis=2)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 from pydantic import BaseModel
@@ -65,7 +65,7 @@ _DRAINS = Cause(
 )  # fmt: skip
 
 
-def causes(case: Case, verdict: Verdict, signals: set[str], states: dict[str, str]) -> list[Cause]:
+def causes(case: Case, verdict: Verdict, signals: set[str], states: Mapping[str, str]) -> list[Cause]:
     """Causes shown by readings; for a condemned motor also what nobody has looked at."""
     found = [Cause(cause=row.cause, says=row.says, do=row.do) for row in CAUSES if signals & set(row.signals)]
     if verdict != "condemn_motor":

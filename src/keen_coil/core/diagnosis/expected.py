@@ -45,7 +45,9 @@ def _simplest(belief: Belief) -> NDArray[np.int64]:
 def _own(members: frozenset[int], faults: tuple[str, ...]) -> int:
     """How many faults of a set nothing else in it brings about."""
     names = {faults[i] for i in members}
-    return len(names) - len({consequence for cause, consequence, _ in LEADS_TO if cause in names and consequence in names})
+    return len(names) - len(
+        {consequence for cause, consequence, _ in LEADS_TO if cause in names and consequence in names}
+    )
 
 
 def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:

@@ -120,7 +120,7 @@ TESTS: tuple[TestRow, ...] = (
 )  # fmt: skip
 
 
-def _is(*kinds: str) -> Callable[[Call], bool]:
+def _is(*kinds: str | None) -> Callable[[Call], bool]:
     return lambda call: call.motor.kind in kinds
 
 

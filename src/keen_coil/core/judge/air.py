@@ -34,7 +34,8 @@ def judge_traverse(index: int, reading: Reading, call: Call, limits: Limits) -> 
     text = f"mean {mean_fpm(points):.0f} fpm of {len(points)} points"
     if back:
         says = f"Reversed at {len(back)} of {len(points)} points: blocked coil, or the blade at the wrong height."
-        judgement = Judgement(reading=index, state="failed", finding="out", says=f"{says} Mean {mean_fpm(points):.0f} fpm.",
+        says = f"{says} Mean {mean_fpm(points):.0f} fpm."
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says,
                               limit="no point reversed", source=TRADE)  # fmt: skip
         return Judged(judgement, LINK, (Signal("flow.reversed", f"{text}, {len(back)} reversed", (index,)),))
     if reading.free_area_ft2 is None:
@@ -53,7 +54,8 @@ def _per_ton(index: int, reading: Reading, flow: float, call: Call, limits: Limi
     area = float(reading.free_area_ft2 or 1)
     whole = Span(mean_fpm([s.low for s in read]) * area, mean_fpm([s.high for s in read]) * area)
     band = Band(limits.cfm_per_ton_low * tons, limits.cfm_per_ton_high * tons,
-                f"{limits.cfm_per_ton_low:g} to {limits.cfm_per_ton_high:g} cfm a ton, {tons:g} tons", TRADE)  # fmt: skip
+                f"{limits.cfm_per_ton_low:g} to {limits.cfm_per_ton_high:g} cfm a ton, {tons:g} tons",
+                TRADE)  # fmt: skip
     state = state_in(whole, band)
     word = {"normal": "even", "borderline": "borderline"}.get(state, "weak" if whole.mid < band.low else "strong")
     says = f"{flow:.0f} cfm, {flow / tons:.0f} a ton: " + {
@@ -76,7 +78,9 @@ def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
     says = {"right": "Within what the blower is rated for.", "high": "Too high: filter, coil, closed grilles.",
             "borderline": "On the limit with the meter's error."}[word]  # fmt: skip
     finding = {"right": "good", "borderline": "borderline"}.get(word, "out")
-    signals = (Signal(f"static.{word}", f"static {read.mid:.2f} in of water", (index,)),) if word != "borderline" else ()
+    signals = (
+        (Signal(f"static.{word}", f"static {read.mid:.2f} in of water", (index,)),) if word != "borderline" else ()
+    )
     return Judged(verdict_on(index, read, band, "inwc", state, finding, says), LINK, signals)
 
 
@@ -92,7 +96,11 @@ def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> J
     says = {"enough": "Enough to hold the pressure switch.", "short": "Too little: vent, drain, tube, wheel or speed.",
             "borderline": "Right at what the switch needs: it will drop out in the wind."}[word]  # fmt: skip
     finding = {"enough": "good", "borderline": "borderline"}.get(word, "out")
-    signals = (Signal(f"draught.{word}", f"draught {read.mid:.2f} of {needs:g} in", (index,)),) if word != "borderline" else ()
+    signals = (
+        (Signal(f"draught.{word}", f"draught {read.mid:.2f} of {needs:g} in", (index,)),)
+        if word != "borderline"
+        else ()
+    )
     return Judged(verdict_on(index, read, band, "inwc", state, finding, says), LINK, signals)
 
 

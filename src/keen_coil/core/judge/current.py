@@ -134,10 +134,14 @@ def judge_background(index: int, reading: Reading, motor: Motor, call: Call, lim
     read = max(reading.numbers)
     limit = f"at most {most:.2f} A for each turn through the jaw"
     if read <= most:
-        return Judged(Judgement(reading=index, state="normal", finding="good", says="Little enough.", limit=limit, source=TRADE))
+        return Judged(
+            Judgement(reading=index, state="normal", finding="good", says="Little enough.", limit=limit, source=TRADE)
+        )
     turns = f"or pass the lead {int(read / most) + 1} times through the jaw"
     says = f"{100 * read / plate:.0f} % of the plate: move the jaw away from other leads, {turns}."
-    return Judged(Judgement(reading=index, state="borderline", finding="borderline", says=says, limit=limit, source=TRADE))
+    return Judged(
+        Judgement(reading=index, state="borderline", finding="borderline", says=says, limit=limit, source=TRADE)
+    )
 
 
 def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
@@ -165,6 +169,8 @@ def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits:
     }[word]  # fmt: skip
     state: State = {"alike": "normal", "borderline": "borderline"}.get(word, "failed")  # type: ignore[assignment]
     finding = {"alike": "good", "borderline": "borderline"}.get(word, "out")
-    judgement = Judgement(reading=index, state=state, finding=finding, says=f"{says} {share:+.0f} %.", limit=limit, source=TRADE)
+    judgement = Judgement(
+        reading=index, state=state, finding=finding, says=f"{says} {share:+.0f} %.", limit=limit, source=TRADE
+    )
     signals = (Signal(f"sister.{word}", f"{ours.mid:.2f} A beside the sister's {theirs.mid:.2f}", (index,)),)
     return Judged(judgement, None, signals if word != "borderline" else ())

@@ -70,14 +70,25 @@ def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -
     opened = reading.numbers.count(math.inf)
     if opened:
         says = f"{'A pair is' if opened < 3 else 'All pairs are'} open: the motor, not its module."
-        judgement = Judgement(reading=index, state="failed", finding="open", says=says, limit="three equal pairs", source=TRADE)
+        judgement = Judgement(
+            reading=index, state="failed", finding="open", says=says, limit="three equal pairs", source=TRADE
+        )
         return Judged(judgement, "windings", (Signal("ecm_windings.failed", "module off: a pair is open", (index,)),))
     share, state = phase_state(reading.numbers, reading, call.meters, limits)
     finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
     limit = f"up to {limits.phase_ohm_normal_pct:g} % normal, above {limits.phase_ohm_pct:g} % failed"
-    judgement = Judgement(reading=index, state=state, finding=finding, says=f"The three pairs differ by {share:.1f} %.", limit=limit, source=TRADE)
+    judgement = Judgement(
+        reading=index,
+        state=state,
+        finding=finding,
+        says=f"The three pairs differ by {share:.1f} %.",
+        limit=limit,
+        source=TRADE,
+    )
     key = {"good": "ecm_windings.even", "out": "ecm_windings.failed"}.get(finding)
-    return Judged(judgement, "windings", (Signal(key, f"module off: pairs differ by {share:.1f} %", (index,)),) if key else ())
+    return Judged(
+        judgement, "windings", (Signal(key, f"module off: pairs differ by {share:.1f} %", (index,)),) if key else ()
+    )
 
 
 def judge_motor_frame(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
@@ -87,12 +98,23 @@ def judge_motor_frame(index: int, reading: Reading, call: Call, limits: Limits) 
     low, high = limits.grounded_mohm * 1e6, limits.ohmmeter_mohm * 1e6
     band = Band(high, math.inf, f"above {limits.ohmmeter_mohm:g} Mohm, {MODULE_OFF}", TRADE)
     if reading.value == "OL":
-        judgement = Judgement(reading=index, state="normal", finding="watch", says="Far from the frame, at the meter's own volts.", limit=band.text, source=TRADE)
+        judgement = Judgement(
+            reading=index,
+            state="normal",
+            finding="watch",
+            says="Far from the frame, at the meter's own volts.",
+            limit=band.text,
+            source=TRADE,
+        )
         return Judged(judgement, "insulation", (Signal("ecm_frame.clear", "module off: clear of the frame", (index,)),))
     read = span(reading.numbers[0], reading, call.meters)
     state = state_in(read, band)
     word = {"normal": "clear", "failed": "failed"}.get(state)
-    finding = {"normal": "watch", "failed": "grounded" if read.high < low else "do_not_energise"}.get(state, "borderline")
-    says = {"normal": "Far from the frame.", "failed": "Down to the frame: the motor, not its module."}.get(state, "On the limit with the meter's error.")
+    finding = {"normal": "watch", "failed": "grounded" if read.high < low else "do_not_energise"}.get(
+        state, "borderline"
+    )
+    says = {"normal": "Far from the frame.", "failed": "Down to the frame: the motor, not its module."}.get(
+        state, "On the limit with the meter's error."
+    )
     signals = (Signal(f"ecm_frame.{word}", f"module off: {read.mid:.0f} ohm to the frame", (index,)),) if word else ()
     return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "insulation", signals)

@@ -10,7 +10,7 @@ from ..limits import TRADE, Limits
 from ..readings import Reading
 from ..uncertainty import span
 from .cooling import class_average_c
-from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
+from .judged import Band, Judged, Judgement, Signal, State, state_in, suspect, unjudged, verdict_on
 from .words import judge_word
 
 
@@ -21,7 +21,9 @@ def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
         says = "A commutated motor cogs by nature: compare with a sister, or with the module unplugged."
         return suspect(index, says, "bearings", TRADE)
     if call.motor.kind != "ecm" and reading.value == "brakes":
-        return suspect(index, "Only a commutated motor brakes by itself. Turn it again: stiff, rough or locked?", "bearings")
+        return suspect(
+            index, "Only a commutated motor brakes by itself. Turn it again: stiff, rough or locked?", "bearings"
+        )
     found = judge_word(index, reading)
     return found or unjudged(index, "No answer.", "bearings")
 
@@ -30,17 +32,27 @@ def judge_safety(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
     """Judge a safety switch; an air-proving pressure switch must be open at rest and close when it runs."""
     if proves_air(reading, call) and reading.when == "rest" and reading.value in ("closed", "stuck_closed"):
         says = "Closed at rest where it should be open: the board will not start the inducer."
-        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit="open at rest", source=TRADE)
+        judgement = Judgement(
+            reading=index, state="failed", finding="out", says=says, limit="open at rest", source=TRADE
+        )
         return Judged(judgement, "control", (Signal("safety.stuck", "pressure switch closed at rest", (index,)),))
     if proves_air(reading, call) and reading.value == "open" and reading.when != "running":
-        says = "Open at rest, as it should be." if reading.when == "rest" else "At rest it should be open. Read it running too."
-        state = "normal" if reading.when == "rest" else "unjudged"
-        judgement = Judgement(reading=index, state=state, finding="good" if state == "normal" else None, says=says, source=TRADE)  # type: ignore[arg-type]
+        says = (
+            "Open at rest, as it should be."
+            if reading.when == "rest"
+            else "At rest it should be open. Read it running too."
+        )
+        state: State = "normal" if reading.when == "rest" else "unjudged"
+        judgement = Judgement(
+            reading=index, state=state, finding="good" if state == "normal" else None, says=says, source=TRADE
+        )
         signals = (Signal("pressure_rest.open", "pressure switch open at rest", (index,)),) if state == "normal" else ()
         return Judged(judgement, None, signals)
     if proves_air(reading, call) and reading.value == "open":
         says = "It does not close while the inducer runs: draught, tube, vent, drain, or the switch."
-        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit="closed when running", source=TRADE)
+        judgement = Judgement(
+            reading=index, state="failed", finding="out", says=says, limit="closed when running", source=TRADE
+        )
         return Judged(judgement, "control", (Signal("draught.short", "pressure switch open while it runs", (index,)),))
     return judge_word(index, reading) or unjudged(index, "No answer.", "control")
 
@@ -71,12 +83,16 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
     read = span(reading.numbers[0], reading, call.meters)
     letter = call.motor.insulation_class or "B"
     most = class_average_c(letter)
-    band = Band(-60, most, f"at most {most:g} C, class {letter}", "IEC 60034-1 classes, average 10 C below the hot spot")
+    band = Band(
+        -60, most, f"at most {most:g} C, class {letter}", "IEC 60034-1 classes, average 10 C below the hot spot"
+    )
     state = state_in(read, band)
     text = f"shell {read.mid:.0f} C"
     if state == "failed":
         says = "Hotter than its insulation stands. Let it cool before judging the windings."
-        return Judged(verdict_on(index, read, band, "C", state, "over", says), None, (Signal("shell.hot", text, (index,)),))
+        return Judged(
+            verdict_on(index, read, band, "C", state, "over", says), None, (Signal("shell.hot", text, (index,)),)
+        )
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
     says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
     return Judged(verdict_on(index, read, band, "C", state, "watch" if warm else "good", says), None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..call import Call
-from ..limits import TRADE, Limits
+from ..limits import Limits
 from ..plates import Motor
 from ..readings import Reading
 from ..speed import poles_of, synchronous_speed
@@ -16,6 +16,7 @@ _SAYS = {
     "right": "The plate's speed.",
     "slow": "Slow: a weak capacitor, low volts, dragging bearings or too much load.",
     "other_class": "Another speed class than the plate's: the wrong motor, or the wrong plate.",
+    "borderline": "Near the plate's speed, but the meter's error reaches over the limit. Note its own error.",
     "fast": "Fast: next to no load on it. Look at hub, wheel, air.",
 }
 
@@ -36,7 +37,9 @@ def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Li
 def _in_range(index: int, read: Span, band: Band) -> Judged:
     inside = read.high >= band.low and read.low <= band.high
     says = "Inside its speed range." if inside else "Outside its speed range."
-    judgement = verdict_on(index, read, band, "rpm", "normal" if inside else "failed", "good" if inside else "out", says)
+    judgement = verdict_on(
+        index, read, band, "rpm", "normal" if inside else "failed", "good" if inside else "out", says
+    )
     return Judged(judgement, None, (Signal("rpm.right" if inside else "rpm.slow", read.text("rpm"), (index,)),))
 
 
@@ -49,7 +52,7 @@ def _by_class(index: int, read: Span, plate: float, poles: int | None, hz: int, 
     word = _word(read, band, poles, hz)
     state: State = "normal" if word == "right" else "failed"
     if word != "right" and read.high >= band.low and read.low <= band.high:
-        state, word = "borderline", "right"
+        state, word = "borderline", "borderline"
     finding = "good" if state == "normal" else "borderline" if state == "borderline" else "out"
     signals = (Signal(f"rpm.{word}", f"{read.text('rpm')} of {plate:g}", (index,)),) if state != "borderline" else ()
     return Judged(verdict_on(index, read, band, "rpm", state, finding, _SAYS[word]), None, signals)

@@ -160,9 +160,7 @@ def _judge_three(
     return Judged(judgement, link, (Signal(f"volts_{place}.{key}", text, (index,)),))
 
 
-def _three_in(
-    index: int, whole: Span, band: Band, text: str, share: float, place: str, states: list[State]
-) -> Judged:
+def _three_in(index: int, whole: Span, band: Band, text: str, share: float, place: str, states: list[State]) -> Judged:
     """Three line volts whose balance passes, against the window."""
     state: State = next((s for s in ("failed", "borderline") if s in states), "normal")
     word = {"normal": "good", "borderline": "borderline"}.get(state, "low" if whole.low < band.low else "high")
@@ -188,7 +186,11 @@ def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits)
         finding, "Near the limit: use a meter with millivolts."
     )
     signals = (Signal(f"contact.{finding}", f"{read.text('V')} across the contact", (index,)),)
-    return Judged(verdict_on(index, read, band, "V", state, finding, says), "switching", signals if finding != "borderline" else ())
+    return Judged(
+        verdict_on(index, read, band, "V", state, finding, says),
+        "switching",
+        signals if finding != "borderline" else (),
+    )
 
 
 def volts_seen(judged: dict[int, Judged], call: Call) -> dict[str, str]:

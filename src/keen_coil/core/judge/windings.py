@@ -233,5 +233,7 @@ def _phase_open(index: int, reading: Reading, ohms: list[float], at_motor: bool,
         if ohms.count(math.inf) == 3
         else _opened(cool, "winding.phase_open", "A phase is open.")
     )
-    judgement = Judgement(reading=index, state="failed", finding="open", says=pattern.says, limit="each pair reads through", source=TRADE)
+    judgement = Judgement(
+        reading=index, state="failed", finding="open", says=pattern.says, limit="each pair reads through", source=TRADE
+    )
     return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),))

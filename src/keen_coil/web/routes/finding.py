@@ -5,9 +5,8 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ...core.diagnosis.assess import Assessment
+from ...core.diagnosis.assess import Assessment, Ranked
 from ...core.diagnosis.faults import FAULTS
-from ...core.diagnosis.assess import Ranked
 from ...core.instructions import how_of, link_of
 from ...desk.sheet import open_sheet
 from ..page import database, station_page

@@ -44,7 +44,8 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
         wide=draw(sheet, 7, chosen), narrow=draw(sheet, 4, chosen), chosen=chosen,
         next_test=nxt[0] if nxt else None, next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
         next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
-        plot=_plot(database(request), sheet, pad, saved), sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
+        plot=_plot(database(request), sheet, pad, saved),
+        sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
         picture=band_picture(pad.band, None), **context,
     )  # fmt: skip
 
@@ -60,7 +61,7 @@ def _part(sheet: Sheet, pad: Pad) -> Part | None:
     """The part of the drawing that the pad is about."""
     parts = [part for part in parts_of(sheet.call) if part.link == pad.link]
     exact = [part for part in parts if (part.kind, part.at) == (pad.how.kind, pad.how.at)]
-    return (exact or parts or [None])[0]
+    return exact[0] if exact else parts[0] if parts else None
 
 
 def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | None:
@@ -74,7 +75,9 @@ def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | Non
         found = sheet.call.standing("air_speed_fpm")
         return traverse_plot(found[-1][1].numbers) if found else None
     if kind == "insulation_mohm":
-        return trend_plot(insulation_trend(db, sheet), sheet.limits.insulation_floor_mohm, sheet.limits.insulation_good_mohm)
+        return trend_plot(
+            insulation_trend(db, sheet), sheet.limits.insulation_floor_mohm, sheet.limits.insulation_good_mohm
+        )
     return None
 
 
@@ -92,10 +95,16 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
         index = take_reading(db, call_id, stamp_of(form), form)
     except BadInput as error:
         faults = faults_by_field(error)
-        faults |= {"sure": fault.expected for fault in error.faults if fault.path == "sure"}
+        asked = [fault.expected for fault in error.faults if fault.path == "sure"]
+        faults |= {"sure": asked[0]} if asked else {}
         return path_page(request, open_sheet(db, call_id), form, 422, faults=faults, typed=form)
     sheet = open_sheet(db, call_id)
-    here = form.get("kind") == "winding_ohm" and unread_pair(sheet) and not form.get("replaces") and not form.get("value_2")
+    here = (
+        form.get("kind") == "winding_ohm"
+        and unread_pair(sheet)
+        and not form.get("replaces")
+        and not form.get("value_2")
+    )
     where = {"link": form.get("link"), "kind": "winding_ohm"} if here else {}
     return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
 
@@ -104,7 +113,9 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
 def judge_now(request: Request, call_id: int) -> Response:
     """What the core says of the value in the field, before it is saved."""
     form = dict(request.query_params)
-    if not form.get("value", "").strip() or ("value_2" in form and not (form["value_2"].strip() and form.get("value_3", "").strip())):
+    if not form.get("value", "").strip() or (
+        "value_2" in form and not (form["value_2"].strip() and form.get("value_3", "").strip())
+    ):
         return Response("", media_type="text/html")
     sheet = open_sheet(database(request), call_id)
     try:
