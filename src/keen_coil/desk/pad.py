@@ -109,7 +109,8 @@ def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) 
     how = How("proof", kind, at or None, title.lower(), do, "")
     return Pad(
         link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
-        legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof", when=when,
+        legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof",
+        when=when,
     )  # fmt: skip
 
 

@@ -156,10 +156,19 @@ def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
     return verdict
 
 
+MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
+
+
 def _seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
-    """Whether it was seen to run within its plate, or every link is proved."""
+    """Whether no fault may be said: every link proved, or seen to run within its plate with all electric links proved.
+
+    After a trip the wire from the switch must be clear of ground as well.
+    """
+    proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
+    if case.call.complaint.symptom == "trips" and not {"line_ground.clear", "conductor.sound"} & set(case.signals):
+        return False
     runs = "turns.right" in case.signals and bool({"amps.good", "legs.even"} & set(case.signals))
-    return runs or all(report.state in ("proved", "not_applicable") for report in path.values())
+    return len(proved) == len(path) or (runs and set(MUST_BE_PROVED) <= proved)
 
 
 def _stands(case: Case) -> bool:

@@ -100,7 +100,7 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     if still and commutated and fed:
         says = "line power and command at its plug, a free shaft, and it does not turn"
         yield Signal("dead.fed", says, _of(case, "turns.not", "ecm_power.present", "ecm_command.present"))
-    elif still and not commutated and set(AHEAD) <= proved and "windings" in proved:
+    elif still and not commutated and (case.call.motor.drive != "belt" or "belt.sound" in keys) and set(AHEAD) <= proved and "windings" in proved:
         says = "right volts, a good capacitor, windings that read through, a free shaft, and it does not turn"
         yield Signal("dead.all_proved", says, _of(case, "turns.not"))
     if not set(LINKS_SEEN) - proved and "turns.right" in keys:

@@ -32,7 +32,8 @@ def sentence(assessment: Assessment) -> str:
     if assessment.verdict == "not_proved":
         return f"{start}. {_not_proved(assessment)}"
     if fault is None or fault == "none":
-        return f"{start}: every link of the path is proved."
+        left = [link for link, report in assessment.path.items() if report.state not in ("proved", "not_applicable")]
+        return f"{start}: " + (f"it runs within its plate. Not looked at: {', '.join(left)}." if left else "every link of the path is proved.")
     return f"{start}. {FAULTS[fault].says}"
 
 

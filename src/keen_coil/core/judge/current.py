@@ -69,7 +69,7 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
         if legs is not None:
             return legs
     found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits)
-    if len(read) == 3:
+    if len(read) == 3 and found.judgement.finding != "open":
         even = Signal("legs.even", "three legs alike", (index,))
         found = Judged(found.judgement, found.link, (*found.signals, even))
     return found

@@ -104,10 +104,10 @@ def _judge_one(
     public = {"good": "good", "borderline": "borderline"}.get(word, "out")
     text = f"{read.text('V')} {_PLACE[place]}" + (", running" if reading.when == "running" else "")
     signals = (Signal(f"volts_{place}.{word}", text, (index,)),) if word != "borderline" else ()
-    sag = _sag(reading, read, call, limits) if state == "normal" and place in ("switch_load", "motor") else 0.0
-    if sag > limits.supply_drop_pct:
-        says = f"Right standing, {sag:.1f} % lower running: a burnt contact, a loose connection or a thin wire."
-        signals = (Signal("drop.large", f"{sag:.1f} % drop {_PLACE[place]} when it runs", (index,)),)
+    fallen = _fallen(reading, read, call) if state == "normal" and behind else (0.0, "")
+    if fallen[0] > limits.supply_drop_pct:
+        says = f"{fallen[0]:.1f} % lower than {fallen[1]}: a burnt contact, a loose connection or a thin wire."
+        signals = (Signal("drop.large", f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}", (index,)),)
         return Judged(verdict_on(index, read, band, "V", "failed", "out", says), link, signals)
     return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
 
@@ -119,13 +119,19 @@ def _uncalled(index: int, place: str, link: str) -> Judged:
     return Judged(Judgement(reading=index, state="unjudged", says=says), link, (signal,))
 
 
-def _sag(reading: Reading, running: Span, call: Call, limits: Limits) -> float:
-    """Drop in per cent from standing to running at the same place, the meter's gain taken out."""
-    before = [r for _, r in call.standing("supply_v", proof=reading.is_proof)
-              if r.place == reading.place and r.when != "running" and r.across != "ground" and r.numbers]  # fmt: skip
-    if reading.when != "running" or not before or not before[-1].numbers[0]:
-        return 0.0
-    return 100 * (before[-1].numbers[0] - running.mid) / before[-1].numbers[0]
+def _fallen(reading: Reading, here: Span, call: Call) -> tuple[float, str]:
+    """Drop in per cent from standing at the same place, or from a point before it, the meter's gain taken out."""
+    order = list(_PLACE)
+    found = [(0.0, "")]
+    for _, other in call.standing("supply_v", proof=reading.is_proof):
+        if other is reading or other.across == "ground" or len(other.numbers) != 1 or other.numbers[0] < here.mid:
+            continue
+        share = 100 * (other.numbers[0] - here.mid) / other.numbers[0]
+        if other.place == reading.place and reading.when == "running" and other.when != "running":
+            found.append((share, "standing"))
+        elif order.index(other.place) < order.index(reading.place):
+            found.append((share, _PLACE[other.place]))
+    return max(found)
 
 
 def _word(read: Span, band: Band, missing: bool, state: State) -> str:
