@@ -16,7 +16,7 @@ WATTS_PER_HP = 745.7
 STANDARD_HP = tuple(
     Fraction(size) for size in "1/50 1/40 1/30 1/25 1/20 1/15 1/12 1/10 1/8 1/6 1/5 1/4 1/3 1/2 3/4 1 3/2 2 3 5".split()
 )
-_NUMBER = re.compile(r"[+-]?\d{1,12}(\.\d{1,9})?")
+_NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 
 
 class Figure(float):
