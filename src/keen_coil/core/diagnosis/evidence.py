@@ -2,7 +2,8 @@
 
 A row gives the chance of each answer when the named fault is there; `other` is the row of every fault not named,
 and of no fault. 0 means that physics excludes the answer. A row may sum to less than 1 where the rest comes by a
-second fault that the first brings about (`faults.LEADS_TO`). Of two faults the likelier abnormal answer counts.
+second fault that the first brings about (`faults.LEADS_TO`), and to more where an answer can only come from one
+kind of unit (a lost phase). Of two faults the likelier abnormal answer counts.
 """
 
 from __future__ import annotations
@@ -113,13 +114,13 @@ QUESTIONS: dict[str, Question] = {
         "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.25, 0.01, 0, 0, 0.01, 0.73)})),
     "volts_switch_line": Question("volts at the switch, line side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.997, 0.001, 0.0005, 0.001, 0.0005, 0.001), _rows({
         "supply_missing breaker_tripped disconnect_open": (0, 0, 0, 1, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0),
-        "fuse_open": (0.01, 0.02, 0, 0.59, 0.03, 0.35), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94), "connection_bad": (0.85, 0.07, 0, 0.07, 0.005, 0.005)})),
+        "fuse_open": (0.01, 0.02, 0, 0.59, 0.03, 0.35), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.004, 0.02, 0, 0, 0.02, 0.95), "connection_bad": (0.85, 0.07, 0, 0.07, 0.005, 0.005)})),
     "volts_switch_load": Question("volts at the switch, load side", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
         UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.05, 0.02, 0, 0.55, 0.03, 0.35),
-        "switch_contacts_bad": (0.06, 0.18, 0, 0.63, 0.03, 0.1), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94), "connection_bad": (0.9, 0.06, 0, 0.03, 0.005, 0.005)})),
+        "switch_contacts_bad": (0.06, 0.18, 0, 0.63, 0.03, 0.5), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94), "connection_bad": (0.9, 0.06, 0, 0.03, 0.005, 0.005)})),
     "volts_motor": Question("volts at the motor", ("good", "low", "high", "missing", "unbalance", "phase_lost"), 1, (0.9975, 0.0008, 0.0004, 0.0005, 0.0004, 0.0004), _rows({
         UNFED: (0.002, 0, 0, 0.998, 0, 0), "supply_low": (0.02, 0.98, 0, 0, 0, 0), "supply_high": (0.02, 0, 0.98, 0, 0, 0), "fuse_open": (0.04, 0.02, 0, 0.56, 0.03, 0.35),
-        "switch_contacts_bad": (0.04, 0.19, 0, 0.64, 0.03, 0.1), "conductor_open": (0.01, 0.02, 0, 0.82, 0.02, 0.13), "connection_bad": (0.08, 0.2, 0, 0.62, 0.02, 0.08),
+        "switch_contacts_bad": (0.04, 0.19, 0, 0.64, 0.03, 0.5), "conductor_open": (0.01, 0.02, 0, 0.82, 0.02, 0.6), "connection_bad": (0.08, 0.2, 0, 0.62, 0.02, 0.3),
         "conductor_chafed": (0.5, 0.03, 0, 0.4, 0.02, 0.05), "voltage_unbalance": (0.03, 0.01, 0.01, 0, 0.94, 0.01), "phase_lost": (0.02, 0.02, 0, 0, 0.02, 0.94)})),
     "volts_uncalled": Question("volts behind the switch, call not known", ("good", "missing"), 1, (0.93, 0.07), _rows({
         UNFED: (0.002, 0.998), "switch_contacts_bad fuse_open conductor_open": (0.1, 0.9), "connection_bad": (0.6, 0.4)})),
