@@ -19,7 +19,7 @@ check: .venv/dev.stamp
 	.venv/bin/ruff check src tests bench
 	.venv/bin/mypy
 	.venv/bin/lint-imports
-	.venv/bin/djlint src/keen_coil/web/templates --check --quiet || true
+	.venv/bin/djlint src/keen_coil/web/templates --lint --quiet
 
 shots: .venv/dev.stamp
 	@bash scripts/debian_packages.sh chromium

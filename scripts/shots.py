@@ -25,11 +25,17 @@ SHOTS = (
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
     ("path-attic", "/calls/3/path?link=windings", DESK, "attic"),
     ("path-hand", "/calls/1/path?link=windings", HAND, "daylight"),
-    ("finding", "/calls/2/finding", DESK, "daylight"),
+    ("path-blower", "/calls/7/path?link=windings&saved=6", DESK, "daylight"),
+    ("path-three-phase", "/calls/8/path?link=insulation&kind=insulation_mohm", DESK, "daylight"),
+    ("path-inducer", "/calls/13/path?link=air&kind=vent_drain", DESK, "attic"),
+    ("arrive", "/calls/14/arrive", DESK, "daylight"),
+    ("finding", "/calls/8/finding", DESK, "daylight"),
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
     ("run-proof", "/calls/6/run-proof", DESK, "daylight"),
     ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
     ("shelf", "/shelf", DESK, "daylight"),
+    ("settings", "/settings", DESK, "daylight"),
+    ("weighing", "/settings/weighing", DESK, "daylight"),
 )
 
 

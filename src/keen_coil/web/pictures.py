@@ -74,17 +74,17 @@ def ladder_plot(sheet: Sheet) -> Plot | None:
     steps = taps(sheet.call)
     if len(steps) < 2:
         return None
-    lines, texts = [Line("M30 24H46", "wire")], [Text(24, 29, "common", "start")]
+    lines, texts = [Line("M76 24H92", "wire")], [Text(14, 29, "common", "start")]
     for i, tap in enumerate(steps):
         y = 52 + 34 * i
         lines += [
-            Line(f"M60 {y - 28}a7 7 0 0 1 0 14a7 7 0 0 1 0 14", "open" if tap.read is None else "wire"),
-            Line(f"M60 {y}H120", "open" if tap.read is None else "wire"),
+            Line(f"M92 {y - 28}a7 7 0 0 1 0 14a7 7 0 0 1 0 14", "open" if tap.read is None else "wire"),
+            Line(f"M92 {y}H140", "open" if tap.read is None else "wire"),
         ]
-        texts += [Text(128, y + 5, f"speed {tap.speed}", "start", True), Text(210, y + 5, _ohms(tap), "start")]
+        texts += [Text(150, y + 5, f"speed {tap.speed}", "start", True), Text(230, y + 5, _ohms(tap), "start")]
     says = ", ".join(f"speed {tap.speed} {_ohms(tap)}" for tap in steps)
     return Plot(
-        330, 40 + 34 * len(steps), [Line("M46 24H60", "wire"), *lines[1:]], texts, f"Speed taps from common: {says}"
+        330, 40 + 34 * len(steps), lines, texts, f"Speed taps from common: {says}"
     )
 
 
