@@ -6,6 +6,7 @@ import pytest
 
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.faults import FAULTS
+from keen_coil.core.diagnosis.wiring_found import wrong_wire
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
 
 CLEAR = reading("ground_ohm", "OL", lead="black")
@@ -71,6 +72,8 @@ CASES: list[Case] = [
     ("conductor_open", [reading("conductor", "open", leg="black")], {}, "not_the_motor"),
     ("conductor_chafed", [reading("conductor", "chafed", leg="L1")], THREE, "not_the_motor"),
     ("connection_bad", [reading("connection", "burnt")], BLOWER, "not_the_motor"),
+    ("miswired", [], {"hookup": {"leads": LEADS, "found": [
+        {"from": "motor.brown", "to": "capacitor.herm"}, {"from": "motor.white", "to": "switch.t2"}, {"from": "motor.black", "to": "capacitor.common"}]}}, "not_the_motor"),
     ("capacitor_open", [reading("capacitance_uf", 0.1, section="fan")], {}, "replace_capacitor"),
     ("capacitor_weak", [reading("capacitance_uf", 7.1, section="single")], BLOWER, "replace_capacitor"),
     ("capacitor_weak", [reading("capacitor_load", {"amps_a": 0.45, "volts_v": 402}, section="fan")], {}, "replace_capacitor"),
@@ -125,8 +128,24 @@ def test_each_fault_is_reached_by_its_evidence(fault, rows, changes, verdict):
 
 
 def test_every_fault_of_the_contract_is_among_the_cases():
-    reached_elsewhere = {"miswired"}
-    assert {row[0] for row in CASES} | reached_elsewhere == set(FAULTS)
+    assert {row[0] for row in CASES} == set(FAULTS)
+
+
+@pytest.mark.parametrize(
+    ("brown", "white", "wrong"),
+    [
+        ("capacitor.fan", "switch.t2", ""), ("capacitor.herm", "switch.t2", "compressor's section"), ("switch.t1", "switch.t2", "straight on the line"),
+        ("capacitor.fan", "capacitor.herm", "in series"), ("cap.1", "switch.t2", "no capacitor terminal"),
+    ],
+)  # fmt: skip
+def test_the_wiring_as_found_is_looked_over(brown, white, wrong):
+    found = [{"from": "motor.brown", "to": brown}, {"from": white, "to": "motor.white"}, {"from": "motor.black", "to": "capacitor.common"},
+             {"from": "switch.t1", "to": "capacitor.common"}]  # fmt: skip
+    says = wrong_wire(make_call(hookup={"leads": LEADS, "found": found}))
+    assert says is not None
+    assert wrong in says
+    assert bool(says) == bool(wrong)
+    assert wrong_wire(make_call(hookup={"leads": LEADS})) is None
 
 
 def test_miswired_is_what_is_left_when_all_parts_are_good_and_it_turns_wrong_and_hot():

@@ -52,6 +52,7 @@ CAUSES: tuple[CauseRow, ...] = (
     CauseRow("vent_or_drain_blocked", ("vent.blocked", "draught.short"), "Water or a blocked vent stops an inducer and rusts its bearings.", "Clear vent, drain and tube; check the flue is joined."),
     CauseRow("insulation_low", ("ground.low", "megger.low"), "Water has been in the motor.", "Find where it came in: drains, cap, a leak above."),
     CauseRow("wrong_motor_fitted", ("plate_fit.wrong", "rpm.other_class"), "What was fitted earlier does not belong here.", "Size the new one against the unit plate."),
+    CauseRow("miswired", ("wired.wrong",), "Somebody wired it wrong before you.", "Note each terminal, then put the leads where the diagram says."),
     CauseRow("bearings_worn", ("play.much", "spin.rough", "shaft.rough", "noise.bearing"), "Worn bearings drag and end by seizing.", "Plan the motor; it squeals today and seizes soon."),
 )  # fmt: skip
 _NOT_LOOKED: tuple[tuple[str, str, str], ...] = (

@@ -11,6 +11,7 @@ from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case
 from .unit_path import LinkReport
+from .wiring_found import wrong_wire
 
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
 AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections", "capacitor")
@@ -26,7 +27,7 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
     _fan_amps(case.call, found)
     _blown(found)
     proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
-    for signal in (*label_signals(case.call), *fitted_signals(case.call), *_running(case, proved)):
+    for signal in (*label_signals(case.call), *fitted_signals(case.call), *wired_signals(case.call), *_running(case, proved)):
         found.setdefault(signal.key, signal)
     return list(found.values())
 
@@ -72,6 +73,15 @@ def fitted_signals(call: Call) -> Iterator[Signal]:
         yield Signal("plate_fit.wrong", why)
     elif call.unit.fan_rpm is not None and call.motor.rpm is not None:
         yield Signal("plate_fit.right", f"motor plate {call.motor.rpm:g} rpm, unit plate {call.unit.fan_rpm:g}")
+
+
+def wired_signals(call: Call) -> Iterator[Signal]:
+    """Whether the wiring as found stands where it belongs, as far as it was noted."""
+    wrong = wrong_wire(call)
+    if wrong:
+        yield Signal("wired.wrong", f"wiring as found: {wrong}")
+    elif wrong is not None:
+        yield Signal("wired.right", "wiring as found: each lead where it belongs")
 
 
 def _wrong_plate(call: Call) -> str:

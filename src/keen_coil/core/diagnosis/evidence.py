@@ -207,6 +207,7 @@ QUESTIONS: dict[str, Question] = {
     "ecm_frame": Question("frame, module unplugged", ("clear", "failed"), 1, (0.9996, 0.0004), {"ecm_motor": (0.6, 0.4)}),
     # plates, and several readings together
     "plate_fit": _fact("motor plate against unit plate", "right", "wrong", "wrong_motor_fitted", 0.4, 0.0005),
+    "wired": _fact("wiring as found", "right", "wrong", "miswired", 0.4),
     "dead": Question("does not turn with everything ahead proved", ("no", "all_proved", "fed"), 1, (0.996, 0.001, 0.003), _rows({"winding_turns_shorted": (0.3, 0.7, 0.5), "miswired": (0.9, 0.02, 0.05), "ecm_module ecm_motor": (0.05, 0.5, 0.95)})),
     "whole": Question("every link proved", ("no", "yes"), 0, (0.94, 0.06), {"none": (0.05, 0.95)}),
     "runs": Question("runs the right way within its plate", ("no", "well"), 0, (0.8, 0.2), {"none": (0.1, 0.9)}),
