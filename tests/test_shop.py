@@ -83,18 +83,16 @@ def test_a_picture_that_is_far_too_large_is_refused_before_it_is_unpacked():
 
 
 def test_which_motor_of_the_unit_is_at_fault(shop):
-    with shop.reading() as session:
-        del session
-    assert [(m.name, m.mine) for m in motors_here(open_sheet(shop, 14))] == [("left fan", True), ("right fan", False)]
-    other = str(motors_here(open_sheet(shop, 14))[1].id)
+    assert [(m.name, m.mine) for m in motors_here(shop, open_sheet(shop, 14))] == [("left fan", True), ("right fan", False)]
+    other = str(motors_here(shop, open_sheet(shop, 14))[1].id)
     with pytest.raises(BadInput, match="open a call for the other motor"):
         pick_motor_at_fault(shop, 14, version(shop, 14), other)
     add_sister(shop, 5, version(shop, 5), "rear fan")
     sheet = open_sheet(shop, 5)
     assert sheet.call.unit.sisters == 1
     assert len(sisters_of(shop, sheet)) == 2
-    pick_motor_at_fault(shop, 5, version(shop, 5), str(motors_here(sheet)[1].id))
-    assert motors_here(open_sheet(shop, 5))[1].mine
+    pick_motor_at_fault(shop, 5, version(shop, 5), str(motors_here(shop, sheet)[1].id))
+    assert motors_here(shop, open_sheet(shop, 5))[1].mine
     with pytest.raises(BadInput, match="a place of its own"):
         add_sister(shop, 5, version(shop, 5), "rear fan")
     with pytest.raises(BadInput):

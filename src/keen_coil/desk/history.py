@@ -12,6 +12,7 @@ from ..core.judge.insulation import at_40_c
 from ..core.readings import Reading
 from ..store import tables
 from ..store.database import Database
+from .motors import motors_in
 from .sheet import Sheet
 
 
@@ -59,10 +60,10 @@ def _at_40(reading: Reading) -> float | None:
 def sisters_of(db: Database, sheet: Sheet) -> list[Sister]:
     """The motors of this role that are in the unit now, ours among them; empty when there is only one."""
     role = sheet.call.motor.role
-    motors = [m for m in sheet.row.motor.unit.motors if m.removed_at is None and m.plate.get("role") == role]
-    if len(motors) < 2:
-        return []
     with db.reading() as session:
+        motors = [m for m in motors_in(session, sheet.row.motor.unit_id) if m.plate.get("role") == role]
+        if len(motors) < 2:
+            return []
         amps = {m.id: _last_amps(session.scalars(
             select(tables.Reading.body).join(tables.Reading.call)
             .where(tables.Call.motor_id == m.id, tables.Reading.kind == "run_amps_a")

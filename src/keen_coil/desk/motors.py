@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
 from ..core.errors import bad
 from ..core.units import horsepower_text
 from ..store import tables
@@ -24,9 +27,16 @@ class MotorHere:
     mine: bool
 
 
-def motors_here(sheet: Sheet) -> list[MotorHere]:
+def motors_in(session: Session, unit_id: int) -> list[tables.Motor]:
+    """The motors that are in a unit now, in the order they were put in."""
+    query = select(tables.Motor).where(tables.Motor.unit_id == unit_id, tables.Motor.removed_at.is_(None))
+    return list(session.scalars(query.order_by(tables.Motor.id)))
+
+
+def motors_here(db: Database, sheet: Sheet) -> list[MotorHere]:
     """The motors in this call's unit now, in the order they were put in."""
-    there = [motor for motor in sheet.row.motor.unit.motors if motor.removed_at is None]
+    with db.reading() as session:
+        there = motors_in(session, sheet.row.motor.unit_id)
     return [
         MotorHere(m.id, m.place or f"motor {i + 1}", _says(m), m.id == sheet.row.motor_id) for i, m in enumerate(there)
     ]
@@ -44,8 +54,8 @@ def pick_motor_at_fault(db: Database, call_id: int, stamp: Stamp, motor_id: str)
 
     Raises `BadInput` when it is not in the unit, or readings of the first one were taken already.
     """
-    with act_on(db, call_id, stamp, "pick_motor_at_fault") as (_, row):
-        here = {str(m.id): m for m in row.motor.unit.motors if m.removed_at is None}
+    with act_on(db, call_id, stamp, "pick_motor_at_fault") as (session, row):
+        here = {str(m.id): m for m in motors_in(session, row.motor.unit_id)}
         if motor_id not in here:
             raise bad("motor_id", motor_id, "a motor that is in this unit")
         if row.readings and here[motor_id].id != row.motor_id:
@@ -64,8 +74,9 @@ def add_sister(db: Database, call_id: int, stamp: Stamp, place: str) -> None:
         raise bad("place", name[:40] or "nothing", f"where it sits, 1 to {LONGEST_PLACE} characters")
     with act_on(db, call_id, stamp, "add_sister") as (session, row):
         mine = row.motor
-        if any(m.place == name for m in mine.unit.motors if m.removed_at is None):
+        there = motors_in(session, mine.unit_id)
+        if any(motor.place == name for motor in there):
             raise bad("place", name, "a place of its own")
         session.add(tables.Motor(unit_id=mine.unit_id, plate=dict(mine.plate), around=dict(mine.around), place=name))
-        same = [m for m in mine.unit.motors if m.removed_at is None and m.plate.get("role") == mine.plate.get("role")]
+        same = [motor for motor in there if motor.plate.get("role") == mine.plate.get("role")]
         mine.unit.plate = mine.unit.plate | {"sisters": len(same)}

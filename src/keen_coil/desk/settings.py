@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, Fault
@@ -33,10 +34,19 @@ class LimitRow:
 _UNITS = {"pct": "%", "ohm": "ohm", "mohm": "Mohm", "v": "V", "c": "C", "minutes": "min"}
 
 
+def wished_limits() -> ScalarSelect[dict[str, float] | None]:
+    """The limits that the shop has tightened, as a column beside whatever else is asked for."""
+    return select(tables.Setting.value).where(tables.Setting.name == LIMITS).scalar_subquery()
+
+
+def limits_of(wished: dict[str, float] | None) -> Limits:
+    """The limits in force, from what the shop has tightened."""
+    return tightened(wished) if wished else DEFAULTS
+
+
 def limits_in(session: Session) -> Limits:
     """The limits in force in this shop."""
-    row = session.get(tables.Setting, LIMITS)
-    return tightened(row.value) if row is not None else DEFAULTS
+    return limits_of(session.scalar(select(wished_limits())))
 
 
 def shop_limits(db: Database) -> Limits:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 from datetime import datetime
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Literal
 
 from sqlalchemy import Select, select
@@ -21,7 +22,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
 from .make_safe import STEPS
-from .settings import limits_in
+from .settings import limits_of, wished_limits
 
 StationState = Literal["todo", "part", "done", "not_needed", "later"]
 STATIONS: tuple[tuple[str, str, str], ...] = (
@@ -44,18 +45,38 @@ def call_data(row: tables.Call) -> dict[str, Any]:
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 
+KEPT = 256
+
+
+@lru_cache(maxsize=KEPT)
+def _call_of(text: str) -> Call:
+    """A call from its file's text; the same text is read once."""
+    return read_call(json.loads(text))
+
+
+@lru_cache(maxsize=KEPT)
+def _assessment_of(text: str, limits: Limits) -> Assessment:
+    """The core's assessment of a call as it stands; pages about the same readings share it."""
+    return assess(_call_of(text), limits)
+
+
 @dataclass(frozen=True)
 class Sheet:
     """A call with everything its pages need; what the core says is computed when asked for."""
 
     row: tables.Call
-    call: Call
+    text: str
     limits: Limits = DEFAULTS
+
+    @property
+    def call(self) -> Call:
+        """The call, put together from its rows."""
+        return _call_of(self.text)
 
     @cached_property
     def assessment(self) -> Assessment:
         """The assessment by the core."""
-        return assess(self.call, self.limits)
+        return _assessment_of(self.text, self.limits)
 
     @cached_property
     def proof(self) -> RunProof:
@@ -120,9 +141,9 @@ class Sheet:
 
     @property
     def _run_proof(self) -> StationState:
-        if self.proof.passed:
-            return "done"
-        return "part" if any(reading.is_proof for reading in self.call.readings) else "todo"
+        if not any(reading.is_proof for reading in self.call.readings):
+            return "todo"
+        return "done" if self.proof.passed else "part"
 
     @property
     def _hand_over(self) -> StationState:
@@ -130,17 +151,20 @@ class Sheet:
 
 
 def sheet_of(row: tables.Call, limits: Limits = DEFAULTS) -> Sheet:
-    """The sheet of a call's row, under the shop's limits."""
-    return Sheet(row, read_call(call_data(row)), limits)
+    """The sheet of a call's row, under the shop's limits. Raises `BadInput` when the rows are no call."""
+    text = json.dumps(call_data(row), ensure_ascii=False)
+    _call_of(text)
+    return Sheet(row, text, limits)
 
 
 def open_sheet(db: Database, call_id: int) -> Sheet:
     """The sheet of a call by its id. Raises `NotThere`."""
     with db.reading() as session:
-        row = session.scalars(whole_calls().where(tables.Call.id == call_id)).one_or_none()
-        if row is None:
+        asked = whole_calls().where(tables.Call.id == call_id).add_columns(wished_limits())
+        found = session.execute(asked).one_or_none()
+        if found is None:
             raise NotThere(f"call {call_id}")
-        return sheet_of(row, limits_in(session))
+        return sheet_of(found[0], limits_of(found[1]))
 
 
 def whole_calls() -> Select[tables.Call]:
@@ -150,5 +174,4 @@ def whole_calls() -> Select[tables.Call]:
         joinedload(tables.Call.technician),
         selectinload(tables.Call.readings),
         selectinload(tables.Call.steps),
-        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).selectinload(tables.Unit.motors),
     )

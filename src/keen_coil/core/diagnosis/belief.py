@@ -210,10 +210,10 @@ def _prior(members: Ints, log_prior: Floats, brought: Floats) -> Floats:
 def _grown(members: Ints, weight: Floats, most: int, allowed: NDArray[np.bool_]) -> Ints:
     """The best sets, each with one fault more that may be true together with all of theirs."""
     best = members[np.argsort(-weight)[:most]]
-    fits = allowed[best].all(axis=1)
-    rows, others = np.nonzero(fits)
+    rows, others = np.nonzero(allowed[best].all(axis=1))
     found = np.sort(np.concatenate([best[rows], others[:, None]], axis=1), axis=1)
-    return np.unique(found, axis=0)
+    keys = found @ (len(allowed) ** np.arange(found.shape[1], dtype=np.int64))
+    return np.asarray(found[np.unique(keys, return_index=True)[1]])
 
 
 def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen]) -> Belief:

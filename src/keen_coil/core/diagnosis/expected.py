@@ -15,6 +15,7 @@ from .evidence import QUESTIONS
 from .faults import LEADS_TO
 
 HYPOTHESES = 48
+FEW_ANSWERS = 6
 
 
 @lru_cache(maxsize=256)
@@ -52,21 +53,27 @@ def _own(members: frozenset[int], faults: tuple[str, ...]) -> int:
 
 def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:
     """Bits each question is expected to tell about the faults, given what is believed now."""
-    if not questions:
-        return {}
     order = _simplest(belief)
-    weight = belief.probability[order]
-    weight = weight / weight.sum()
-    chance, normal = _tables(belief.faults, questions)
-    parts = chance[:, :, belief.members[order]]
+    weight = belief.probability[order] / belief.probability[order].sum()
+    members = belief.members[order]
+    short = tuple(name for name in questions if len(QUESTIONS[name].answers) <= FEW_ANSWERS)
+    long = tuple(name for name in questions if len(QUESTIONS[name].answers) > FEW_ANSWERS)
+    return {name: bits for group in (short, long) if group for name, bits in _told(group, belief.faults, members, weight)}
+
+
+def _told(
+    questions: tuple[str, ...], faults: tuple[str, ...], members: NDArray[np.int64], weight: Floats
+) -> list[tuple[str, float]]:
+    chance, normal = _tables(faults, questions)
+    parts = chance[:, :, members]
     least, most = parts.min(axis=3), parts.max(axis=3)
     given = np.where(normal[:, :, None] > 0, least, np.where(least <= 0, 0.0, most))
     total = given.sum(axis=1, keepdims=True)
     given = given / np.where(total > 0, total, 1.0)
-    overall = (given * weight).sum(axis=2, keepdims=True)
-    ratio = np.where(given > 0, given / np.where(overall > 0, overall, 1.0), 1.0)
-    bits = (given * np.log2(ratio) * weight).sum(axis=(1, 2))
-    return {name: float(max(0.0, bit)) for name, bit in zip(questions, bits, strict=True)}
+    overall = given @ weight
+    ratio = given / np.where(overall > 0, overall, 1.0)[:, :, None]
+    bits = (given * np.log2(np.where(ratio > 0, ratio, 1.0))).sum(axis=1) @ weight
+    return [(name, float(max(0.0, bit))) for name, bit in zip(questions, bits, strict=True)]
 
 
 def most_in_question(belief: Belief, question: str) -> str | None:

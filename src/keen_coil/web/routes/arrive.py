@@ -33,7 +33,8 @@ def show_arrive(request: Request, call_id: int) -> Response:
 
 def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
-    return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, motors=motors_here(sheet), **context)
+    motors = motors_here(database(request), sheet)
+    return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, motors=motors, **context)
 
 
 @router.post("/calls/{call_id}/arrive")

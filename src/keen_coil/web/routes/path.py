@@ -105,8 +105,14 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
         and not form.get("replaces")
         and not form.get("value_2")
     )
-    where = {"link": form.get("link"), "kind": "winding_ohm"} if here else {}
+    where = {"link": form.get("link"), "kind": "winding_ohm"} if here else _suggested(sheet)
     return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
+
+
+def _suggested(sheet: Sheet) -> dict[str, str | None]:
+    """Where the suggested next test is on the pad; a reload stays there."""
+    tests = sheet.assessment.next_tests
+    return {"link": link_of(tests[0].kind, tests[0].at), "kind": tests[0].kind, "at": tests[0].at} if tests else {}
 
 
 @router.get("/calls/{call_id}/judge")
