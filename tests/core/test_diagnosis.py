@@ -9,6 +9,7 @@ from keen_coil.core.diagnosis.case import Case
 from keen_coil.core.diagnosis.evidence import QUESTIONS
 from keen_coil.core.diagnosis.faults import FAULTS, ORDER
 from keen_coil.core.diagnosis.next_test import no_live_tests
+from keen_coil.core.diagnosis.sentence import sentence
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
@@ -264,3 +265,13 @@ def test_whatever_is_read_a_condemnation_stands_on_proof(rows, named):
         ]
         definite = {"winding_start_open", "winding_run_open", "winding_open", "winding_grounded", "bearings_seized"}
         assert all(gate) or answer.leading_fault in definite
+
+
+def test_the_sentence_asks_for_the_path_only_before_a_motor_is_condemned():
+    hub = sentence(found(reading("run_amps_a", 0.85), reading("sister_amps_a", 1.35), reading("turns_way", "right"), VOLTS_AT_MOTOR, complaint__symptom="weak_air"))
+    assert "the hub slips" in hub
+    assert "first prove" not in hub
+    worn = sentence(found(reading("spin", "locked"), reading("load_look", "sound")))
+    assert "first prove: supply, switching" in worn
+    proved = [VOLTS_AT_MOTOR, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("turns_way", "right"), reading("run_amps_a", 1.3)]
+    assert sentence(found(*proved)).endswith("Not looked at: load, air.")

@@ -210,5 +210,5 @@ QUESTIONS: dict[str, Question] = {
     "wired": _fact("wiring as found", "right", "wrong", "miswired", 0.4),
     "dead": Question("does not turn with everything ahead proved", ("no", "all_proved", "fed"), 1, (0.996, 0.001, 0.003), _rows({"winding_turns_shorted": (0.3, 0.7, 0.5), "miswired": (0.9, 0.02, 0.05), "ecm_module ecm_motor": (0.05, 0.5, 0.95)})),
     "whole": Question("every link proved", ("no", "yes"), 0, (0.94, 0.06), {"none": (0.05, 0.95)}),
-    "runs": Question("runs the right way within its plate", ("no", "well"), 0, (0.8, 0.2), {"none": (0.1, 0.9)}),
+    "runs": Question("runs the right way within its plate", ("no", "well"), 0, (0.87, 0.13), {"none": (0.1, 0.9)}),
 }  # fmt: skip

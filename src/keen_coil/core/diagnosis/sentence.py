@@ -40,9 +40,12 @@ def sentence(assessment: Assessment) -> str:
 def _not_proved(assessment: Assessment) -> str:
     if assessment.contradictions:
         return "Two readings exclude each other."
-    if assessment.leading_fault and assessment.before_condemning:
+    fault = assessment.leading_fault
+    if fault and FAULTS[fault].verdict in ("condemn_motor", "replace_module") and assessment.before_condemning:
         missing = ", ".join(assessment.before_condemning)
-        return f"{FAULTS[assessment.leading_fault].says} Likely, but first prove: {missing}."
+        return f"{FAULTS[fault].says} Likely, but first prove: {missing}."
+    if fault and fault != "none":
+        return f"Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} Go on with the next test."
     if assessment.next_tests:
         return "Go on with the next test."
     return "Nothing more can be tested here."
