@@ -201,8 +201,10 @@ QUESTIONS: dict[str, Question] = {
     "shell": Question("shell temperature", ("alike", "hot"), 1, (0.9, 0.1), _rows({
         "capacitor_weak capacitor_open bearings_worn air_restricted winding_start_open": (0.45, 0.55), "winding_turns_shorted bearings_seized load_jammed wrong_motor_fitted voltage_unbalance phase_lost overload_tripped": (0.25, 0.75)})),
     # commutated
-    "ecm_power": _fact("line power at the plug", "present", "absent", "ecm_power_absent", supply_missing=(0.0, 0.0005), breaker_tripped=(0.01, 0.0005), disconnect_open=(0.0, 0.0005)),
-    "ecm_command": _fact("command at the plug", "present", "absent", "ecm_command_absent", control_call_absent=(0.02, 0.0005), defrost_hold=(0.05, 0.0005), delay_hold=(0.05, 0.0005), safety_open=(0.1, 0.0005), board_lockout=(0.1, 0.0005)),
+    "ecm_power": _fact("line power at the plug", "present", "absent", "ecm_power_absent", supply_missing=(0.0, 0.0001), breaker_tripped=(0.01, 0.0001), disconnect_open=(0.0, 0.0001),
+                       fuse_open=(0.05, 0.0001), conductor_open=(0.1, 0.0001), connection_bad=(0.15, 0.0001), switch_contacts_bad=(0.15, 0.0001)),
+    "ecm_command": _fact("command at the plug", "present", "absent", "ecm_command_absent", control_call_absent=(0.02, 0.0001), defrost_hold=(0.05, 0.0001), delay_hold=(0.05, 0.0001), safety_open=(0.1, 0.0001), board_lockout=(0.1, 0.0001), connection_bad=(0.5, 0.0001), conductor_open=(0.5, 0.0001), switch_contacts_bad=(0.2, 0.0001), switch_not_pulled_in=(0.05, 0.0001),
+                         fan_control_hold=(0.1, 0.0001), leak_lockout_hold=(0.05, 0.0001), door_switch_open=(0.05, 0.0001)),
     "ecm_windings": Question("pairs, module unplugged", ("even", "failed"), 1, (0.999, 0.001), {"ecm_motor": (0.25, 0.75)}),
     "ecm_frame": Question("frame, module unplugged", ("clear", "failed"), 1, (0.9996, 0.0004), {"ecm_motor": (0.6, 0.4)}),
     # plates, and several readings together
