@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from keen_coil.desk.acts import Stamp
 from keen_coil.desk.demo import build_demo
@@ -14,6 +15,8 @@ from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
 
+settings.register_profile("house", deadline=None)  # a slow machine is no fault of the code
+settings.load_profile("house")
 NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
 _numbers = itertools.count()
 
