@@ -213,6 +213,7 @@ def test_module_fault_only_after_power_and_command_are_proved():
     assert {"ecm_power", "ecm_command"} & {test.kind for test in blind.next_tests}
     assert found(*MODULE_OFF, *FED, reading("spin", "free"), NOT, **ECM).verdict == "replace_module"
     assert found(FED[0], reading("ecm_command", "absent"), CALLED, NOT, **ECM).verdict == "not_the_motor"
+    assert found(*MODULE_OFF, *FED, reading("spin", "free"), **ECM).verdict == "not_proved"
     half = found(FED[0], reading("spin", "free"), NOT, **ECM)
     assert half.verdict == "not_proved"
     assert "control" in half.before_condemning

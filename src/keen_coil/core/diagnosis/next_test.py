@@ -1,6 +1,6 @@
 """The next test: which reading tells most for its minutes, what may not be done yet, and why.
 
-Rate = expected bits / (minutes + minutes to change the power state). Tests of the present power state are worked
+Rate = expected bits / (minutes + minutes to fetch and note it + minutes to change the power state). Tests of the present power state are worked
 off before the power is switched; at a tie dead and upstream tests come first.
 """
 
@@ -26,7 +26,7 @@ from .unit_path import LinkReport, no_overload, not_here_reason
 
 SWITCH_POWER_MINUTES = 3
 MOST = 5
-HANDLING_MINUTES = 2.5
+HANDLING_MINUTES = 4.0
 PROOF_BITS = 0.02
 GATE_BITS = 0.6
 
@@ -59,8 +59,8 @@ class TestRow(NamedTuple):
 
 SETTLES: dict[str, tuple[str, ...]] = {
     "bearings_seized": ("shaft", "load"), "overload_open": ("conductor",), "winding_grounded": ("ground", "megger"),
-    "ecm_motor": ("ecm_windings", "ecm_frame"), "ecm_module": ("ecm_windings", "ecm_frame"),
-    "ecm_module_or_motor": ("ecm_windings", "ecm_frame"),
+    "ecm_motor": ("ecm_windings", "ecm_frame", "turns"), "ecm_module": ("ecm_windings", "ecm_frame", "turns"),
+    "ecm_module_or_motor": ("ecm_windings", "ecm_frame", "turns"),
 }  # fmt: skip
 """Dead tests that settle a condemnation alone, or part what is still one of two."""
 
