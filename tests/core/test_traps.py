@@ -162,6 +162,10 @@ def test_label_equal_to_measurement_but_not_what_the_motor_asks_for():
     answer = found(reading("capacitance_uf", 7.5, section="fan"), reading("capacitor_look", "sound"), capacitor__label=[{"section": "fan", "uf": 7.5}])
     assert answer.leading_fault == "capacitor_wrong_value"
     assert answer.path["capacitor"].state == "failed"
+    stated = found(capacitor__label=[{"section": "fan", "uf": 7.5}])
+    assert (stated.verdict, stated.next_tests[0].kind) == ("not_proved", "capacitance_uf")
+    mistyped = found(reading("capacitance_uf", 5.0, section="fan"), capacitor__label=[{"section": "fan", "uf": 7.5}])
+    assert mistyped.judgements[0].state == "suspect"
 
 
 def test_a_blown_fuse_with_a_good_motor_is_a_chafed_conductor():

@@ -40,7 +40,7 @@ CAUSES: tuple[CauseRow, ...] = (
     CauseRow("phase_lost", ("volts_unit.phase_lost", "volts_switch_load.phase_lost", "legs.one_dead"), "A three-phase motor on two phases burns in minutes.", "Find the lost phase first."),
     CauseRow("switch_contacts_bad", ("contact.out", "drop.large"), "Burnt contacts drop volts under load and chatter.", "Renew the switch with the motor."),
     CauseRow("capacitor_weak", ("cap.weak", "cap.open", "cap_look.damaged"), "A weak capacitor overheats the windings.", "Renew it; clamp the motor's amps afterwards."),
-    CauseRow("capacitor_wrong_value", ("cap_label.wrong",), "A capacitor of another value was fitted earlier.", "Fit what the motor plate asks for."),
+    CauseRow("capacitor_wrong_value", ("cap_label.wrong", "cap_label.stated_wrong"), "A capacitor of another value was fitted earlier.", "Fit what the motor plate asks for."),
     CauseRow("capacitor_under_rated", ("cap_volts.under",), "The capacitor's volts are below what the motor asks for.", "Fit one with the plate's volts or more."),
     CauseRow("parallel_load_fault", ("herm.bad",), "The compressor section of the dual capacitor is off its label.", "Renew the whole part: the compressor suffers next."),
     CauseRow("load_damaged", ("load.damaged",), "A bent, packed or wrongly mounted blade shakes the bearings.", "Renew, clean or turn it round."),

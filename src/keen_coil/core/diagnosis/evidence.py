@@ -134,7 +134,7 @@ QUESTIONS: dict[str, Question] = {
     "cap": Question("microfarads", ("good", "weak", "high", "open", "shorted", "borderline"), 1, (0.957, 0.0012, 0.0004, 0.0007, 0.0007, 0.04), _rows({
         "capacitor_weak": (0.01, 0.86, 0, 0, 0, 0.13), "capacitor_open": (0, 0.01, 0, 0.985, 0, 0.005), "capacitor_high": (0.01, 0, 0.9, 0, 0, 0.09), "capacitor_shorted": (0, 0, 0, 0.02, 0.98, 0)})),
     "cap_can": _fact("capacitor to its can", "good", "grounded", "capacitor_grounded"),
-    "cap_label": _fact("label against motor plate", "right", "wrong", "capacitor_wrong_value"), "cap_volts": _fact("capacitor volts", "right", "under", "capacitor_under_rated"),
+    "cap_label": Question("label against motor plate", ("right", "stated_wrong", "wrong"), 1, (0.985, 0.0148, 0.0002), {"capacitor_wrong_value": (0.0, 1.0, 1.0)}), "cap_volts": _fact("capacitor volts", "right", "under", "capacitor_under_rated"),
     "herm": Question("compressor section", ("good", "bad"), 1, (0.9993, 0.0007), {"parallel_load_fault": (0.5, 0.5)}),
     # windings and insulation, dead, leads isolated
     "winding": Question("winding pairs", _WINDING, 1, _winding(0.0001, good=0.975, taps_wrong=0.004, sum_off=0.01, short=0.003), _rows({
@@ -155,7 +155,7 @@ QUESTIONS: dict[str, Question] = {
         "winding_grounded": (0.04, 0.96), "insulation_low": (0.3, 0.7), "conductor_chafed": (0.2, 0.8), "capacitor_grounded": (0.5, 0.5)})),
     # shaft, blade, air
     "spin": Question("turned by hand, load on", ("free", "stiff", "rough", "locked", "brakes"), 1, (0.952, 0.03, 0.004, 0.002, 0.002), _rows({
-        "bearings_worn": (0.3, 0.3, 0.39, 0.01, 0), "bearings_seized": (0, 0.03, 0, 0.97, 0), "load_jammed": (0.02, 0.05, 0.02, 0.91, 0), "load_rubbing": (0.4, 0.33, 0.22, 0.05, 0),
+        "bearings_worn": (0.3, 0.3, 0.39, 0.01, 0), "bearings_seized": (0, 0.03, 0, 0.97, 0), "load_jammed": (0.02, 0.05, 0.02, 0.91, 0), "load_rubbing": (0.25, 0.38, 0.33, 0.04, 0),
         "ecm_module": (0.77, 0.01, 0.01, 0.01, 0.2), "ecm_motor": (0.75, 0.08, 0.05, 0.07, 0.05), "hub_loose": (0.95, 0.02, 0.03, 0, 0)})),
     "shaft": Question("bare shaft turned by hand", ("free", "stiff", "rough", "locked"), 1, (0.966, 0.03, 0.004, 0.0004), _rows({
         "bearings_worn": (0.2, 0.35, 0.43, 0.02), "bearings_seized": (0, 0.02, 0, 0.98), "ecm_motor": (0.85, 0.06, 0.05, 0.04)})),

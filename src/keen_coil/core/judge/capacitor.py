@@ -115,12 +115,19 @@ def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Ca
     wrong = _wrong_value(call, section)
     says = _says(finding, read, found[0])
     signals = [Signal(_key(section, finding), f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
+    if wrong and state == "failed" and _suits_plate(read, call, limits):
+        says = "Off its label, yet right for the motor plate. Read the label again before judging it."
+        return suspect(index, says, link, band.source)
     if wrong and state == "normal":
         state, finding, says = "failed", "wrong_value", wrong
-        signals = []
-    if wrong:
-        signals.append(Signal("cap_label.wrong", wrong, (index,)))
+        signals = [Signal("cap_label.wrong", wrong, (index,))]
     return Judged(verdict_on(index, read, band, "µF", state, finding, says), link, tuple(signals))
+
+
+def _suits_plate(read: Span, call: Call, limits: Limits) -> bool:
+    """Whether a reading lies within the tolerance of what the motor plate asks for."""
+    plate, pct = call.motor.capacitor_uf, tolerance_pct(call, limits)
+    return plate is not None and plate * (1 - pct / 100) <= read.mid <= plate * (1 + pct / 100)
 
 
 def _shorted(index: int, reading: Reading, section: str, link: str | None) -> Judged:
@@ -199,7 +206,7 @@ def label_signals(call: Call) -> list[Signal]:
     wrong = _wrong_value(call, fan_section(call))
     plate, label = call.motor.capacitor_uf, call.capacitor.label
     if wrong:
-        found.append(Signal("cap_label.wrong", wrong))
+        found.append(Signal("cap_label.stated_wrong", wrong))
     elif plate is not None and any(row.section != "herm" for row in label):
         found.append(Signal("cap_label.right", f"the label says {plate:g} µF as the motor plate does"))
     rated, asked = call.capacitor.volts_v, call.motor.capacitor_v
