@@ -44,6 +44,8 @@ class Limits:
     cfm_per_ton_low: float = 350.0
     cfm_per_ton_high: float = 450.0
     ask_winding_ohm: float = 1000.0
+    ask_winding_least_ohm: float = 0.3
+    ask_frame_ohm: float = 100.0
     cool_within_c: float = 10.0
     cool_minutes: float = 60.0
 
@@ -86,6 +88,8 @@ ABOUT: dict[str, About] = {
     "cfm_per_ton_low": About("Air over a cooling coil, least for a ton", TRADE, "higher"),
     "cfm_per_ton_high": About("Air over a cooling coil, most for a ton", TRADE, "lower"),
     "ask_winding_ohm": About("A winding pair above this may be kilohm typed as ohm", TRADE, "fixed"),
+    "ask_winding_least_ohm": About("A winding pair below this may be kilohm typed as ohm", TRADE, "fixed"),
+    "ask_frame_ohm": About("To the frame below this may be kilohm or megohm typed as ohm", TRADE, "fixed"),
     "background_pct": About("Background amps as a share of plate amps", TRADE, "lower"),
     "cool_within_c": About("A motor is cool within this of the air around it", TRADE, "lower"),
     "cool_minutes": About("A motor is cool after this long without power", TRADE, "higher"),

@@ -8,6 +8,7 @@ from typing import Any
 
 from ..core.call import Call, read_call
 from ..core.errors import BadInput, Fault, bad
+from ..core.judge.doubt import ask_about
 from ..core.judge.judged import Judgement
 from ..core.judge.readings import judge_readings
 from ..core.readings import KINDS, ReadingKind
@@ -15,11 +16,11 @@ from ..core.units import plain
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
+from .settings import limits_in
 from .sheet import Sheet, call_data
 
 _PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
 _NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")
-OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm")
 POWER_WORD = {"energised": "live", "dead": "dead"}
 
 
@@ -71,21 +72,6 @@ def _scaled(text: str, fields: Mapping[str, str]) -> str:
     return plain(float(text) * 10**power)
 
 
-def ask_about(call: Call) -> str:
-    """What is odd about the last reading, to be asked before it is kept; empty when nothing is."""
-    reading = call.readings[-1]
-    if reading.kind not in OHMS or not reading.numbers or isinstance(reading.value, list):
-        return ""
-    ohms = reading.numbers[0]
-    if reading.kind == "winding_ohm" and ohms != float("inf") and (ohms > 1000 or 0 < ohms < 0.3):
-        return (
-            f"{plain(ohms)} ohm for a winding: is the meter in kilohm? Choose the unit it shows, or say that it is so."
-        )
-    if reading.kind != "winding_ohm" and ohms < 100:
-        return f"{plain(ohms)} ohm to the frame: ohm, kilohm or megohm on the meter? Choose it, or say that it is so."
-    return ""
-
-
 def fits_power(kind: str, power: str) -> bool:
     """Whether a kind of reading may be taken in the strip's power state."""
     return KINDS[kind].power in ("any", POWER_WORD[power])
@@ -103,7 +89,7 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
         position = len(row.readings)
-        odd = ask_about(with_reading(call_data(row), data))
+        odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
             raise bad("sure", str(data["value"]), odd)
         session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data))

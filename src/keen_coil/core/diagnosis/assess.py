@@ -172,12 +172,11 @@ def _seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
 
 
 def _stands(case: Case) -> bool:
-    still = {"turns.not", "turns_blown.not"} & set(case.signals)
-    return bool(still) or case.call.complaint.symptom in ("quiet", "hums_no_start")
+    return "turns.not" in case.signals or case.call.complaint.symptom in ("quiet", "hums_no_start")
 
 
 def _turns(case: Case) -> bool:
-    still = {"turns.not", "turns_blown.not", "spin.locked", "shaft.locked", "amps.none"}
+    still = {"turns.not", "spin.locked", "shaft.locked", "amps.none"}
     if still & set(case.signals):
         return False
     running = {"turns.right", "turns.wrong", "amps.good", "amps.over", "amps.low", "noise.bearing", "rpm.right", "rpm.slow"}

@@ -44,7 +44,7 @@ class Case:
         """Readings out of date: the same thing read ten minutes or more later, or dried since."""
         later = {
             self._earlier(one, other)
-            for one, other in self._same_thing()
+            for one, other in self._same_thing
             if abs(minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0) >= APART_MINUTES
         }
         return later | self._dried | self._unloaded
@@ -68,7 +68,7 @@ class Case:
         """Readings that exclude each other, neither withdrawn nor out of date."""
         return [
             Contradiction(readings=[one, other], says=self._differ(one, other))
-            for one, other in self._same_thing()
+            for one, other in self._same_thing
             if not {one, other} & self.superseded and self._disagree(one, other)
         ] + self._physics()
 
@@ -106,16 +106,13 @@ class Case:
         return {place: word for place, word in seen.items() if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals}
 
     @cached_property
-    def _pairs_of_one_thing(self) -> list[tuple[int, int]]:
+    def _same_thing(self) -> list[tuple[int, int]]:
+        """Pairs of standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
         groups: dict[tuple[object, ...], list[int]] = {}
         for index, reading in self.call.standing():
             if not reading.wrong_power and reading.kind != "air_speed_fpm":
                 groups.setdefault(reading.qualifiers(), []).append(index)
         return [pair for group in groups.values() for pair in combinations(group, 2)]
-
-    def _same_thing(self) -> list[tuple[int, int]]:
-        """Pairs of standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
-        return self._pairs_of_one_thing
 
     def _earlier(self, one: int, other: int) -> int:
         later = minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..call import SYMPTOMS, Call
 from ..judge.capacitor import label_signals
 from ..judge.judged import Signal
+from ..limits import DEFAULTS
 from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case
@@ -15,7 +16,6 @@ from .wiring_found import wrong_wire
 
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
 AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections", "capacitor")
-NEAR_RPM = 0.05
 
 
 def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
@@ -88,7 +88,7 @@ def _wrong_plate(call: Call) -> str:
     motor, unit = call.motor, call.unit
     if motor.kind != "ecm" and motor.rpm is not None and unit.fan_rpm is not None:
         hz = motor.hz or unit.hz or 60
-        apart = abs(motor.rpm - unit.fan_rpm) > NEAR_RPM * unit.fan_rpm
+        apart = abs(motor.rpm - unit.fan_rpm) > DEFAULTS.speed_class_pct / 100 * unit.fan_rpm
         if apart or poles_of(motor.rpm, hz) != poles_of(unit.fan_rpm, hz):
             return f"the motor turns at {motor.rpm:g} rpm, the unit plate asks for {unit.fan_rpm:g}"
     if motor.volts is not None and unit.supply_v is not None:

@@ -28,7 +28,7 @@ DEFINITE: dict[str, tuple[str, ...]] = {
 """Dead tests that condemn alone: fault, the answers of which one is enough."""
 
 COMMUTATED = ("ecm_module", "ecm_motor", "ecm_module_or_motor")
-SEEN_STILL = frozenset({"turns.not", "turns_blown.not"})
+SEEN_STILL = "turns.not"
 """Module or motor by inference: somebody must have seen it stand still with power and command there."""
 
 PLUG = {"ecm_power.present": "supply", "ecm_command.present": "control"}
@@ -51,7 +51,7 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     definite = _is_definite(fault, case, path)
     if fault == "bearings_seized" and path["load"].state not in ("proved", "not_applicable"):
         missing.append("load")
-    stands = fault not in COMMUTATED or bool(SEEN_STILL & set(case.signals))
+    stands = fault not in COMMUTATED or SEEN_STILL in case.signals
     return Gate(definite or (not missing and stands), definite, missing)
 
 

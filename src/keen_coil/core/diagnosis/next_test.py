@@ -1,7 +1,7 @@
 """The next test: which reading tells most for its minutes, what may not be done yet, and why.
 
-Rate = expected bits / (minutes + minutes to fetch and note it + minutes to change the power state). Tests of the present power state are worked
-off before the power is switched; at a tie dead and upstream tests come first.
+Rate = expected bits / (minutes + minutes to fetch and note it + minutes to change the power state). So tests of the
+present power state are worked off before the power is switched; at a tie dead and upstream tests come first.
 """
 
 from __future__ import annotations
@@ -230,9 +230,7 @@ def _open(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
     proves = row.kind in ("supply_v", "control_call", "switch_pulled_in")
     if proves and all(path[link].state == "proved" for link in row.links):
         return False
-    if row.question in answered or (row.question == "turns" and "turns_blown" in answered):
-        return False
-    return not _made(row, case)
+    return row.question not in answered and not _made(row, case)
 
 
 def _made(row: TestRow, case: Case) -> bool:
@@ -254,7 +252,7 @@ def _wise(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
         return False
     if row.kind == "supply_v" and row.at in ("switch_load", "motor") and path["control"].state == "failed":
         return False
-    if row.kind in _RUNS_ONLY and {"turns.not", "turns_blown.not"} & set(case.signals) and row.kind != "run_amps_a":
+    if row.kind in _RUNS_ONLY and "turns.not" in case.signals and row.kind != "run_amps_a":
         return False
     if row.kind in _FED:
         return path["supply"].state == "proved" and path["control"].state != "failed"

@@ -13,7 +13,7 @@ from ..readings import Reading
 from ..uncertainty import span
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 from .phases import phase_state
-from .supply import window
+from .supply import call_present, window
 
 MODULE_OFF = "module unplugged, power off 5 minutes"
 NO_VOLTS = 20.0
@@ -32,7 +32,7 @@ def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judge
     odd = _volts_say(reading, call, limits)
     if odd:
         return suspect(index, odd, link, "NEMA MG 1")
-    if not there and reading.kind == "ecm_command" and _not_called(call):
+    if not there and reading.kind == "ecm_command" and call_present(call) is False:
         return unjudged(index, "No command means nothing while nothing is called for.", link)
     word = "present" if there else "absent"
     judgement = Judgement(
@@ -54,11 +54,6 @@ def _volts_say(reading: Reading, call: Call, limits: Limits) -> str:
     if found and volts >= NO_VOLTS and not found[1].low <= volts <= found[1].high:
         return f"{volts:g} V is outside {found[1].text}. Cure the supply first."
     return ""
-
-
-def _not_called(call: Call) -> bool:
-    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
-    return bool(calls) and calls[-1].value == "absent"
 
 
 def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:

@@ -11,6 +11,7 @@ from ..readings import Reading
 from ..uncertainty import span
 from .cooling import class_average_c
 from .judged import Band, Judged, Judgement, Signal, State, state_in, suspect, unjudged, verdict_on
+from .supply import call_present
 from .words import judge_word
 
 
@@ -66,16 +67,11 @@ def proves_air(reading: Reading, call: Call) -> bool:
 
 def judge_switch(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge whether the switch pulled in; out means nothing until the fan is called for."""
-    if reading.value is False and not _called(call):
+    if reading.value is False and not call_present(call):
         says = "Out, and nobody knows yet whether it is called for. Check the call."
         judgement = Judgement(reading=index, state="unjudged", says=says)
         return Judged(judgement, "switching", (Signal("switch_uncalled.out", "switch pulled in: no", (index,)),))
     return judge_word(index, reading) or unjudged(index, "No answer.", "switching")
-
-
-def _called(call: Call) -> bool:
-    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
-    return bool(calls) and calls[-1].value == "present"
 
 
 def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
