@@ -15,6 +15,7 @@ from rich.table import Table
 from .core.diagnosis.assess import Assessment
 from .core.diagnosis.sentence import sentence
 from .core.errors import BadInput, bad
+from .core.machine.answer import CircuitAnswer, ModelAnswer
 from .desk.without_store import assess_file, match_call_file, stock_of
 from .formats.call_file import load_call
 from .settings import Settings
@@ -109,6 +110,46 @@ def match_command(
         why = "; ".join(r.because for r in item.refusals) or "; ".join(w.do for w in item.work)
         table.add_row(item.part_no, item.result, f"{item.minutes:g}", str(item.on_van), why)
     Console().print(table)
+
+
+@app.command("model")
+def model_command(
+    call: Annotated[Path | None, typer.Argument(help="A call file, *.call.json")] = None,
+    settings: Annotated[list[str] | None, typer.Option("--set", help="NAME=VALUE, such as capacitor_uf=4")] = None,
+    circuit: Annotated[Path | None, typer.Option(help="A circuit file instead of a call")] = None,
+    as_json: Json = False,
+) -> None:
+    """Say what this motor should read under its conditions, or solve a bare circuit."""
+    from .desk.model import circuit_file, model_file
+
+    source = circuit or call
+    if source is None or (circuit and (call or settings)):
+        typer.echo("model: expected a call file, with --set if wished, or --circuit with a file", err=True)
+        raise typer.Exit(2)
+    with _refusing(source):
+        answer = circuit_file(_read(source)) if circuit else model_file(_read(source), settings or [])
+    if as_json or isinstance(answer, CircuitAnswer):
+        _print_json(answer)
+    else:
+        _print_model(answer, Console())
+
+
+def _print_model(answer: ModelAnswer, console: Console) -> None:
+    console.print(f"[bold]{answer.starts.replace('_', ' ')}[/bold], with {', '.join(answer.conditions)}")
+    table = Table("reading", "least", "middle", "most")
+    point = answer.point
+    rows: list[tuple[str, tuple[float, float, float] | None]] = [
+        *((f"amps, {leg}", band) for leg, band in point.run_amps_a.items()), ("rpm", point.run_rpm),
+        ("capacitor V", point.capacitor_v), ("shaft W", point.shaft_w),
+        ("starting torque %", point.starting_torque_band_pct),
+        ("amps at rest, whole", answer.at_rest.run_amps_a["whole"]),
+    ]  # fmt: skip
+    for name, band in rows:
+        table.add_row(name, *(("", "open", "") if band is None else (f"{value:.4g}" for value in band)))
+    console.print(table)
+    console.print(f"{answer.source}. Plate missed by {answer.fit.misses['amps_pct']:+.2f} % in amps.")
+    for doubt in answer.fit.doubts:
+        console.print(f"! {doubt}")
 
 
 @app.command()

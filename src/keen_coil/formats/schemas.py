@@ -9,11 +9,13 @@ from pydantic import BaseModel
 
 from ..core.call import Call
 from ..core.diagnosis.assess import Assessment
+from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
 from ..core.match.catalogue import CatalogueMotor
 from ..core.match.rank import Match
 
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
+    "model": ModelAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
 }  # fmt: skip
 
 

@@ -68,7 +68,10 @@ _CHOICES = {
     "three_phase": "three-phase",
     "cw": "clockwise",
     "ccw": "counter-clockwise",
-    "direct": "direct", "constant_torque": "torque", "constant_airflow": "air flow", "constant_speed": "speed",
+    "direct": "direct",
+    "constant_torque": "torque",
+    "constant_airflow": "air flow",
+    "constant_speed": "speed",
 }
 
 

@@ -83,9 +83,7 @@ def ladder_plot(sheet: Sheet) -> Plot | None:
         ]
         texts += [Text(150, y + 5, f"speed {tap.speed}", "start", True), Text(230, y + 5, _ohms(tap), "start")]
     says = ", ".join(f"speed {tap.speed} {_ohms(tap)}" for tap in steps)
-    return Plot(
-        330, 40 + 34 * len(steps), lines, texts, f"Speed taps from common: {says}"
-    )
+    return Plot(330, 40 + 34 * len(steps), lines, texts, f"Speed taps from common: {says}")
 
 
 def _ohms(tap: Tap) -> str:

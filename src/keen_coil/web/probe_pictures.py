@@ -108,4 +108,10 @@ def picture_of(name: str) -> Drawn | None:
         (f"M{ex} {ey}C{ex} {y + 20} {x + (-12 if i == 0 else 12)} {y + 18} {x} {y}", colours[i])
         for i, ((x, y), (ex, ey)) in enumerate(zip(found.tips, ends, strict=False))
     ]
-    return Drawn(found.base, leads, [(x, y, colours[i]) for i, (x, y) in enumerate(found.tips)], SIGNS.get(found.sign, ""), found.says)
+    return Drawn(
+        found.base,
+        leads,
+        [(x, y, colours[i]) for i, (x, y) in enumerate(found.tips)],
+        SIGNS.get(found.sign, ""),
+        found.says,
+    )

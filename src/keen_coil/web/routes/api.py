@@ -9,8 +9,10 @@ from fastapi import APIRouter, Request
 from ...core.call import Call
 from ...core.diagnosis.assess import Assessment
 from ...core.errors import bad
+from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
 from ...core.match.catalogue import CatalogueMotor
 from ...core.match.rank import Match
+from ...desk.model import model_request
 from ...desk.without_store import assess_file, match_request
 
 router = APIRouter(prefix="/api")
@@ -29,7 +31,11 @@ def _body(schema: dict[str, Any]) -> dict[str, Any]:
 
 _CALL = Call.model_json_schema(by_alias=True, ref_template="#/components/schemas/{model}")
 _MOTOR = CatalogueMotor.model_json_schema(ref_template="#/components/schemas/{model}")
-DEFINITIONS = {**_CALL.pop("$defs", {}), **_MOTOR.pop("$defs", {}), "Call": _CALL, "CatalogueMotor": _MOTOR}
+_CHANGES, _CIRCUIT = Changes.model_json_schema(), Circuit.model_json_schema()
+DEFINITIONS = {
+    **_CALL.pop("$defs", {}), **_MOTOR.pop("$defs", {}), "Call": _CALL, "CatalogueMotor": _MOTOR,
+    "Changes": _CHANGES, "Circuit": _CIRCUIT,
+}  # fmt: skip
 _REF = "#/components/schemas/"
 _MATCH = {
     "type": "object", "required": ["call", "catalogue"], "additionalProperties": False,
@@ -42,6 +48,13 @@ _MATCH = {
         }},
     },
 }  # fmt: skip
+_MODEL = {"anyOf": [
+    {"$ref": _REF + "Call"},
+    {"type": "object", "required": ["call"], "additionalProperties": False,
+     "properties": {"call": {"$ref": _REF + "Call"}, "set": {"$ref": _REF + "Changes"}}},
+    {"type": "object", "required": ["circuit"], "additionalProperties": False,
+     "properties": {"circuit": {"$ref": _REF + "Circuit"}}},
+]}  # fmt: skip
 
 
 async def _json_body(request: Request) -> bytes:
@@ -70,3 +83,9 @@ async def assess(request: Request) -> Assessment:
 async def match(request: Request) -> Match:
     """Match a catalogue for a call."""
     return match_request(await _json_body(request))
+
+
+@router.post("/model", responses=_ERRORS, openapi_extra=_body(_MODEL))
+async def model(request: Request) -> ModelAnswer | CircuitAnswer:
+    """What a motor should read: a call, a call with changes, or a bare circuit."""
+    return model_request(await _json_body(request))

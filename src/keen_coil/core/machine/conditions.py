@@ -1,0 +1,162 @@
+"""The conditions a motor of a call runs under: volts, capacitor, winding ohms, as measured, else as written down."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from ..call import NO_VOLTS, Call
+from ..judge.capacitor import fan_section, serving, tolerance_pct
+from ..judge.pairs import standing_pairs, terminals
+from ..limits import DEFAULTS
+from ..plates import Motor
+from ..readings import Reading
+from ..uncertainty import span, spans
+from ..units import Span
+from .fit import Fit, Ohms, fit_plate
+from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
+from .rated import NoModel, Rated, rated
+
+SUPPLY_PCT = 5.0
+"""Volts not measured: the supply's nominal volts +/-5 % (ANSI C84.1, range A)."""
+COPPER, ALUMINIUM = 234.5, 225.0
+UNKNOWN_C = 25.0
+UNKNOWN_U_C = 12.0
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What a motor runs under. Volts in V, capacitor in µF (0 = open, infinite = shorted).
+
+    load: the fan's torque as a share of the one through the plate; load_low: the least it may be. drag: constant
+    torque as a share of the rated one. swapped: the capacitor in series with the main winding. `says` tells in words
+    where volts and capacitor come from.
+    """
+
+    volts_v: Span
+    capacitor_uf: Span
+    load: float = 1.0
+    load_low: float = LOAD_LOW
+    drag: float = 0.0
+    swapped: bool = False
+    says: tuple[str, ...] = ()
+
+
+def as_plate(plate: Rated, volts_v: float | None = None) -> Conditions:
+    """Right volts, the plate's capacitor within its tolerance: how a motor should run."""
+    pct = DEFAULTS.capacitor_tolerance_pct / 100
+    uf = plate.capacitor_uf
+    volts = _nominal(volts_v or plate.volts_v)
+    return Conditions(volts, Span(uf * (1 - pct), uf * (1 + pct)), says=(f"{uf:g} µF as on the plate",))
+
+
+def _nominal(volts: float) -> Span:
+    return Span(volts * (1 - SUPPLY_PCT / 100), volts * (1 + SUPPLY_PCT / 100))
+
+
+def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
+    """The conditions of a call's motor as found; with `proof`, of the motor that is in now with its own capacitor."""
+    volts, volts_says = _volts(call, plate, proof)
+    capacitor, capacitor_says = _capacitor(call, plate, proof)
+    return Conditions(volts, capacitor, says=(volts_says, capacitor_says))
+
+
+def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str]:
+    stages = (True, False) if proof else (False,)
+    for stage in stages:
+        read = [
+            found for _, reading in call.standing("supply_v", proof=stage)
+            if reading.across != "ground" and not reading.wrong_power
+            for found in [_mean(spans(reading, call.meters))] if found.mid >= NO_VOLTS
+        ]  # fmt: skip
+        if read:
+            return read[-1], f"{read[-1].text('V')} read"
+    volts = call.unit.supply_v or plate.volts_v
+    return _nominal(volts), f"{volts:g} V ±{SUPPLY_PCT:g} %, not read yet"
+
+
+def _mean(read: list[Span]) -> Span:
+    if not read:
+        return Span(0.0, 0.0)
+    return Span(sum(s.low for s in read) / len(read), sum(s.high for s in read) / len(read))
+
+
+def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str]:
+    """The capacitor as measured, else as labelled, else as the plate asks for."""
+    found = [
+        reading for _, reading in call.standing("capacitance_uf", proof=proof)
+        if serving(reading, call) != "herm" and not reading.wrong_power and reading.isolated is not False
+    ]  # fmt: skip
+    if found:
+        return _measured_uf(found[-1], call)
+    label = None if proof else call.capacitor.section_uf(fan_section(call))
+    uf, whose = (label, "label") if label else (plate.capacitor_uf, "plate")
+    pct = tolerance_pct(call, DEFAULTS) / 100
+    return Span(uf * (1 - pct), uf * (1 + pct)), f"{uf:g} µF ±{100 * pct:g} % of its {whose}, not read yet"
+
+
+def _measured_uf(reading: Reading, call: Call) -> tuple[Span, str]:
+    if reading.value == "shorted":
+        return Span(float("inf"), float("inf")), "a shorted capacitor"
+    read = span(reading.numbers[0], reading, call.meters)
+    return Span(max(read.low, 0.0), read.high), f"{read.text('µF')} read"
+
+
+def winding_ohms(call: Call) -> Ohms | None:
+    """Main and auxiliary winding as measured, brought to a warm motor; None until run and start are told apart.
+
+    R2 = R1 * (k + T2) / (k + T1), k 234.5 for copper and 225 for aluminium (IEEE 112).
+    """
+    pairs, known = standing_pairs(call), terminals(call)
+    if not (known.common and known.run and known.start) or (call.motor.speeds or 1) > 1:
+        return None
+    found = [pairs.finite.get(frozenset((known.common, lead))) for lead in (known.run, known.start)]
+    if not all(read is not None and read.low > 0 for read in found):
+        return None
+    constant = ALUMINIUM if call.motor.winding_material == "aluminium" else COPPER
+    indices = [pairs.indices[frozenset((known.common, lead))] for lead in (known.run, known.start)]
+    rows = [
+        _warm(read, call.readings[index], constant)
+        for read, index in zip(found, indices, strict=True)
+        if read is not None
+    ]
+    return Ohms(*rows[0], *rows[1])
+
+
+def _warm(read: Span, reading: Reading, constant: float) -> tuple[float, float]:
+    """Ohms of a warm motor and their relative uncertainty: the meter's, and that of both temperatures."""
+    at = UNKNOWN_C if reading.temperature_c is None else float(reading.temperature_c)
+    at_u = UNKNOWN_U_C if reading.temperature_c is None else 2.0
+    factor = (constant + RUNNING_C) / (constant + at)
+    parts = (read.u / read.mid, RUNNING_U_C / (constant + RUNNING_C), at_u / (constant + at), REBUILT_U)
+    return float(read.mid * factor), float(sum(part**2 for part in parts) ** 0.5)
+
+
+@dataclass(frozen=True)
+class Model:
+    """A motor's fit with the conditions it runs under, and what was left out in making them."""
+
+    fit: Fit
+    conditions: Conditions
+    doubts: tuple[str, ...] = ()
+
+    def under(self, **changes: object) -> Model:
+        """The same motor under other conditions."""
+        return replace(self, conditions=replace(self.conditions, **changes))  # type: ignore[arg-type]
+
+
+def model_of(call: Call, proof: bool = False) -> Model:
+    """The model of a call's motor as found, or of the motor that is in now. Raises `NoModel` with the reason."""
+    motor: Motor = call.motor_on_proof if proof else call.motor
+    plate = rated(motor, call.supply_now(), call.unit.hz)
+    ohms = winding_ohms(call) if motor is call.motor else None
+    fit, doubts = _fit(plate, ohms)
+    return Model(fit, conditions_of(call, plate, proof), (*plate.doubts, *doubts))
+
+
+def _fit(plate: Rated, ohms: Ohms | None) -> tuple[Fit, tuple[str, ...]]:
+    try:
+        return fit_plate(plate, ohms), ()
+    except NoModel:
+        if ohms is None:
+            raise
+    return fit_plate(plate), ("The measured winding ohms do not go with the plate: not used.",)

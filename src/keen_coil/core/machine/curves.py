@@ -1,0 +1,79 @@
+"""Curves of a motor: torque against speed with the fan's load, and what its readings do when one thing is changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from ..units import Span
+from .circuit import Floats
+from .conditions import Conditions
+from .expected import load_of, readings_at
+from .fit import Fit
+from .load import own_losses_nm
+from .operating_point import STATES, Feed, State, flow, operating_points
+
+Over = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
+
+
+@dataclass(frozen=True)
+class TorqueCurve:
+    """Motor torque at the shaft and the torque the fan with its drag asks for, N*m, by speed in rpm."""
+
+    rpm: Floats
+    motor_nm: Floats
+    load_nm: Floats
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """Readings at each value of what is changed. `values` by name: amps whole, capacitor, winding, rpm, and so on."""
+
+    over: Over
+    x: Floats
+    values: dict[str, Floats]
+    states: list[State]
+
+
+def feed_of(at: Conditions) -> Feed:
+    """What the windings get, in the middle of what is known."""
+    uf = at.capacitor_uf.low if np.isinf(at.capacitor_uf.low) else at.capacitor_uf.mid
+    return Feed(at.volts_v.mid, uf, at.swapped)
+
+
+def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:
+    """Torque from rest to synchronous speed at so many speeds."""
+    slip = np.linspace(1.0, 0.0, speeds)
+    load, windings = load_of(fit, at.load, at.drag), fit.windings
+    speed = (1 - slip) * windings.synchronous_rad_s
+    core, friction = own_losses_nm(windings, load, speed)
+    motor = flow(windings, feed_of(at), slip).torque_nm - core - friction
+    return TorqueCurve(speed * 30 / np.pi, np.asarray(motor), np.asarray(load.fan_nm(speed) + load.drag_nm()))
+
+
+def sweep(fit: Fit, at: Conditions, over: Over, x: Floats) -> Sweep:
+    """Readings where the motor runs (at rest where it does not), with one thing of the conditions changed.
+
+    Args: over, what is changed; x, its values in the unit of its name.
+    """
+    feed, share, drag = feed_of(at), at.load, at.drag
+    load = load_of(fit, x / 100 if over == "load_pct" else share, x / 100 if over == "drag_pct" else drag)
+    if over == "capacitor_uf":
+        feed = replace(feed, capacitor_uf=x)
+    if over == "volts_v":
+        feed = replace(feed, volts_v=x)
+    points = operating_points(fit.windings, feed, load)
+    values = readings_at(fit, at.swapped, points)
+    return Sweep(over, x, {name: np.broadcast_to(v, x.shape) for name, v in values.items()},
+                 [STATES[int(state)] for state in points.state])  # fmt: skip
+
+
+def moved(at: Conditions, over: Over, value: float) -> Conditions:
+    """The conditions with one thing set to an exact value."""
+    if over == "capacitor_uf":
+        return replace(at, capacitor_uf=Span(value, value))
+    if over == "volts_v":
+        return replace(at, volts_v=Span(value, value))
+    return replace(at, load=value / 100) if over == "load_pct" else replace(at, drag=value / 100)

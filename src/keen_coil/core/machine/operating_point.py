@@ -1,0 +1,184 @@
+"""Where a motor runs: the crossings of its torque with the load's, which are stable, and whether it starts.
+
+States: `starts_and_runs` (torque exceeds load and breakaway drag from rest), `runs_only_if_pushed` (a stable crossing
+exists but the torque at rest does not suffice), `stalled`. Slip above 1 is a motor turned backwards.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .circuit import Complexes, Floats, Number, Solved, Windings, solve
+from .load import Load, own_losses_nm
+from .shorted import solve_shorted
+
+State = Literal["starts_and_runs", "runs_only_if_pushed", "stalled"]
+STATES: tuple[State, ...] = ("starts_and_runs", "runs_only_if_pushed", "stalled")
+GRID = 97
+ROOT_SLIP = 1e-7
+_CREEP = 0.002
+"""Crossings this close to rest are rest: the motor does not get away."""
+
+
+@dataclass(frozen=True)
+class Feed:
+    """What the windings get: volts across the motor, capacitor in µF (0 = open, infinite = shorted).
+
+    swapped: the capacitor sits in series with the main winding, the auxiliary straight across the line.
+    main_ohm and aux_ohm: impedance in series with a winding, infinite = open.
+    shorted: share of the main winding's turns shorted upon themselves, one number for all.
+    """
+
+    volts_v: Number
+    capacitor_uf: Number
+    swapped: bool = False
+    main_ohm: Number = 0.0
+    aux_ohm: Number = 0.0
+    shorted: float = 0.0
+
+
+@dataclass(frozen=True)
+class Points:
+    """Where motors run, one entry each. Stalled ones are given at rest. `state` indexes `STATES`.
+
+    rpm is negative where a motor runs against its own direction (`backwards`, asked for).
+    """
+
+    state: NDArray[np.int64]
+    slip: Floats
+    rpm: Floats
+    solved: Solved
+    shaft_w: Floats
+    starting_nm: Floats
+
+    @property
+    def runs(self) -> NDArray[np.bool_]:
+        """Which of them turn, or would once pushed."""
+        return np.asarray(self.state < 2)
+
+
+def flow(windings: Windings, feed: Feed, slip: Number) -> Solved:
+    """Currents and torque at a slip as fed; `main_a` and `aux_a` are its windings, whichever has the capacitor.
+
+    With the capacitor's leads swapped the field turns the other way, seen from the leads as they were: torque and
+    slip are given in the direction of that field.
+    """
+    if feed.shorted:
+        return solve_shorted(windings, feed.volts_v, slip, feed.capacitor_uf, feed.shorted)
+    if not feed.swapped:
+        return solve(windings, feed.volts_v, slip, feed.capacitor_uf, main_ohm=feed.main_ohm, aux_ohm=feed.aux_ohm)
+    other = _exchanged(windings)
+    found = solve(other, feed.volts_v, slip, feed.capacitor_uf, main_ohm=feed.aux_ohm, aux_ohm=feed.main_ohm)
+    return Solved(**{**vars(found), "main_a": found.aux_a, "aux_a": found.main_a})
+
+
+def _exchanged(windings: Windings) -> Windings:
+    """The same motor with its windings' parts exchanged: everything referred to the auxiliary."""
+    a = windings.turns_ratio
+    square = a * a
+    return Windings(
+        hz=windings.hz, poles=windings.poles, r1_ohm=windings.r1a_ohm, x1_ohm=windings.x1a_ohm,
+        r2_ohm=square * windings.r2_ohm, x2_ohm=square * windings.x2_ohm, xm_ohm=square * windings.xm_ohm,
+        turns_ratio=1 / a, r1a_ohm=windings.r1_ohm, x1a_ohm=windings.x1_ohm,
+        core_w=windings.core_w, friction_w=windings.friction_w,
+    )  # fmt: skip
+
+
+def surplus_nm(windings: Windings, feed: Feed, load: Load, slip: Number) -> Floats:
+    """Torque left to speed the rotor up in its own direction, N*m; negative where it slows down."""
+    speed = (1 - np.asarray(slip)) * windings.synchronous_rad_s
+    core, friction = own_losses_nm(windings, load, speed)
+    holding = (friction + load.drag_nm()) * np.where(speed >= 0, 1.0, -1.0)
+    return np.asarray(flow(windings, feed, slip).torque_nm - load.fan_nm(speed) - core - holding)
+
+
+def operating_points(windings: Windings, feed: Feed, load: Load) -> Points:
+    """Where each motor runs, from rest if it starts, else where a push would take it.
+
+    Every field of the three may be an array of one length. The stable crossing nearest to rest is taken where the
+    motor starts; where it must be pushed, the fastest.
+    """
+    windings, feed, load, many = _columns(windings, feed, load)
+    slip = np.linspace(1.0, 0.0, GRID)[None, :]
+    surplus = np.broadcast_to(surplus_nm(windings, feed, load, slip), (many, GRID))
+    starts = surplus[:, 0] > 0
+    stable = (surplus[:, :-1] > 0) & (surplus[:, 1:] <= 0)
+    first, last = stable.argmax(axis=1), GRID - 2 - stable[:, ::-1].argmax(axis=1)
+    at = np.where(starts, first, last)
+    crosses = stable.any(axis=1)
+    state = np.where(~crosses, 2, np.where(starts, 0, 1))
+    found = np.where(crosses, _crossing(windings, feed, load, slip[0, at], slip[0, at + 1]), 1.0)
+    state = np.where(crosses & (found > 1 - _CREEP), 2, state)
+    return _points(windings, feed, load, np.where(state == 2, 1.0, found), state)
+
+
+def backwards_points(windings: Windings, feed: Feed, load: Load) -> Points:
+    """Where each motor runs on when something turned it backwards first; stalled where the field turns it round."""
+    windings, feed, load, many = _columns(windings, feed, load)
+    slip = np.linspace(1.0 + _CREEP, 2.0, GRID)[None, :]
+    surplus = np.broadcast_to(surplus_nm(windings, feed, load, slip), (many, GRID))
+    stable = (surplus[:, :-1] < 0) & (surplus[:, 1:] >= 0)
+    at = GRID - 2 - stable[:, ::-1].argmax(axis=1)
+    found = _crossing(windings, feed, load, slip[0, at], slip[0, at + 1])
+    runs = stable.any(axis=1)
+    return _points(windings, feed, load, np.where(runs, found, 1.0), np.where(runs, 1, 2))
+
+
+def _columns(windings: Windings, feed: Feed, load: Load) -> tuple[Windings, Feed, Load, int]:
+    """Everything as columns, so that a row of slips broadcasts against it, and how many there are."""
+    parts = [vars(windings), vars(feed), vars(load)]
+    shape = np.broadcast_shapes((1,), *(np.shape(v) for part in parts for v in part.values()))
+
+    def columns(part: dict[str, Number]) -> dict[str, Number]:
+        return {
+            name: np.reshape(np.broadcast_to(v, shape), (-1, 1)) if isinstance(v, np.ndarray) and v.ndim else v
+            for name, v in part.items()
+        }
+
+    return Windings(**columns(parts[0])), Feed(**columns(parts[1])), Load(**columns(parts[2])), shape[0]  # type: ignore[arg-type]
+
+
+def _rows(windings: Windings, feed: Feed, load: Load, rows: NDArray[np.int64]) -> tuple[Windings, Feed, Load]:
+    """Some rows of the columns."""
+
+    def taken(part: object) -> dict[str, Number]:
+        return {name: v[rows] if isinstance(v, np.ndarray) and v.ndim else v for name, v in vars(part).items()}
+
+    return Windings(**taken(windings)), Feed(**taken(feed)), Load(**taken(load))  # type: ignore[arg-type]
+
+
+def _crossing(windings: Windings, feed: Feed, load: Load, low: Floats, high: Floats) -> Floats:
+    """The slip in each bracket where nothing is left over (Chandrupatla); its start if there is none."""
+    from scipy.optimize.elementwise import find_root
+
+    def left(slip: Floats, row: Floats) -> Floats:
+        some = _rows(windings, feed, load, row.astype(np.int64))
+        return surplus_nm(*some, slip[:, None])[:, 0]
+
+    rows = np.arange(len(low), dtype=np.float64)
+    found = find_root(left, (low, high), args=(rows,), tolerances={"xatol": ROOT_SLIP}, maxiter=20)
+    return np.where(np.isfinite(found.x), found.x, low)
+
+
+def _points(windings: Windings, feed: Feed, load: Load, slip: Floats, state: NDArray[np.int64]) -> Points:
+    """Everything at the slips found, as flat arrays."""
+    many = len(slip)
+    at = flow(windings, feed, slip[:, None])
+    speed = (1 - slip) * np.ravel(np.broadcast_to(windings.synchronous_rad_s, (many, 1)))
+    shaft = np.abs(speed) * np.ravel(load.drag_nm() + np.abs(load.fan_nm(speed[:, None])))
+    standing = flow(windings, feed, np.ones((many, 1))).torque_nm
+    return Points(
+        state=state, slip=slip, rpm=speed * 30 / np.pi, solved=_flat(at, many), shaft_w=np.asarray(shaft),
+        starting_nm=np.ravel(np.broadcast_to(standing, (many, 1))),
+    )  # fmt: skip
+
+
+def _flat(solved: Solved, many: int) -> Solved:
+    values: dict[str, Floats | Complexes] = {
+        name: np.ravel(np.broadcast_to(value, (many, 1))) for name, value in vars(solved).items()
+    }
+    return Solved(**values)  # type: ignore[arg-type]

@@ -1,0 +1,130 @@
+"""What a plate says of a motor at its rated point, in the units of the model, and plates no motor can have.
+
+The model is for single-phase motors with a run capacitor. Everything else keeps to plate rules.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..errors import BadInput, Fault, shown
+from ..plates import Motor
+from ..speed import poles_of, synchronous_speed
+from ..units import WATTS_PER_HP
+from ..voltage import plate_amps, range_for, ranges
+
+USUAL_HZ = 60
+USUAL_CAPACITOR_V = 370.0
+USUAL_SLIP = (0.02, 0.20)
+MOST_CAPACITOR_SHARE = 1.2
+_KIND = "psc: no model for this kind yet, plate rules only"
+
+
+class NoModel(BadInput):
+    """A plate the model cannot answer for, with the reason by field; plate rules stay."""
+
+    def __reduce__(self) -> tuple[type[NoModel], tuple[list[Fault]]]:
+        """Pickle with the faults."""
+        return NoModel, (self.faults,)
+
+    @property
+    def because(self) -> str:
+        """The first reason in words."""
+        fault = self.faults[0]
+        return f"{fault.path.removeprefix('motor.')}: {fault.value}; expected {fault.expected}"
+
+
+@dataclass(frozen=True)
+class Rated:
+    """A motor at its plate: volts, amps, shaft watts, hertz, poles, rpm, run capacitor (µF, its volts).
+
+    `assumed` names in words what the plate left open; `doubts` what is unusual about it.
+    """
+
+    volts_v: float
+    amps_a: float
+    shaft_w: float
+    hz: float
+    poles: int
+    rpm: float
+    capacitor_uf: float
+    capacitor_v: float
+    assumed: tuple[str, ...] = ()
+    doubts: tuple[str, ...] = ()
+
+    @property
+    def slip(self) -> float:
+        """Slip at plate speed, a fraction."""
+        return 1 - self.rpm / synchronous_speed(self.poles, self.hz)
+
+    @property
+    def base_ohm(self) -> float:
+        """Plate volts over plate amps, the unit of the priors."""
+        return self.volts_v / self.amps_a
+
+
+def rated(motor: Motor, supply_v: float | None = None, hz: float | None = None) -> Rated:
+    """The rated point of a plate, for the connection that belongs to the supply.
+
+    Args: motor, the plate; supply_v, volts, chooses among the connections of a dual-voltage plate; hz of the unit,
+    taken where the plate is silent. 208-230 is taken at 230. Raises `NoModel` naming every field in the way.
+    """
+    faults = _silent(motor)
+    if faults:
+        raise NoModel(faults)
+    connection = range_for(str(motor.volts), supply_v) or ranges(str(motor.volts))[0]
+    amps = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, connection.high)
+    hertz = float(motor.hz or hz or USUAL_HZ)
+    assumed = [] if motor.hz or hz else [f"{USUAL_HZ} Hz"]
+    if motor.capacitor_v is None:
+        assumed.append(f"a capacitor rated {USUAL_CAPACITOR_V:g} V")
+    hp, rpm, uf = (float(value or 0) for value in (motor.hp, motor.rpm, motor.capacitor_uf))
+    poles = motor.poles or poles_of(rpm, hertz)
+    faults = _impossible(hp, connection.high, amps or 0.0, hertz, poles, rpm) + _odd_capacitor(
+        uf, motor.capacitor_v, connection.high, amps or 0.0, hertz
+    )
+    if faults or poles is None or amps is None:
+        raise NoModel(faults)
+    slip = 1 - rpm / synchronous_speed(poles, hertz)
+    odd = f"Plate slip is {100 * slip:.1f} %, unusual: are these the poles?"
+    return Rated(
+        volts_v=connection.high, amps_a=amps, shaft_w=hp * WATTS_PER_HP, hz=hertz, poles=poles, rpm=rpm,
+        capacitor_uf=uf, capacitor_v=motor.capacitor_v or USUAL_CAPACITOR_V, assumed=tuple(assumed),
+        doubts=() if USUAL_SLIP[0] <= slip <= USUAL_SLIP[1] else (odd,),
+    )  # fmt: skip
+
+
+def _silent(motor: Motor) -> list[Fault]:
+    """Fields that are missing, or that say there is no run capacitor."""
+    if motor.kind not in ("psc", None) or (motor.kind is None and motor.capacitor_uf is None):
+        return [Fault("motor.kind", shown(motor.kind or ""), _KIND)]
+    if motor.phase == 3:
+        return [Fault("motor.phase", "3", "1: the model has a main and an auxiliary winding")]
+    needed = ("hp", "volts", "amps_a", "rpm", "capacitor_uf")
+    return [Fault(f"motor.{name}", "nothing", "the plate's value") for name in needed if not getattr(motor, name)]
+
+
+def _impossible(hp: float, volts: float, amps: float, hz: float, poles: int | None, rpm: float) -> list[Fault]:
+    """More out than in, or faster than its field."""
+    found = []
+    if hp * WATTS_PER_HP >= volts * amps:
+        most = volts * amps / WATTS_PER_HP
+        found.append(Fault("motor.hp", f"{hp:g}", f"under {most:.3g} hp, the volts times amps of the plate"))
+    if poles is None or rpm >= synchronous_speed(poles, hz):
+        most = synchronous_speed(poles or 2, hz)
+        found.append(Fault("motor.rpm", f"{rpm:g}", f"below {most:g}, synchronous with {poles or 2} poles"))
+    return found
+
+
+def _odd_capacitor(uf: float, rated_v: float | None, volts: float, amps: float, hz: float) -> list[Fault]:
+    """A capacitor rated below the line, or one that would carry more than the motor."""
+    found = []
+    if rated_v is not None and rated_v < volts:
+        expected = f"{volts:g} V or more: a capacitor below the line means a tapped feed, which the model does not hold"
+        found.append(Fault("motor.capacitor_v", f"{rated_v:g}", expected))
+    largest = MOST_CAPACITOR_SHARE * amps / (2e-6 * math.pi * hz * volts)
+    if uf > largest:
+        expected = f"at most {largest:.3g} µF: more would carry over {MOST_CAPACITOR_SHARE:g} times the plate's amps"
+        found.append(Fault("motor.capacitor_uf", f"{uf:g}", expected))
+    return found

@@ -1,0 +1,84 @@
+"""The motor model without a database: a call file with changes, a bare circuit, a request of the API."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from ..core.call import read_call
+from ..core.errors import BadInput, Fault, bad
+from ..core.machine.answer import (
+    CircuitAnswer, ModelAnswer, circuit_answer, model_answer, read_changes, read_circuit,
+)  # fmt: skip
+from ..formats.call_file import parse_json
+
+
+def model_file(data: bytes, settings: list[str]) -> ModelAnswer:
+    """The model of a call file under `NAME=VALUE` settings. Raises `BadInput`.
+
+    A plain name is a condition (`capacitor_uf=4`, `supply_v=208`, `load_pct`, `drag_pct`, `blade_rpm`,
+    `leads_swapped`); a dotted one a field of the call file (`motor.hp=0.5`).
+    """
+    wished = dict(_setting(text) for text in settings)
+    call = parse_json(data)
+    for path, value in wished.items():
+        if "." in path:
+            _put(call, path, value)
+    return model_answer(read_call(call), read_changes({k: v for k, v in wished.items() if "." not in k}))
+
+
+def _setting(text: str) -> tuple[str, Any]:
+    name, equals, value = text.partition("=")
+    if not equals or not name.strip():
+        raise bad("set", text, "NAME=VALUE, such as capacitor_uf=4")
+    try:
+        return name.strip(), parse_json(value.encode())
+    except BadInput:
+        return name.strip(), value.strip()
+
+
+def _put(call: Any, path: str, value: Any) -> None:
+    *way, last = path.split(".")
+    for name in way:
+        if not isinstance(call, dict):
+            break
+        call = call.setdefault(name, {})
+    if not isinstance(call, dict):
+        raise bad(f"set.{path}", json.dumps(value), "a field of the call file that is no list")
+    call[last] = value
+
+
+def circuit_file(data: bytes) -> CircuitAnswer:
+    """A bare circuit solved. Raises `BadInput`."""
+    return circuit_answer(read_circuit(parse_json(data)))
+
+
+def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
+    """An API request: a call; or `{"call": ..., "set": {...}}`; or `{"circuit": {...}}`."""
+    body = parse_json(data)
+    if not isinstance(body, dict):
+        raise bad("", body, "a call, or an object with call and set, or with circuit")
+    if set(body) == {"circuit"}:
+        with _under("circuit"):
+            return circuit_answer(read_circuit(body["circuit"]))
+    if "call" not in body:
+        return model_answer(read_call(body))
+    unknown = sorted(set(body) - {"call", "set"})
+    if unknown:
+        raise bad(unknown[0], body[unknown[0]], "no field of this name")
+    with _under("call"):
+        call = read_call(body["call"])
+    changes = read_changes(body.get("set", {}))
+    with _under("call"):
+        return model_answer(call, changes)
+
+
+@contextmanager
+def _under(part: str) -> Iterator[None]:
+    """Faults of a part of a request, with the part's name before their paths."""
+    try:
+        yield
+    except BadInput as error:
+        raise BadInput([Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected) for f in error.faults]) from None
