@@ -10,7 +10,12 @@ from typing import Any
 from ..core.call import read_call
 from ..core.errors import BadInput, Fault, bad
 from ..core.machine.answer import (
-    CircuitAnswer, ModelAnswer, circuit_answer, model_answer, read_changes, read_circuit,
+    CircuitAnswer,
+    ModelAnswer,
+    circuit_answer,
+    model_answer,
+    read_changes,
+    read_circuit,
 )  # fmt: skip
 from ..formats.call_file import parse_json
 

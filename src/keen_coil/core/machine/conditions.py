@@ -39,6 +39,8 @@ class Conditions:
     drag: float = 0.0
     swapped: bool = False
     says: tuple[str, ...] = ()
+    volts_read: bool = False
+    uf_read: bool = False
 
 
 def as_plate(plate: Rated, volts_v: float | None = None) -> Conditions:
@@ -55,12 +57,13 @@ def _nominal(volts: float) -> Span:
 
 def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
     """The conditions of a call's motor as found; with `proof`, of the motor that is in now with its own capacitor."""
-    volts, volts_says = _volts(call, plate, proof)
-    capacitor, capacitor_says = _capacitor(call, plate, proof)
-    return Conditions(volts, capacitor, says=(volts_says, capacitor_says))
+    volts, volts_says, volts_read = _volts(call, plate, proof)
+    capacitor, capacitor_says, uf_read = _capacitor(call, plate, proof)
+    return Conditions(volts, capacitor, says=(volts_says, capacitor_says), volts_read=volts_read, uf_read=uf_read)
 
 
-def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str]:
+def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
+    """The volts, in words, and whether they were read."""
     stages = (True, False) if proof else (False,)
     for stage in stages:
         read = [
@@ -69,9 +72,9 @@ def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str]:
             for found in [_mean(spans(reading, call.meters))] if found.mid >= NO_VOLTS
         ]  # fmt: skip
         if read:
-            return read[-1], f"{read[-1].text('V')} read"
+            return read[-1], f"{read[-1].text('V')} read", True
     volts = call.unit.supply_v or plate.volts_v
-    return _nominal(volts), f"{volts:g} V ±{SUPPLY_PCT:g} %, not read yet"
+    return _nominal(volts), f"{volts:g} V ±{SUPPLY_PCT:g} %, not read yet", False
 
 
 def _mean(read: list[Span]) -> Span:
@@ -80,18 +83,18 @@ def _mean(read: list[Span]) -> Span:
     return Span(sum(s.low for s in read) / len(read), sum(s.high for s in read) / len(read))
 
 
-def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str]:
-    """The capacitor as measured, else as labelled, else as the plate asks for."""
+def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
+    """The capacitor as measured, else as labelled, else as the plate asks for; in words; whether it was measured."""
     found = [
         reading for _, reading in call.standing("capacitance_uf", proof=proof)
         if serving(reading, call) != "herm" and not reading.wrong_power and reading.isolated is not False
     ]  # fmt: skip
     if found:
-        return _measured_uf(found[-1], call)
+        return *_measured_uf(found[-1], call), True
     label = None if proof else call.capacitor.section_uf(fan_section(call))
     uf, whose = (label, "label") if label else (plate.capacitor_uf, "plate")
     pct = tolerance_pct(call, DEFAULTS) / 100
-    return Span(uf * (1 - pct), uf * (1 + pct)), f"{uf:g} µF ±{100 * pct:g} % of its {whose}, not read yet"
+    return Span(uf * (1 - pct), uf * (1 + pct)), f"{uf:g} µF ±{100 * pct:g} % of its {whose}, not read yet", False
 
 
 def _measured_uf(reading: Reading, call: Call) -> tuple[Span, str]:

@@ -83,13 +83,21 @@ class _Target:
     aux: float | None
 
 
-@lru_cache(maxsize=4096)
 def fit_plate(plate: Rated, ohms: Ohms | None = None) -> Fit:
-    """Fit the two-winding model to a plate, the middle and the members of its band.
+    """Fit the two-winding model to a plate, the middle and the members of its band; kept with the plate.
 
     Args: plate, the rated point; ohms, measured windings at running temperature, or None.
     Raises `NoModel` when plate amps or shaft power are missed by more than 5 %.
     """
+    found = _fit_or_fault(plate, ohms)
+    if isinstance(found, Fault):
+        raise NoModel([found])
+    return found
+
+
+@lru_cache(maxsize=4096)
+def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
+    """The fit, or why there is none: a refusal is kept like a fit."""
     target = _target(plate, ohms)
     middle = _fitted(plate, target)
     logs, core, friction, factors = _around(plate, target, middle)
@@ -97,7 +105,7 @@ def fit_plate(plate: Rated, ohms: Ohms | None = None) -> Fit:
     amps, power, efficiency, factor = _rated_point(plate, found)
     missed = np.maximum(np.abs(amps / plate.amps_a - 1), np.abs(power / plate.shaft_w - 1))
     if missed[0] > REFUSED_MISS:
-        raise NoModel([_missed(amps[0] / plate.amps_a - 1, power[0] / plate.shaft_w - 1)])
+        return _missed(amps[0] / plate.amps_a - 1, power[0] / plate.shaft_w - 1)
     kept = np.flatnonzero(missed <= REFUSED_MISS)
     members = _each(found, lambda value: np.asarray(value)[kept])
     misses = {

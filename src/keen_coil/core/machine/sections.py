@@ -7,12 +7,13 @@ section these are the two-winding equations of `circuit.py`.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from .circuit import Complexes, Floats, Windings, fields
+from .circuit import Complexes, Floats, Number, Windings, fields
 
 COUPLING = 0.95
 LEAK_S = 1e-12
@@ -86,19 +87,19 @@ def _own(windings: Windings, coils: tuple[Coil, ...], turns: Floats, main: Float
     ):
         mine = main == is_main
         fitted = np.array([coil.fitted for coil in coils]) & mine
-        own, mutual = leakage(turns[fitted], x, xm)
+        own, mutual = leakage(list(turns[fitted]), x, xm)
         both = np.outer(turns, turns) * same * np.outer(mine, mine)
         found += 1j * both * np.where(np.eye(len(coils)), own, mutual) + np.diag(r * turns * mine)
     return found
 
 
-def leakage(turns: Floats, x_ohm: float | Floats, xm_ohm: float | Floats) -> tuple[float | Floats, float | Floats]:
+def leakage(turns: Sequence[Number], x_ohm: Number, xm_ohm: Number) -> tuple[Number, Number]:
     """Own and mutual leakage of sections per square of their turns, ohms.
 
     Chosen so that the sections in series have the winding's leakage, and any two are coupled by `COUPLING`.
     """
-    squares = float((turns**2).sum()) if len(turns) else 1.0
-    rest = float(turns.sum()) ** 2 - squares if len(turns) else 0.0
+    squares = sum(part**2 for part in turns) if len(turns) else 1.0
+    rest = sum(turns) ** 2 - squares if len(turns) else 0.0
     own = (x_ohm + (1 - COUPLING) * xm_ohm * rest) / (squares + COUPLING * rest)
     return own, COUPLING * own - (1 - COUPLING) * xm_ohm
 
@@ -134,7 +135,8 @@ def solve_network(
     coil_a = found[..., n : n + c]
     return NetworkSolved(
         node_v={node: found[..., i] for node, i in number.items()}, coil_a=coil_a,
-        branch_a=found[..., n + c : n + c + b], source_a=found[..., n + c + b :], torque_nm=torque_of(windings, coils, coil_a, slips),
+        branch_a=found[..., n + c : n + c + b], source_a=found[..., n + c + b :],
+        torque_nm=torque_of(windings, coils, coil_a, slips),
     )  # fmt: skip
 
 

@@ -9,13 +9,13 @@ from .sections import leakage
 
 
 def solve_shorted(
-    windings: Windings, volts_v: Number, slip: Number, capacitor_uf: Number | None, share: float
+    windings: Windings, volts_v: Number, slip: Number, capacitor_uf: Number | None, share: Number
 ) -> Solved:
     """Currents and torque with a share of the main winding's turns shorted, 0 < share < 1.
 
     Three meshes: the sound turns of the main winding, the shorted ones, the auxiliary with its capacitor.
     """
-    a, n = windings.turns_ratio, np.array([1 - share, share])
+    a, n = windings.turns_ratio, (1 - np.asarray(share), np.asarray(share))
     forward, backward = fields(windings, slip)
     both, between = forward + backward, 1j * a * (forward - backward)
     own, mutual = leakage(n, windings.x1_ohm, windings.xm_ohm)
