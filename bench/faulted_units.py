@@ -1,7 +1,8 @@
 """Faulted units that do not know the engine: own physics, own rates, meter error, things no table foresees.
 
 Imports nothing from `core/diagnosis` or `core/machine`. A unit is a handful of physical quantities; a fault bends
-some of them; every reading is computed from the quantities and then spoilt by a meter or a person.
+some of them; every reading is computed from the quantities and then spoilt by a meter or a person. Run-capacitor
+motors are solved by `true_motor.py`, each with a plate of its own.
 """
 
 from __future__ import annotations
@@ -9,6 +10,8 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass, field
 from typing import Any
+
+from .true_motor import TrueMotor, draw, runs
 
 UNFORESEEN_SHARE = 0.25
 ROLES = ("condenser_fan", "indoor_blower", "inducer")
@@ -59,6 +62,7 @@ class Unit:
     backwards: bool = False
     plate_amps: float = 1.4
     hot: bool = False
+    motor: TrueMotor | None = None
 
     @property
     def three(self) -> bool:
@@ -98,7 +102,35 @@ class Unit:
         return 2.2 * self.volts("motor") ** 2 * phase_shift * (1 - 0.9 * self.short)
 
     @property
+    def state(self) -> tuple[str, float, float, float]:
+        """A run-capacitor motor under its volts, capacitor, load and drag: state, amps, rpm, amps at rest."""
+        assert self.motor is not None
+        volts = round(self.nominal * self.volts("motor"), 1)
+        uf = round(self.uf * self.uf_ratio * self.label_ratio, 2)
+        air = (1 / self.air if self.role != "condenser_fan" else self.air) * (1 - 0.9 * self.slip)
+        drag = 0.0 if self.drag < 0.1 else 0.8 * self.drag
+        cut = {"start": "aux", "run": "main"}.get(self.open, "")
+        found = runs(self.motor, volts, uf, round(air, 3), round(drag, 3), cut, round(0.25 * self.short, 3))
+        held = self.locked or self.load in ("jammed", "iced")
+        return ("stands", found[3], 0.0, found[3]) if held else found
+
+    @property
+    def starts_pushed(self) -> bool:
+        """Whether it runs, by itself or once pushed."""
+        if self.motor is None:
+            return self.open in ("", "start") and self.supply > 0.8
+        return self.fed and self.state[0] in ("starts", "pushed")
+
+    def rpm(self) -> float:
+        """Speed, rpm."""
+        if self.motor is not None:
+            return self.state[2]
+        return 1075 * (1 - 0.12 * self.short * 4) * (1 - 0.08 * max(0, 1 - self.uf_ratio)) * (1 + 0.05 * self.slip)
+
+    @property
     def turns(self) -> bool:
+        if self.motor is not None:
+            return self.fed and self.open not in ("all", "common") and self.state[0] == "starts"
         return not self.locked and self.load not in ("jammed", "iced") and self.torque > 0.75 + 1.2 * self.drag and self.belt != "broken"
 
     @property
@@ -110,6 +142,9 @@ class Unit:
         """Whole current, A."""
         if not self.draws:
             return 0.0
+        if self.motor is not None:
+            state, amps, _, rest = self.state
+            return amps if state == "starts" else rest
         if not self.turns:
             return self.plate_amps * self.rng.uniform(1.7, 2.6) * (0.6 if self.open else 1.0) * (0.12 if self.kind == "ecm" else 1.0)
         wheel = self.role != "condenser_fan"
@@ -186,6 +221,20 @@ UNFORESEEN = (
 )  # fmt: skip
 
 
+SIZES = {"condenser_fan": ((1 / 6, 1 / 4, 1 / 3, 1 / 2), (6, 6, 8)), "indoor_blower": ((1 / 4, 1 / 3, 1 / 2), (6,)),
+         "inducer": ((1 / 40, 1 / 25, 1 / 15), (2,))}  # fmt: skip
+
+
+def _fit_motor(unit: Unit) -> None:
+    """A motor of its own for the unit, with its plate, its capacitor and its cold ohms."""
+    sizes, poles = SIZES[unit.role]
+    rng = unit.rng
+    unit.motor = draw(rng, 230.0 if unit.nominal == 230 else 115.0, rng.choice(sizes), rng.choice(poles))
+    cold = (234.5 + 30) / (234.5 + 95)
+    unit.uf, unit.plate_amps = unit.motor.uf, unit.motor.amps
+    unit.run_ohm, unit.start_ohm = cold * unit.motor.r1, cold * unit.motor.ra
+
+
 def make(seed: int) -> Unit:
     """The unit of this seed."""
     rng = random.Random(seed)
@@ -196,8 +245,11 @@ def make(seed: int) -> Unit:
     unit.nominal = 460.0 if kind == "three_phase" else 120.0 if role != "condenser_fan" and kind != "ecm" else 230.0
     unit.supply = rng.gauss(1.0, 0.015)
     unit.uf, unit.plate_amps = rng.choice([4, 5, 7.5, 10]), rng.choice([1.1, 1.4, 2.2, 4.8]) * (230 / unit.nominal if unit.nominal < 200 else 1)
+    if kind == "psc":
+        _fit_motor(unit)
     unit.uf_ratio, unit.mohm, unit.drag, unit.play = rng.gauss(1.0, 0.018), 10 ** rng.uniform(2.1, 3.3), rng.uniform(0.02, 0.09), rng.uniform(0, 0.15)
-    unit.run_ohm, unit.start_ohm = rng.uniform(6, 25), rng.uniform(30, 80)
+    if unit.motor is None:
+        unit.run_ohm, unit.start_ohm = rng.uniform(6, 25), rng.uniform(30, 80)
     unit.air = rng.uniform(0.95, 1.06)
     fault = _pick(rng, role, kind)
     unit.faults.add(fault)
@@ -253,6 +305,8 @@ def call(unit: Unit) -> dict[str, Any]:
                   "amps_a": round(unit.plate_amps, 2), "phase": 3 if unit.three else 1, "hz": 60, "rpm": 1075, "drive": "belt" if unit.belted else "direct",
                   "leads": 2 if unit.kind == "shaded_pole" else 3},
     }  # fmt: skip
+    if unit.motor is not None:
+        data["motor"] |= {"hp": round(unit.motor.hp, 4), "rpm": unit.motor.rpm}
     if unit.sections:
         data["motor"] |= {"capacitor_uf": unit.uf, "capacitor_v": 370}
         data["capacitor"] = {"label": [{"section": "single", "uf": round(label_uf, 2)}], "volts_v": 440}

@@ -134,7 +134,7 @@ def _load(unit: Unit, *_: Any) -> list[dict[str, Any]]:
 
 
 def _turns(unit: Unit, *_: Any) -> list[dict[str, Any]]:
-    spun = unit.unforeseen == "runs_by_chance" and not unit.locked and unit.fed and not unit.open and unit.rng.random() < 0.5
+    spun = unit.unforeseen == "runs_by_chance" and not unit.locked and unit.fed and not unit.open and unit.starts_pushed and unit.rng.random() < 0.5
     if not unit.turns and not spun:
         return _word("turns_way", "not_turning")
     return _word("turns_way", "wrong" if unit.backwards else "right")
@@ -165,7 +165,7 @@ def _amps(unit: Unit, *_: Any) -> list[dict[str, Any]]:
 
 def _push(unit: Unit, *_: Any) -> list[dict[str, Any]]:
     rotor_free = not unit.locked and unit.load not in ("jammed", "iced")
-    goes = rotor_free and unit.draws and unit.open in ("", "start") and unit.kind != "ecm" and unit.supply > 0.8
+    goes = rotor_free and unit.draws and unit.kind != "ecm" and unit.starts_pushed
     return _word("starts_with_push", bool(goes and unit.rng.random() < 0.92))
 
 
@@ -214,6 +214,6 @@ _MAKERS: dict[str, Any] = {
     "ecm_command": _fact("ecm_command", "present", "absent", lambda u, at: u.blocked in ("supply", "breaker", "disconnect", "command", "call", "held", "safety")),
     "ecm_ground_ohm": lambda u, *_: _word("ecm_ground_ohm", "OL"),
     "turned_before_power": lambda u, *_: _word("turned_before_power", False),
-    "run_rpm": lambda u, *_: _word("run_rpm", round((0 if not u.turns else 1075 * (1 - 0.12 * u.short * 4) * (1 - 0.08 * max(0, 1 - u.uf_ratio)) * (1 + 0.05 * u.slip)) * u.rng.gauss(1, 0.004))) if u.turns else None,
+    "run_rpm": lambda u, *_: _word("run_rpm", round(u.rpm() * u.rng.gauss(1, 0.004))) if u.turns else None,
     "shell_c": lambda u, *_: _word("shell_c", 58 if u.hot else 32, minutes_off=15 if u.hot else 80),
 }  # fmt: skip

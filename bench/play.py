@@ -51,6 +51,13 @@ class Played:
         return self.verdict in CONDEMNS and not self.truth & MOTOR_FAULTS
 
 
+def by_tables_only() -> None:
+    """Weigh amps and speed by the evidence table instead of the motor model, to compare the two."""
+    from keen_coil.core.diagnosis import assess as engine
+
+    engine.model_evidence = lambda *_: None  # type: ignore[assignment]
+
+
 def play(seed: int) -> Played:
     """Play one call: the first test that can be made of those offered, until a verdict or eight tests."""
     unit = make(seed)
@@ -87,11 +94,11 @@ def _chunk(seeds: list[int]) -> list[Played]:
     return [play(seed) for seed in seeds]
 
 
-def play_all(seeds: Iterable[int], workers: int = 2) -> list[Played]:
-    """Play calls in a few processes, in order of their seeds."""
+def play_all(seeds: Iterable[int], workers: int = 2, model: bool = True) -> list[Played]:
+    """Play calls in a few processes, in order of their seeds; without the motor model on request."""
     every = list(seeds)
     chunks = [every[i : i + 100] for i in range(0, len(every), 100)]
-    with ProcessPoolExecutor(workers) as pool:
+    with ProcessPoolExecutor(workers, initializer=None if model else by_tables_only) as pool:
         return [row for chunk in pool.map(_chunk, chunks) for row in chunk]
 
 

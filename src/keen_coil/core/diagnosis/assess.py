@@ -10,10 +10,12 @@ from ..limits import DEFAULTS, Limits
 from .belief import Belief, weigh
 from .case import Case, Contradiction
 from .causes import Cause, causes, cautions, meanwhile
-from .compound import all_signals
+from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .faults import FAULTS, LEADS_TO, MOTOR_LINKS, ORDER, UNIONS, Verdict
+from .model_evidence import model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
+from .prior import odds
 from .unit_path import LinkReport, path_of
 
 LEADS_FROM, VERDICT_FROM = 0.5, 0.8
@@ -69,7 +71,8 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
     case = Case(call, limits)
     path = path_of(case)
     signals = all_signals(case, path)
-    belief = weigh(call, signals)
+    modelled = model_evidence(case, tuple(odds(call)), turns_wheel(call))
+    belief = weigh(call, signals, modelled)
     likely = likelihoods(belief, case)
     verdict, leading, also = _decide(case, path, belief, likely)
     passed = gate(leading or ("ecm_module" if call.motor.kind == "ecm" else "none"), case, path)

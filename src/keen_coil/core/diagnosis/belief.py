@@ -6,9 +6,10 @@ grow from the best where the evidence asks for them. What physics excludes stays
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,7 +27,9 @@ GROWTH = (24, 14, 10)
 GROW_WITHIN = 3.0
 CLEARED = -7.0
 KEPT = 700
-WATCHED = {"turns", "turns_blown", "noise", "push", "amps", "amps_wheel", "amps_ecm", "amps_ecm_wheel", "amps_airflow"}
+LEAST_BY_MODEL = -9.0
+"""The model is an estimate from a plate: it never excludes a fault."""
+WATCHED = {"turns", "turns_blown", "noise", "push", "model", "amps", "amps_wheel", "amps_ecm", "amps_ecm_wheel", "amps_airflow"}
 
 
 @dataclass(frozen=True)
@@ -36,10 +39,13 @@ class Seen:
     question: str
     answer: str
     signal: Signal
+    by_model: bool | None = None
 
     @property
     def is_normal(self) -> bool:
-        """Whether it is one of the normal answers of its question."""
+        """Whether it is one of the normal answers of its question; `by_model` says it for the model's."""
+        if self.by_model is not None:
+            return self.by_model
         row = QUESTIONS[self.question]
         return row.answers.index(self.answer) < row.normal
 
@@ -140,12 +146,36 @@ def _log_odds(p: Floats) -> Floats:
     return np.asarray(np.log(held) - np.log1p(-held))
 
 
-def weigh(call: Call, signals: Sequence[Signal]) -> Belief:
-    """The belief in a call's faults after these signals."""
+class Modelled(Protocol):
+    """What the motor model says of running readings, in place of the table."""
+
+    @property
+    def log_chance(self) -> Mapping[str, float]:
+        """Log likelihood of the readings by fault, 0 for the best."""
+
+    @property
+    def is_normal(self) -> bool:
+        """Whether they are what a sound motor would read."""
+
+    @property
+    def signal(self) -> Signal:
+        """The readings in words, beside what is expected."""
+
+    @property
+    def replaces(self) -> frozenset[str]:
+        """Questions of the table that the readings would else answer."""
+
+
+def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = None) -> Belief:
+    """The belief in a call's faults after these signals, and after the readings that the motor model speaks of."""
     prior = odds(call)
     faults = tuple(prior)
-    seen = seen_of(signals)
-    table = np.array([_column(row.question, row.answer, faults) for row in seen]).reshape(len(seen), len(faults))
+    seen = [row for row in seen_of(signals) if modelled is None or row.question not in modelled.replaces]
+    rows = [_column(row.question, row.answer, faults) for row in seen]
+    if modelled is not None:
+        seen.append(Seen("model", "fits", modelled.signal, modelled.is_normal))
+        rows.append(np.array([max(modelled.log_chance[fault], LEAST_BY_MODEL) for fault in faults]))
+    table = np.array(rows).reshape(len(seen), len(faults))
     table = _softened(table, seen)
     normal = np.array([row.is_normal for row in seen], dtype=bool)
     log_prior = np.array([prior[fault] for fault in faults])

@@ -12,13 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..call import Call
 from ..judge.expected import plates_tap
 from ..judge.judged import Signal
 from ..machine.conditions import Model, model_of
 from ..machine.expected import Expected, Range, expected
 from ..machine.rated import NoModel
 from ..readings import LoadPair
-from ..speed import synchronous_speed
+from ..speed import poles_of, synchronous_speed
 from ..uncertainty import default_u, spans
 from ..units import Span, fixed
 from .case import Case
@@ -72,6 +73,12 @@ class ModelEvidence:
     explained: tuple[Explained, ...]
     should: Expected
 
+    @property
+    def replaces(self) -> frozenset[str]:
+        """The questions of the evidence table that it stands in for."""
+        read = {row.quantity for row in self.reads}
+        return frozenset(({"amps", "amps_wheel"} if "whole" in read else set()) | ({"rpm"} if "rpm" in read else set()))
+
 
 def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvidence | None:
     """The model's evidence of a call's running readings; None without a model or without such a reading."""
@@ -116,11 +123,20 @@ def running_reads(case: Case) -> list[Read]:
                     u = default_u(value, unit)
                     found[name] = Read(name, Span(value - u, value + u), index)
             elif reading.kind == "run_rpm":
-                found["rpm"] = Read("rpm", spans(reading, case.call.meters)[0], index)
+                read = spans(reading, case.call.meters)[0]
+                if judged.finding != "out" or read.low <= _synchronous(case.call):
+                    found["rpm"] = Read("rpm", read, index)
             else:
                 leg = reading.leg if reading.leg in ("capacitor", "winding") else "whole"
                 found[leg] = Read(leg, spans(reading, case.call.meters)[0], index)
     return list(found.values())
+
+
+def _synchronous(call: Call) -> float:
+    """Synchronous speed by the plate, rpm; speeds above it are another class of motor, which the table knows."""
+    hz = call.motor.hz or call.unit.hz or 60
+    poles = call.motor.poles or poles_of(call.motor.rpm, hz)
+    return synchronous_speed(poles, hz) if poles else 0.0
 
 
 def _density(reads: tuple[Read, ...], predicted: Predicted, model: Model) -> Floats:

@@ -1,23 +1,42 @@
 """Running amps against the plate: whole-current leg, three legs, speed taps, sister motor, background.
 
 Limit: the larger of plate + 10 % (NEMA MG 1, by analogy) and service factor amps. Legs that carry one
-winding only are not compared with the plate.
+winding only are compared with the motor model, not with the plate. Low is what a motor without its load would draw.
 """
 
 from __future__ import annotations
 
 from ..call import Call
 from ..limits import TRADE, Limits
+from ..machine.expected import Expected
 from ..plates import Motor
 from ..readings import Reading
 from ..uncertainty import spans
 from ..units import Span
 from ..voltage import plate_amps
-from .judged import Band, Judged, Judgement, Signal, State, suspect, unjudged, verdict_on
+from .expected import expected_now, leg_band, plates_tap
+from .judged import Band, Judged, Judgement, Signal, State, state_in, suspect, unjudged, verdict_on
 
 SOURCE = "NEMA MG 1, by analogy"
 METHOD = "method before value"
 ONE_WINDING = ("capacitor", "winding")
+NO_LEG = 0.02
+"""Below this share of the amps at rest a leg carries nothing."""
+_NO_CURRENT = {
+    "capacitor": "No current in the capacitor's lead: the capacitor, its lead or the start winding is open.",
+    "winding": "No current in this winding: its lead or the winding is open.",
+}
+_LEG_SAYS: dict[State, str] = {
+    "normal": "As expected in this leg.",
+    "borderline": "Near the edge of what is expected in this leg. Take it again with more turns through the clamp.",
+    "failed": "Not what is expected in this leg: capacitor, volts, load or windings differ from what was entered.",
+}
+"""An estimate from a plate is no limit: a leg outside it is looked at again, never failed."""
+_SAYS = {
+    "good": "As expected in this leg.",
+    "borderline": "Near the edge of what is expected in this leg. Take it again with more turns through the clamp.",
+    "out": "Not what is expected in this leg: capacitor, volts, load or windings differ from what was entered.",
+}
 _SAYS = {
     "good": "Within the plate.",
     "watch": "Over the plate, inside its tolerance. Watch it.",
@@ -53,7 +72,7 @@ def uneven_pct(amps: list[float]) -> float:
 def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge running amps; every leg of a list, the whole-current leg only."""
     if (reading.leg or "whole") in ONE_WINDING:
-        return unjudged(index, "This leg carries one winding only; the plate speaks of the whole current.")
+        return _one_winding(index, reading, motor, call)
     plate = amps_on_plate(motor, reading.speed, call.supply_now())
     if plate is None:
         return unjudged(index, "The plate amps of this motor, speed or connection are not known.")
@@ -68,7 +87,8 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
         legs = _legs(index, read, plate, limits)
         if legs is not None:
             return legs
-    found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits)
+    should = _should(reading, motor, call) if len(read) == 1 else None
+    found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits, should)
     if len(read) == 3 and found.judgement.finding != "open":
         even = Signal("legs.even", "three legs alike", (index,))
         found = Judged(found.judgement, found.link, (*found.signals, even))
@@ -94,12 +114,40 @@ def _legs(index: int, read: list[Span], plate: float, limits: Limits) -> Judged 
     return Judged(judgement, None, (Signal("legs.uneven", f"{text}, {share:.0f} % apart", (index,)),))
 
 
-def _against_plate(index: int, read: Span, motor: Motor, plate: float, limits: Limits) -> Judged:
+def _should(reading: Reading, motor: Motor, call: Call) -> Expected | None:
+    """What the motor model expects; None where the reading is about another tap, or plate rules stay."""
+    if not plates_tap(reading, motor, call.unit.speeds_used):
+        return None
+    return expected_now(call, reading.is_proof)
+
+
+def _one_winding(index: int, reading: Reading, motor: Motor, call: Call) -> Judged:
+    """A leg that carries one winding only: the model alone speaks of it."""
+    should, leg = _should(reading, motor, call), reading.leg or "whole"
+    band = leg_band(should, leg)
+    if should is None or band is None:
+        return unjudged(index, "This leg carries one winding only; the plate speaks of the whole current.")
+    read = spans(reading, call.meters)[0]
+    if read.mid < NO_LEG * should.rest_amps_a["whole"].mid and band.low > read.high:
+        return Judged(verdict_on(index, read, band, "A", "failed", "open", _NO_CURRENT[leg]))
+    state = state_in(read, band)
+    finding = "good" if state == "normal" else "borderline"
+    return Judged(
+        verdict_on(index, read, band, "A", "normal" if finding == "good" else "borderline", finding, _LEG_SAYS[state])
+    )
+
+
+def _against_plate(
+    index: int, read: Span, motor: Motor, plate: float, limits: Limits, should: Expected | None
+) -> Judged:
+    """The plate sets the most; the model, where it answers, says how little is too little, and how much is odd."""
     most = limit_amps(motor, plate, limits)
-    low = limits.amps_low_pct / 100 * plate
-    band = Band(low, most, f"plate {plate:g} A, at most {most:.2f}", SOURCE)
+    low = limits.amps_low_pct / 100 * plate if should is None else min(should.unloaded_a, plate)
+    text = f"plate {plate:g} A, at most {most:.2f}"
+    band = Band(low, most, text if should is None else f"{text}; {_expects(should)}", SOURCE)
     finding, state = _grade(read, plate, low, most, limits)
     says = f"{_SAYS[finding]} {100 * read.mid / plate:.0f} % of the plate."
+    says += "" if should is None or finding in ("none", "low") else _beside(read, should)
     public = {"low": "low", "none": "open"}.get(finding, finding)
     judgement = verdict_on(index, read, band, "A", state, public, says)
     key = {"watch": "good", "borderline": ""}.get(finding, finding)
@@ -117,6 +165,23 @@ def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) ->
     if read.high < low:
         return "low", "suspect"
     return ("good" if read.high <= plate else "watch"), "normal"
+
+
+def _expects(should: Expected) -> str:
+    band = leg_band(should, "whole")
+    return band.text if band else ""
+
+
+def _beside(read: Span, should: Expected) -> str:
+    """The reading beside what the model expects under these volts and this capacitor."""
+    expects = should.run_amps_a["whole"]
+    if not should.turns:
+        return f" Standing still it would draw {should.rest_amps_a['whole'].text('A')}."
+    if read.low > expects.high:
+        return f" More than the {expects.text('A')} expected here: load, drag, capacitor or windings."
+    if read.high < expects.low:
+        return f" Less than the {expects.text('A')} expected here: is it moving its air?"
+    return f" {expects.text('A')} expected here."
 
 
 def _background(reading: Reading, call: Call) -> float:

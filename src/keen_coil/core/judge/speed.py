@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ..call import Call
 from ..limits import Limits
 from ..plates import Motor
@@ -9,6 +11,7 @@ from ..readings import Reading
 from ..speed import poles_of, synchronous_speed
 from ..uncertainty import span
 from ..units import Span
+from .expected import expected_now, plates_tap
 from .judged import Band, Judged, Signal, State, suspect, unjudged, verdict_on
 
 SOURCE = "n = 120 f / poles; speed class within 5 % of the plate"
@@ -31,7 +34,17 @@ def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Li
     if reading.speed is not None and reading.speed > 1:
         return unjudged(index, "The plate's RPM belongs to the highest speed; this is another tap.")
     poles = motor.poles or poles_of(motor.rpm, motor.hz or call.unit.hz or 60)
-    return _by_class(index, read, motor.rpm, poles, motor.hz or call.unit.hz or 60, limits)
+    judged = _by_class(index, read, motor.rpm, poles, motor.hz or call.unit.hz or 60, limits)
+    return _with_model(judged, reading, motor, call)
+
+
+def _with_model(judged: Judged, reading: Reading, motor: Motor, call: Call) -> Judged:
+    """The judgement with what the motor model expects under these volts and this capacitor."""
+    should = expected_now(call, reading.is_proof) if plates_tap(reading, motor, call.unit.speeds_used) else None
+    if should is None or not should.turns or judged.judgement.state == "suspect":
+        return judged
+    says = f"{judged.judgement.says} {should.run_rpm.text('rpm', 4)} expected here."
+    return replace(judged, judgement=judged.judgement.model_copy(update={"says": says}))
 
 
 def _in_range(index: int, read: Span, band: Band) -> Judged:

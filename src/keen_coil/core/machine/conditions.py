@@ -84,7 +84,7 @@ def _mean(read: list[Span]) -> Span:
 
 
 def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
-    """The capacitor as measured, else as labelled, else as the plate asks for; in words; whether it was measured."""
+    """The capacitor as measured, else as labelled, else as the plate asks for; in words; if measured."""
     found = [
         reading for _, reading in call.standing("capacitance_uf", proof=proof)
         if serving(reading, call) != "herm" and not reading.wrong_power and reading.isolated is not False

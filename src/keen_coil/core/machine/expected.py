@@ -21,6 +21,7 @@ from .priors import COVER, NEAR, SATURATION
 
 SOURCE = "two-winding model fitted to the plate; an estimate"
 Values = dict[str, Floats]
+UNLOADED = 0.5
 
 
 @dataclass(frozen=True)
@@ -41,7 +42,8 @@ class Range:
 class Expected:
     """What to expect of a motor: amps on each leg (whole, capacitor, winding), rpm, volts across the capacitor.
 
-    `rest` holds the amps at rest; starting torque is per cent of the rated one; `sure_of_state` is False when the
+    unloaded_a: the whole amps at half its load, below which hub, wheel or air are to blame. rest_amps_a: amps at rest.
+    Starting torque is per cent of the rated one. `sure_of_state` is False when the
     motor starts with some values of what is left open and not with others. backwards_rpm: the speed at which it would
     run on if turned backwards first, None when the field turns it round.
     """
@@ -56,6 +58,7 @@ class Expected:
     starting_torque_pct: Range
     rest_amps_a: dict[str, Range]
     backwards_rpm: float | None
+    unloaded_a: float
     conditions: Conditions
 
     @property
@@ -81,14 +84,17 @@ def _expected(fit: Fit, at: Conditions) -> Expected:
     standing = _columns(windings, feed)
     band = {name: _band(values, factors, points) for name, values in readings_at(fit, at.swapped, points).items()}
     rest = {name: _band(values, factors, None) for name, values in standing.items()}
-    back = backwards_points(fit.windings, Feed(at.volts_v.mid, _uf(at), at.swapped), load_of(fit, at.load, at.drag))
+    middle = Feed(at.volts_v.mid, _uf(at), at.swapped)
+    light = operating_points(fit.windings, middle, load_of(fit, UNLOADED * at.load, at.drag))
+    back = backwards_points(fit.windings, middle, load_of(fit, at.load, at.drag))
     open_ = _uf(at) == 0 or not np.isfinite(_uf(at))
     return Expected(
         starts=STATES[int(points.state[0])], sure_of_state=bool((points.state == points.state[0]).all()),
         run_amps_a={leg: band[leg] for leg in ("whole", "capacitor", "winding")}, run_rpm=band["rpm"],
         capacitor_v=None if open_ else band["capacitor_v"], shaft_w=band["shaft_w"], input_w=band["input_w"],
         starting_torque_pct=band["starting"], rest_amps_a=rest,
-        backwards_rpm=float(-back.rpm[0]) if back.runs[0] else None, conditions=at,
+        backwards_rpm=float(-back.rpm[0]) if back.runs[0] else None,
+        unloaded_a=float(np.abs(light.solved.line_a[0])), conditions=at,
     )  # fmt: skip
 
 

@@ -57,8 +57,8 @@ HARD_SPREAD = 0.01
 REFUSED_MISS = 0.05
 LEAST_RATIO, MOST_RATIO = 0.4, 4.0
 
-LOAD_LOW = 0.85
-"""A fan chosen by the unit's maker takes 85 to 100 % of the motor's rating (trade)."""
+LOAD_LOW = 0.8
+"""A fan chosen by the unit's maker takes 80 to 100 % of the motor's rating (trade)."""
 RUNNING_C, RUNNING_U_C = 95.0, 15.0
 """Winding temperature when warm, C, and its spread."""
 SATURATION = 3.0
