@@ -138,7 +138,7 @@ def _tried(rng: random.Random, volts: float, hp: float, poles: int, hz: float) -
     rpm = round((1 - slip) * one.sync * 30 / math.pi / 5) * 5
     made = {**shape, **scaled, "volts": volts, "uf": uf, "loss_w": loss * watts, "hp": hp, "rpm": rpm}
     tested = TrueMotor(**{**made, "fan_w": watts})
-    state, amps, runs_at, rest = runs(tested, volts, uf, 1.0, 0.0, "", 0.0)
+    state, amps, runs_at, _ = runs(tested, volts, uf, 1.0, 0.0, "", 0.0)
     main, aux, torque = tested.flows(volts, uf, np.array([0.0, 1 - slip]))
     cap_v = abs(aux[1]) * 1e6 / (2 * math.pi * hz * uf)
     start = float(torque[0]) * rpm * math.pi / 30 / watts

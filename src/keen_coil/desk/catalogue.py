@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import bad
 from ..core.match.catalogue import CatalogueMotor
+from ..core.match.expected_run import expected_run
 from ..core.match.rank import Bounds, Candidate, Match, bounds, match
 from ..core.match.schools import SCHOOLS, School
 from ..core.plates import Motor
@@ -96,10 +97,13 @@ def match_call(db: Database, sheet: Sheet, school: str, part_no: str | None, eve
         total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
         query = _all() if everything else _cut(_all(), bounds(sheet.call, chosen))
         motors = [CatalogueMotor.model_validate(row.plate) for row in session.scalars(query)]
-    answer = match(sheet.call, motors, chosen)
+    answer = match(sheet.call, motors, chosen, expect=0)
     looked_at = next((c for c in answer.candidates if c.part_no == part_no), None) if part_no else None
-    first = answer.candidates[0] if answer.candidates else None
-    return MatchView(answer, total, total - len(motors), looked_at or first)
+    shown = looked_at or next(iter(answer.candidates), None)
+    if shown is not None:
+        motor = next(motor for motor in motors if motor.part_no == shown.part_no)
+        shown.expected = expected_run(sheet.call, motor)
+    return MatchView(answer, total, total - len(motors), shown)
 
 
 def _all() -> Select[tables.CatalogueMotor]:
@@ -132,7 +136,7 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str) -> None:
             raise bad("part_no", part_no, "a part number of the catalogue")
         motor = CatalogueMotor.model_validate(found.plate)
         school: School = row.school  # type: ignore[assignment]
-        candidate = match(sheet_of(row).call, [motor], school).candidates[0]
+        candidate = match(sheet_of(row).call, [motor], school, expect=0).candidates[0]
         if candidate.result == "refused":
             raise bad("part_no", part_no, "a motor that fits: " + candidate.refusals[0].because)
         row.chosen = {key: value for key, value in found.plate.items() if key in Motor.model_fields}

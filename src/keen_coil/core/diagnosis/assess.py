@@ -7,13 +7,14 @@ from pydantic import BaseModel
 from ..call import Call
 from ..judge.judged import Judgement, Signal
 from ..limits import DEFAULTS, Limits
+from ..machine.expected import SOURCE
 from .belief import Belief, weigh
 from .case import Case, Contradiction
 from .causes import Cause, causes, cautions, meanwhile
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .faults import FAULTS, LEADS_TO, MOTOR_LINKS, ORDER, UNIONS, Verdict
-from .model_evidence import model_evidence
+from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
 from .unit_path import LinkReport, path_of
@@ -46,6 +47,27 @@ class Together(BaseModel):
     probability: float
 
 
+class Explanation(BaseModel):
+    """What a fault would read on this motor, at the severity that fits best; `fit` is its share among all of them."""
+
+    faults: list[str]
+    fit: float
+    says: str
+    run_amps_a: dict[str, float]
+    run_rpm: float
+    capacitor_v: float
+
+
+class ByModel(BaseModel):
+    """The running readings beside what the motor model expects, and which faults would produce them, best first."""
+
+    read: dict[str, tuple[float, float]]
+    expected: dict[str, tuple[float, float, float]]
+    conditions: list[str]
+    explained: list[Explanation]
+    source: str
+
+
 class Assessment(BaseModel):
     """Verdict, faults ranked, links, judgements, what to test next and what to heed."""
 
@@ -64,6 +86,7 @@ class Assessment(BaseModel):
     causes: list[Cause]
     cautions: list[str]
     meanwhile: list[str]
+    model: ByModel | None = None
 
 
 def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
@@ -96,7 +119,25 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
         causes=causes(case, verdict, {signal.key for signal in signals}, states),
         cautions=cautions(case),
         meanwhile=meanwhile(case, verdict),
+        model=None if modelled is None else _by_model(modelled),
     )
+
+
+def _by_model(found: ModelEvidence) -> ByModel:
+    bands = {row.quantity: band_for(row, found.should) for row in found.reads}
+    return ByModel(
+        read={row.quantity: (row.read.low, row.read.high) for row in found.reads},
+        expected={name: (band.low, band.mid, band.high) for name, band in bands.items()},
+        conditions=list(found.should.conditions.says), source=SOURCE,
+        explained=[
+            Explanation(
+                faults=list(row.faults), fit=round(row.share, 4), says=row.says, run_rpm=round(row.values["rpm"], 1),
+                run_amps_a={leg: round(row.values[leg], 4) for leg in ("whole", "capacitor", "winding")},
+                capacitor_v=round(row.values["capacitor_v"], 1),
+            )
+            for row in found.explained
+        ],
+    )  # fmt: skip
 
 
 def likelihoods(belief: Belief, case: Case) -> dict[str, float]:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..call import Call
 from ..judge.expected import plates_tap
 from ..judge.judged import Signal
-from ..machine.conditions import Model, model_of
+from ..machine.conditions import Conditions, Model, model_of
 from ..machine.expected import Expected, Range, expected
 from ..machine.rated import NoModel
 from ..readings import LoadPair
@@ -34,6 +34,7 @@ SLIP_SPREAD, LEAST_RPM = 0.12, 3.0
 """Motors of one plate against each other, as shares: amps, volts, and slip (NEMA MG 1 tolerances, by analogy)."""
 NO_CURRENT, NO_SPEED, NO_VOLTS = 0.02, 5.0, 5.0
 SHOWN = 6
+LIKELIER = 3.0
 EXPLAINS_FROM = 0.02
 SHOWS_FROM = 0.3
 MOST_AMPS, MOST_VOLTS = 3.2, 1.8
@@ -103,7 +104,7 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
         reads=reads, log_chance={fault: float(np.log(value / best)) for fault, value in by_fault.items()},
         is_normal=likelihood["healthy"] >= FAMILIAR * max(likelihood.values()) or _inside(reads, should),
         signal=Signal("model", _says(reads, should), tuple(row.index for row in reads)),
-        explained=_explained(faults, wheel, likelihood, density, predicted), should=should,
+        explained=_explained(faults, wheel, likelihood, density, predicted, model.conditions), should=should,
     )  # fmt: skip
 
 
@@ -213,13 +214,18 @@ def _says(reads: tuple[Read, ...], should: Expected) -> str:
 
 def _explained(
     faults: tuple[str, ...], wheel: bool, likelihood: Mapping[str, float], density: Mapping[str, Floats],
-    predicted: Mapping[str, Predicted],
+    predicted: Mapping[str, Predicted], at: Conditions,
 ) -> tuple[Explained, ...]:  # fmt: skip
     """Scenarios by how well they fit what was read, each at the severity that fits best."""
     possible = {
         name: tuple(fault for fault in faults if dict(shows(fault, wheel)).get(name, 0.0) >= SHOWS_FROM) for name in SCENARIOS
     }  # fmt: skip
-    shown = {name: likelihood[name] for name in SCENARIOS if possible[name]}
+    known = {"uf": at.uf_read, "volts": at.volts_read}
+    shown = {
+        name: likelihood[name] for name, row in SCENARIOS.items()
+        if possible[name] and likelihood[name] > LIKELIER * OUTLIER * likelihood["broad"]
+        and not (known.get(row.what) and name != "bad_contact")
+    }  # fmt: skip
     whole = sum(shown.values())
     found = []
     for name, value in sorted(shown.items(), key=lambda item: -item[1])[:SHOWN]:

@@ -11,7 +11,7 @@ from ..limits import DEFAULTS
 from ..plates import Motor
 from ..readings import Reading
 from ..uncertainty import span, spans
-from ..units import Span
+from ..units import WATTS_PER_HP, Span
 from .fit import Fit, Ohms, fit_plate
 from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
 from .rated import NoModel, Rated, rated
@@ -55,11 +55,31 @@ def _nominal(volts: float) -> Span:
     return Span(volts * (1 - SUPPLY_PCT / 100), volts * (1 + SUPPLY_PCT / 100))
 
 
+def blade_on(call: Call, plate: Rated) -> float | None:
+    """Torque that the unit's fan asks of another motor, as a share of that motor's own rated torque.
+
+    The fan takes the power of the unit plate at its speed, else of the old motor's plate; T = k w^2. None when
+    neither is known.
+    """
+    unit, old = call.unit, call.motor
+    hp, rpm = (unit.fan_hp, unit.fan_rpm) if unit.fan_hp and unit.fan_rpm else (old.hp, old.rpm)
+    if not hp or not rpm:
+        return None
+    return (hp * WATTS_PER_HP / plate.shaft_w) * (plate.rpm / rpm) ** 3
+
+
 def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
     """The conditions of a call's motor as found; with `proof`, of the motor that is in now with its own capacitor."""
+    if proof and call.chosen_motor is not None:
+        share = blade_on(call, plate)
+        load, fan = (1.0, ()) if share is None else (share, (f"the old fan asks {100 * share:.0f} % of its torque",))
+    else:
+        load, fan = 1.0, ()
     volts, volts_says, volts_read = _volts(call, plate, proof)
     capacitor, capacitor_says, uf_read = _capacitor(call, plate, proof)
-    return Conditions(volts, capacitor, says=(volts_says, capacitor_says), volts_read=volts_read, uf_read=uf_read)
+    return Conditions(
+        volts, capacitor, load=load, says=(volts_says, capacitor_says, *fan), volts_read=volts_read, uf_read=uf_read
+    )
 
 
 def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:

@@ -62,6 +62,11 @@ class Expected:
     conditions: Conditions
 
     @property
+    def shaft_nm(self) -> float:
+        """Torque at the shaft where it runs, N*m; 0 at rest."""
+        return self.shaft_w.mid / (self.run_rpm.mid * np.pi / 30) if self.run_rpm.mid else 0.0
+
+    @property
     def turns(self) -> bool:
         """Whether it turns, left to itself."""
         return self.starts == "starts_and_runs"

@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from pydantic import BaseModel
 
 from ..call import Call
 from . import body, electrical
 from .catalogue import CatalogueMotor
+from .expected_run import ExpectedRun, expected_run
 from .reference import SPEED_CLASS_PCT, Reference, reference_for
 from .row import Judged, Mark, Row, Work
 from .schools import School
 
 MOST_REFUSED = 200
+MOST_EXPECTED = 20
 
 
 class Refusal(BaseModel):
@@ -42,7 +43,7 @@ class Candidate(BaseModel):
     refusals: list[Refusal]
     work: list[Work]
     needs_capacitor: Needs | None
-    expected: dict[str, Any] = {}
+    expected: ExpectedRun | None = None
     minutes: float
     on_van: int
     maker: str | None = None
@@ -111,18 +112,25 @@ def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> li
 
 
 def match(
-    call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None
-) -> Match:
+    call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None,
+    expect: int = MOST_EXPECTED,
+) -> Match:  # fmt: skip
     """Judge and rank a catalogue for a call.
 
     Order: fits, then work by minutes, then refused by how many fields; at a tie what is on the van, then the
     sooner, the cheaper, the part number. Waiting for a part is listed with the work and leaves the result alone.
-    `van` maps part numbers to stock; without it the catalogue's own `on_van` counts.
+    `van` maps part numbers to stock; without it the catalogue's own `on_van` counts. The first `expect` of those that
+    can serve carry what the motor model expects of them here.
     """
     ref = reference_for(call)
-    found = [judge(call, new, school, ref, None if van is None else van.get(new.part_no or "", 0)) for new in catalogue]
+    motors = {new.part_no: new for new in catalogue}
+    found = [
+        judge(call, new, school, ref, None if van is None else van.get(new.part_no or "", 0)) for new in motors.values()
+    ]
     found.sort(key=_order)
     listed = [item for item in found if item.result != "refused"]
+    for item in listed[:expect]:
+        item.expected = expected_run(call, motors[item.part_no])
     refused = [item for item in found if item.result == "refused"]
     counted = Counter(item.refusals[0].field for item in refused) if len(refused) > MOST_REFUSED else {}
     return Match(

@@ -16,6 +16,16 @@
         fewer() { this.step(-1); },
       };
     });
+    // a slider and its number field, each follows the other; the field is what is sent
+    window.Alpine.data("slider", function () {
+      return {
+        slid() {
+          this.$refs.typed.value = this.$refs.slide.value;
+          this.$refs.typed.dispatchEvent(new Event("input", { bubbles: true }));
+        },
+        typed() { this.$refs.slide.value = this.$refs.typed.value; },
+      };
+    });
   });
 
   let waitingForLetter = false;

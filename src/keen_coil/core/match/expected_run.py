@@ -1,0 +1,53 @@
+"""How a candidate would run on this blade at this supply, by the motor model."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from ..call import Call
+from ..machine.conditions import model_of
+from ..machine.expected import SOURCE, expected
+from ..machine.operating_point import State
+from ..machine.rated import NoModel
+from ..plates import Motor
+
+Band = tuple[float, float, float]
+OVERLOADED = 1.05
+"""A fan that asks for more than this share of the motor's torque overloads it (trade)."""
+
+
+class ExpectedRun(BaseModel):
+    """What a candidate would read here, as least, middle and most; or why the model does not say.
+
+    load_pct is what the fan asks of its rated torque; `shaft_w` what it then gives.
+    """
+
+    run_amps_a: Band | None = None
+    run_rpm: Band | None = None
+    shaft_w: Band | None = None
+    load_pct: float | None = None
+    starts: State | None = None
+    says: str
+    source: str | None = None
+
+
+def expected_run(call: Call, new: Motor) -> ExpectedRun:
+    """How a motor would run in this call's unit: its own capacitor, the fan that is there, the volts of the supply."""
+    plate = Motor.model_validate(new.model_dump(include=set(Motor.model_fields)))
+    fitted = call.model_copy(update={"chosen_motor": plate})
+    try:
+        model = model_of(fitted, proof=True)
+    except NoModel as error:
+        return ExpectedRun(says=f"By its plate only: {error.because}.")
+    found, load = expected(model), model.conditions.load
+    amps, rpm, watts = found.run_amps_a["whole"], found.run_rpm, found.shaft_w
+    plate_amps = model.fit.rated.amps_a
+    says = f"{amps.text('A')} at {model.conditions.volts_v.mid:.0f} V, plate {plate_amps:g} A; {rpm.text('rpm', 4)}."
+    if found.starts != "starts_and_runs":
+        says = f"It would not start this fan: {found.rest_amps_a['whole'].mid:.2f} A at rest."
+    elif load > OVERLOADED:
+        says = f"Overloaded: the fan asks {100 * load:.0f} % of its torque. {says}"
+    return ExpectedRun(
+        run_amps_a=(amps.low, amps.mid, amps.high), run_rpm=(rpm.low, rpm.mid, rpm.high),
+        shaft_w=(watts.low, watts.mid, watts.high), load_pct=100 * load, starts=found.starts, says=says, source=SOURCE,
+    )  # fmt: skip

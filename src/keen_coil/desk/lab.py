@@ -1,0 +1,246 @@
+"""The Lab: a motor from a call, the catalogue or its plate, under two conditions laid over each other."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import ValidationError
+from pydantic_core import PydanticCustomError
+from sqlalchemy import select
+
+from ..core.errors import BadInput, Fault, bad, faults_of, shown
+from ..core.machine.conditions import Conditions, Model, as_plate, model_of
+from ..core.machine.curves import Over, Sweep, TorqueCurve, feed_of, sweep, torque_curve
+from ..core.machine.effects import Effect, Question, answer, compared, questions_for
+from ..core.machine.expected import Expected, expected
+from ..core.machine.fit import Fit, fit_plate
+from ..core.machine.rated import NoModel, rated
+from ..core.plates import Motor
+from ..core.units import Number, Span, horsepower_text
+from ..formats.dotted import nested
+from ..store import tables
+from ..store.database import Database
+from .acts import NotThere
+from .sheet import Sheet, open_sheet
+
+PLATE = ("hp", "volts", "amps_a", "rpm", "poles", "hz", "capacitor_uf", "capacitor_v", "fan")
+SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
+OVERS: tuple[Over, ...] = ("capacitor_uf", "volts_v", "load_pct", "drag_pct")
+STEPS = 61
+MOST_PARTS, FIRST_OF = 300, 40
+MOST = {"uf": 1000.0, "v": 1000.0, "load": 1000.0, "drag": 1000.0}
+Side = Literal["f", "s"]
+
+
+@dataclass(frozen=True)
+class Slider:
+    """A condition to move: its field, label, unit, ends, step and value."""
+
+    name: str
+    label: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    value: float
+
+
+@dataclass(frozen=True)
+class Lab:
+    """A motor in the Lab. `fields` holds every field of the form as text, to be sent back as it is."""
+
+    name: str
+    motor: Motor
+    fields: dict[str, str]
+    origin: dict[str, str]
+    fit: Fit
+    found: Model
+    should: Model
+    found_expected: Expected
+    should_expected: Expected
+    sliders: list[Slider]
+    says: str
+    asked: Effect | None
+    questions: list[Question]
+    doubts: tuple[str, ...]
+    show: str
+    over: Over
+
+    def curve(self, side: Side) -> TorqueCurve:
+        """Torque against speed of one of the two conditions."""
+        return torque_curve(self.fit, (self.found if side == "f" else self.should).conditions)
+
+    def sweep(self, side: Side) -> Sweep:
+        """Readings of one of the two conditions over what is varied."""
+        slider = next(row for row in self.sliders if row.name == FIELD[self.over])
+        x = np.linspace(slider.low, slider.high, STEPS)
+        return sweep(self.fit, (self.found if side == "f" else self.should).conditions, self.over, x)
+
+
+FIELD: dict[Over, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "load", "drag_pct": "drag"}
+
+
+def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
+    """Open calls with a run-capacitor motor, and part numbers of such motors in the catalogue."""
+    with db.reading() as session:
+        rows = session.scalars(select(tables.Call).where(tables.Call.closed_at.is_(None)).order_by(tables.Call.id))
+        calls = [(row.id, row.motor.unit.site.name) for row in rows if row.motor.plate.get("kind") == "psc"]
+        parts = session.scalars(
+            select(tables.CatalogueMotor.part_no).where(tables.CatalogueMotor.kind == "psc")
+            .order_by(tables.CatalogueMotor.part_no).limit(MOST_PARTS)
+        )  # fmt: skip
+        return calls, list(parts)
+
+
+def open_lab(db: Database, form: dict[str, str]) -> Lab:
+    """The Lab for what a form asks: `call` or `part` or a typed plate, then the conditions.
+
+    Raises `BadInput` by field of the form, `NoModel` when the plate has no model, `NotThere` for an unknown call.
+    """
+    name, motor, origin, sheet = _origin(db, form)
+    typed = {key: form[key].strip() for key in PLATE if key in form}
+    if any(value != _plate_fields(motor)[key] for key, value in typed.items()):
+        motor = _typed(motor, typed)
+    plate = rated(motor, sheet.call.supply_now() if sheet else None, sheet.call.unit.hz if sheet else None)
+    as_call = sheet is not None and motor == sheet.call.motor
+    model = (
+        model_of(sheet.call)
+        if sheet is not None and as_call
+        else Model(fit_plate(plate), as_plate(plate), plate.doubts)
+    )
+    volts = model.conditions.volts_v
+    should = replace(as_plate(plate), volts_v=volts)
+    asked = None
+    if form.get("ask"):
+        asked = _asked(Model(model.fit, _set(should, "s", form), model.doubts), form["ask"], motor)
+    found_at = asked.after.conditions if asked else _set(model.conditions, "f", form)
+    should_at = asked.before.conditions if asked else _set(should, "s", form)
+    found, should_model = Model(model.fit, found_at, model.doubts), Model(model.fit, should_at, model.doubts)
+    found_expected, should_expected = expected(found), expected(should_model)
+    return Lab(
+        name=name, motor=motor,
+        fields=_plate_fields(motor) | _condition_fields(found_at, "f") | _condition_fields(should_at, "s"),
+        origin=origin, fit=model.fit, found=found, should=should_model, found_expected=found_expected,
+        should_expected=should_expected, sliders=_sliders(model.fit, found_at),
+        says=asked.says if asked else _difference(should_expected, found_expected), asked=asked,
+        questions=questions_for(motor), doubts=(*plate.assumed, *model.doubts),
+        show=form["show"] if form.get("show") in SHOWS else "torque", over=_over(form.get("over")),
+    )  # fmt: skip
+
+
+def _over(text: str | None) -> Over:
+    return next((over for over in OVERS if over == text), "capacitor_uf")
+
+
+def _difference(should: Expected, found: Expected) -> str:
+    same = found.conditions == should.conditions
+    return "As it should be. Move a slider, or ask a question." if same else compared(should, found)
+
+
+def _asked(model: Model, name: str, motor: Motor) -> Effect:
+    if name not in {row.name for row in questions_for(motor)}:
+        raise bad("ask", name, "one of " + ", ".join(row.name for row in questions_for(motor)))
+    return answer(model, name)
+
+
+def _origin(db: Database, form: dict[str, str]) -> tuple[str, Motor, dict[str, str], Sheet | None]:
+    """The motor asked for, how it is called, and where it comes from."""
+    if form.get("call"):
+        if not form["call"].isdecimal():
+            raise NotThere("such call")
+        sheet = open_sheet(db, int(form["call"]))
+        return f"Call {sheet.row.id}, {sheet.row.motor.unit.site.name}", sheet.call.motor, {"call": form["call"]}, sheet
+    if any(form.get(key) for key in PLATE):
+        return form.get("part") or "A plate typed in", Motor(kind="psc"), _kept(form, "part"), None
+    with db.reading() as session:
+        if form.get("part"):
+            row = session.get(tables.CatalogueMotor, form["part"])
+            if row is None:
+                raise bad("part", form["part"], "a part number of the catalogue")
+            return row.part_no, _plain(row.plate), {"part": row.part_no}, None
+        rows = session.scalars(select(tables.CatalogueMotor).where(tables.CatalogueMotor.kind == "psc").limit(FIRST_OF))
+        first = next((row for row in rows if _has_model(_plain(row.plate))), None)
+    if first is None:
+        return "A plate typed in", Motor(kind="psc"), {}, None
+    return first.part_no, _plain(first.plate), {"part": first.part_no}, None
+
+
+def _kept(form: dict[str, str], name: str) -> dict[str, str]:
+    return {name: form[name]} if form.get(name) else {}
+
+
+def _plain(plate: dict[str, Any]) -> Motor:
+    return Motor.model_validate({key: value for key, value in plate.items() if key in Motor.model_fields})
+
+
+def _has_model(motor: Motor) -> bool:
+    try:
+        fit_plate(rated(motor))
+    except NoModel:
+        return False
+    return True
+
+
+def _typed(motor: Motor, typed: dict[str, str]) -> Motor:
+    """A plate with what was typed in the Lab. Raises `BadInput` by field of the form."""
+    plain = motor.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+    kept = {key: value for key, value in plain.items() if key not in typed}
+    try:
+        return Motor.model_validate(kept | nested(typed, Motor) | {"kind": "psc"})
+    except ValidationError as error:
+        raise BadInput(faults_of(error)) from None
+
+
+def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
+    """Conditions with what the form sets for one side; what is left alone keeps its uncertainty."""
+    wished: dict[str, float] = {}
+    faults = []
+    for name, most in MOST.items():
+        text = form.get(f"{side}_{name}", "").strip()
+        if not text or text == _condition_fields(at, side)[f"{side}_{name}"]:
+            continue
+        try:
+            wished[name] = float(Number(0, most).take(text))
+        except PydanticCustomError as error:
+            faults.append(Fault(f"{side}_{name}", shown(text), str(error)))
+    if faults:
+        raise BadInput(faults)
+    if "v" in wished:
+        at = replace(at, volts_v=Span(wished["v"], wished["v"]))
+    if "uf" in wished:
+        at = replace(at, capacitor_uf=Span(wished["uf"], wished["uf"]))
+    if "load" in wished:
+        at = replace(at, load=wished["load"] / 100, load_low=1.0)
+    if "drag" in wished:
+        at = replace(at, drag=wished["drag"] / 100)
+    return replace(at, swapped=form.get(f"{side}_swapped") == "yes") if f"{side}_swapped" in form else at
+
+
+def _condition_fields(at: Conditions, side: Side) -> dict[str, str]:
+    feed = feed_of(at)
+    uf = float(feed.capacitor_uf)
+    return {
+        f"{side}_uf": f"{uf if math.isfinite(uf) else 0:.4g}", f"{side}_v": f"{float(feed.volts_v):.4g}",
+        f"{side}_load": f"{100 * at.load:.4g}", f"{side}_drag": f"{100 * at.drag:.4g}",
+    } | ({f"{side}_swapped": "yes"} if at.swapped else {})  # fmt: skip
+
+
+def _plate_fields(motor: Motor) -> dict[str, str]:
+    found = {key: str(getattr(motor, key) or "") for key in PLATE}
+    return found | ({"hp": horsepower_text(motor.hp)} if motor.hp else {})
+
+
+def _sliders(fit: Fit, at: Conditions) -> list[Slider]:
+    """The four conditions of what was found, each from nothing to well beyond what a motor stands."""
+    plate, now = fit.rated, _condition_fields(at, "f")
+    rows = (
+        ("uf", "capacitor", "µF", 3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1),
+        ("v", "volts", "V", 1.3 * plate.volts_v, 1.0), ("load", "fan asks", "%", 250.0, 1.0),
+        ("drag", "drag", "%", 100.0, 1.0),
+    )  # fmt: skip
+    return [
+        Slider(name, label, unit, 0.0, most, step, float(now[f"f_{name}"])) for name, label, unit, most, step in rows
+    ]

@@ -1,0 +1,159 @@
+"""A line chart as SVG: axes with round ticks, lines, marks, zones. The same picture on the page and as a file."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+LEFT, FOOT, PLOT = 54.0, 40.0, 220.0
+WIDE, NARROW = 720.0, 372.0
+ROW, FIRST_ROW = 22.0, 14.0
+LETTER = 7.4
+"""About the width of a letter of the key."""
+
+
+@dataclass(frozen=True)
+class Series:
+    """A line: its name, values, and the kind its stroke shows (`found`, `should`, `fan`, `second`, `third`)."""
+
+    name: str
+    x: Sequence[float]
+    y: Sequence[float]
+    kind: str
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A point that stands out, with a word beside it."""
+
+    x: float
+    y: float
+    kind: str
+    says: str
+
+
+@dataclass(frozen=True)
+class Zone:
+    """A stretch of the axis in which something holds, such as `stalled`."""
+
+    low: float
+    high: float
+    says: str
+    kind: str = ""
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A word at its place."""
+
+    x: float
+    y: float
+    says: str
+    anchor: str = "middle"
+    kind: str = ""
+
+
+@dataclass(frozen=True)
+class Chart:
+    """Everything by its place in the picture."""
+
+    says: str
+    lines: list[tuple[str, str]]
+    marks: list[tuple[float, float, str]]
+    zones: list[tuple[float, float, str]]
+    x_ticks: list[tuple[float, str]]
+    y_ticks: list[tuple[float, str]]
+    words: list[Placed]
+    keys: list[tuple[float, float, str, str]]
+    width: float
+    top: float
+    bottom: float
+
+    @property
+    def right(self) -> float:
+        """The right end of the axis."""
+        return self.width - 14
+
+    @property
+    def height(self) -> float:
+        """The whole picture's height."""
+        return self.bottom + FOOT
+
+
+def chart(
+    series: list[Series], x_title: str, y_title: str, marks: Sequence[Mark] = (), zones: Sequence[Zone] = (),
+    says: str = "", width: float = WIDE,
+) -> Chart:  # fmt: skip
+    """Place series, marks and zones; the y axis starts at 0 or below, the key wraps to the width."""
+    keys = _keys([(row.name, row.kind) for row in series], width)
+    top, right = keys[-1][1] + 42, width - 14
+    bottom = top + PLOT
+    high_x = max(max(row.x) for row in series)
+    low_x = min(min(row.x) for row in series)
+    every = [y for row in series for y in row.y] + [mark.y for mark in marks]
+    ticks_y = _ticks(min(0.0, *every), max(*every, 1e-6))
+    low_y, high_y = ticks_y[0], ticks_y[-1]
+
+    def px(x: float) -> float:
+        return LEFT + (right - LEFT) * (x - low_x) / ((high_x - low_x) or 1.0)
+
+    def py(y: float) -> float:
+        return bottom - (bottom - top) * (y - low_y) / ((high_y - low_y) or 1.0)
+
+    lines = [(_way([(px(x), py(y)) for x, y in zip(row.x, row.y, strict=True)]), row.kind) for row in series]
+    words = [Placed(10, top - 10, y_title, "start", "title"), Placed(right, bottom + FOOT - 5, x_title, "end", "title")]
+    words += [_in_zone(px(zone.low), px(zone.high), right, bottom, zone.says) for zone in zones]
+    words += _beside([(px(mark.x), py(mark.y), mark) for mark in marks], (LEFT + right) / 2, top, bottom)
+    x_ticks = _ticks(low_x, high_x, 6 if width == WIDE else 4)
+    return Chart(
+        says=says, lines=lines, marks=[(px(mark.x), py(mark.y), mark.kind) for mark in marks],
+        zones=[(px(zone.low), px(zone.high) - px(zone.low), zone.kind) for zone in zones],
+        x_ticks=[(px(x), f"{x:g}") for x in x_ticks if low_x <= x <= high_x],
+        y_ticks=[(py(y), f"{y:g}") for y in ticks_y], words=words, keys=keys, width=width, top=top, bottom=bottom,
+    )  # fmt: skip
+
+
+def _way(points: list[tuple[float, float]]) -> str:
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
+
+
+def _beside(marks: list[tuple[float, float, Mark]], middle: float, top: float, bottom: float) -> list[Placed]:
+    """Words beside marks, on the side with room; of two that lie near each other one goes above, one below."""
+    found = []
+    for x, y, mark in marks:
+        near = [oy for ox, oy, other in marks if other is not mark and abs(ox - x) < 150 and abs(oy - y) < 40]
+        above = all(y < oy or (y == oy and mark is marks[0][2]) for oy in near)
+        place = min(max(y - 12 if above else y + 24, top + 12), bottom - 8)
+        right = x < middle
+        found.append(Placed(x + (10 if right else -10), place, mark.says, "start" if right else "end", mark.kind))
+    return found
+
+
+def _in_zone(low: float, high: float, right: float, bottom: float, says: str) -> Placed:
+    """A zone's word inside it, at its left end, or before its right end where the picture ends."""
+    if low + LETTER * len(says) > right:
+        return Placed(high - 5, bottom - 10, says, "end", "zone")
+    return Placed(low + 5, bottom - 10, says, "start", "zone")
+
+
+def _keys(rows: list[tuple[str, str]], width: float) -> list[tuple[float, float, str, str]]:
+    """The key along the top, row under row: place of its stroke, name, kind."""
+    found: list[tuple[float, float, str, str]] = []
+    x, y = 10.0, FIRST_ROW
+    for name, kind in rows:
+        wide = LETTER * len(name) + 50
+        if x + wide - 18 > width and found:
+            x, y = 10.0, y + ROW
+        found.append((x, y, name, kind))
+        x += wide
+    return found
+
+
+def _ticks(low: float, high: float, steps: int = 6) -> list[float]:
+    """Round values from at or below `low` to at or above `high`, about so many steps."""
+    raw = (high - low) / steps or 1.0
+    power = 10.0 ** math.floor(math.log10(raw))
+    step = power * next((step for step in (1.0, 2.0, 2.5, 5.0) if raw <= step * power), 10.0)
+    first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
+    return [round(i * step, 10) for i in range(first, last + 1)]
