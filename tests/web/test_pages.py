@@ -137,7 +137,7 @@ def test_uploads_beside_their_field(client):
     answer = bring("/shelf/import", "/shelf", "motors.csv", bad)
     assert answer.status_code == 422
     assert "rpm: got no such column" in answer.text
-    assert "64 motors in the catalogue" in client.get("/shelf").text
+    assert "74 motors in the catalogue" in client.get("/shelf").text
     answer = bring("/shelf/import", "/shelf", "motors.csv", b"x" * 50_000_000)
     assert "file: got 50.0 MB; expected at most 8.4 MB" in answer.text
     answer = bring("/calls/import", "/", "x.call.json", b'{"format": "keen-coil/call", "version": 3}')
@@ -154,7 +154,7 @@ def test_a_catalogue_comes_in(client):
 
 def test_choosing_a_school_changes_who_can_serve(client):
     page = post(client, "/calls/2/match", "/calls/2/school", school="like")
-    assert "1 of 64 can serve" in page.text
+    assert "1 of 74 can serve" in page.text
     assert post(client, "/calls/2/match", "/calls/2/school", school="best").status_code == 422
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from itertools import combinations
+from typing import Any
 
 from ..core.call import Call
 from ..core.diagnosis.case import answer
@@ -12,9 +13,11 @@ from ..core.diagnosis.next_test import NEEDS
 from ..core.diagnosis.prior import has_taps, three_phases
 from ..core.instructions import NEEDED, RUNNING, How, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
-from ..core.judge.current import SOURCE, amps_on_plate, limit_amps
+from ..core.judge.current import amps_band, amps_on_plate
+from ..core.judge.expected import expected_now, why_no_model
 from ..core.judge.judged import Band
 from ..core.judge.supply import window
+from ..core.machine.expected import Expected
 from ..core.readings import KINDS, ReadingKind
 from .readings import fits_power
 from .sheet import Sheet
@@ -68,6 +71,8 @@ class Pad:
     asks_unit: bool = False
     stage: str = "found"
     when: str = ""
+    should: Expected | None = None
+    no_model: str | None = None
 
     @property
     def words(self) -> list[tuple[str, str]]:
@@ -99,8 +104,21 @@ def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int
         band=band_of(sheet, row.name), qualifiers=_qualifiers(sheet, how, replaces, pair), extras=_extras(row.name),
         legs=_legs(sheet.call, row), turns=row.unit == "A", asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
         asks_isolated=row.name in _ISOLATED,
-        asks_unit=row.name in _OHMS,
+        asks_unit=row.name in _OHMS, **_model_says(sheet, row.name, proof=False),
     )  # fmt: skip
+
+
+MODELLED = ("run_amps_a", "run_rpm", "capacitor_load")
+
+
+def _model_says(sheet: Sheet, kind: str, proof: bool) -> dict[str, Any]:
+    """What the model expects before a running reading is taken, or why only the plate speaks."""
+    motor = sheet.call.motor_on_proof if proof else sheet.call.motor
+    if kind not in MODELLED or motor.kind not in ("psc", None):
+        return {}
+    should = should_read(sheet, proof)
+    why = why_no_model(sheet.call, proof) or "the plate speaks of its highest speed only"
+    return {"should": should, "no_model": None if should else why}
 
 
 def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) -> Pad:
@@ -110,7 +128,7 @@ def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) 
     return Pad(
         link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
         legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof",
-        when=when,
+        when=when, **_model_says(sheet, kind, proof=True),
     )  # fmt: skip
 
 
@@ -157,10 +175,16 @@ def band_of(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
         found = window(motor, call, limits)
         return found[1] if found else None
     plate = amps_on_plate(motor, None, call.supply_now()) if kind in ("run_amps_a", "sister_amps_a") else None
-    if plate is None:
+    return None if plate is None else amps_band(motor, plate, limits, should_read(sheet, proof))
+
+
+def should_read(sheet: Sheet, proof: bool) -> Expected | None:
+    """What the motor model expects of this call's motor; None without a model, or when another tap is in use."""
+    call = sheet.call
+    motor, used = (call.motor_on_proof if proof else call.motor), call.unit.speeds_used
+    if (motor.speeds or 1) > 1 and used and 1 not in used:
         return None
-    most = limit_amps(motor, plate, limits)
-    return Band(limits.amps_low_pct / 100 * plate, most, f"plate {plate:g} A, at most {most:.2f}", SOURCE)
+    return expected_now(call, proof)
 
 
 def _extras(kind: str) -> list[Extra]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..core.judge.judged import Band
+from ..core.judge.judged import Band, Judgement
 
 WIDTH, LEFT, RIGHT = 320.0, 12.0, 308.0
 
@@ -34,6 +34,14 @@ def band_picture(band: Band | None, interval: tuple[float, float] | None) -> Ban
     if interval:
         mark = LEFT + max(interval[0], 0) * scale, LEFT + min(interval[1], top) * scale
     return BandPicture(ticks, LEFT + band.low * scale, LEFT + band.high * scale, mark, band.text, band.source)
+
+
+def judged_picture(judgement: Judgement) -> BandPicture | None:
+    """The picture of a judgement on its own band; None where the band has an open end."""
+    if judgement.band is None or None in judgement.band:
+        return None
+    low, high = (float(end) for end in judgement.band if end is not None)
+    return band_picture(Band(low, high, judgement.limit or "", judgement.source or ""), judgement.interval)
 
 
 def _step(top: float) -> float:

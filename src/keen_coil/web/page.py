@@ -50,6 +50,7 @@ def environment() -> Environment:
         "choice": choice,
         "link_name": link_name,
         "chance": chance,
+        "figure": figure,
     }
     return env
 
@@ -88,6 +89,11 @@ def percent(share: float) -> str:
 def chance(share: float) -> str:
     """A chance in 100 as the evidence table shows it; a dash where physics excludes it."""
     return "\u2013" if share == 0 else f"{100 * share:.3g}"
+
+
+def figure(value: float, quantity: str) -> str:
+    """A value as its meter shows it: volts and rpm whole, amps to hundredths."""
+    return f"{value:.0f}" if quantity in ("rpm", "capacitor_v") else f"{value:.2f}"
 
 
 def words(text: object) -> str:

@@ -29,7 +29,7 @@ from .scenarios import SCENARIOS, shows
 Floats = NDArray[np.float64]
 OUTLIER = 0.04
 """Share of readings that are anything at all: misread, another tap, a jaw around two leads."""
-SPREAD = {"whole": 0.05, "capacitor": 0.08, "winding": 0.08, "capacitor_v": 0.06}
+SPREAD = {"whole": 0.05, "capacitor": 0.05, "winding": 0.05, "capacitor_v": 0.04}
 SLIP_SPREAD, LEAST_RPM = 0.12, 3.0
 """Motors of one plate against each other, as shares: amps, volts, and slip (NEMA MG 1 tolerances, by analogy)."""
 NO_CURRENT, NO_SPEED, NO_VOLTS = 0.02, 5.0, 5.0

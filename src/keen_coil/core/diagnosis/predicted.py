@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machine.circuit import Number, Solved
+from ..machine.circuit import Number, Solved, Windings
 from ..machine.conditions import Conditions
 from ..machine.expected import load_of, readings_at
 from ..machine.fit import Fit
@@ -16,7 +16,7 @@ from ..machine.operating_point import Feed, Points, flow, operating_points
 from .scenarios import SCENARIOS, Scenario
 
 Floats = NDArray[np.float64]
-SAMPLES = 24
+SAMPLES = 36
 LOAD = (0.8, 1.04)
 """A fan of the unit's maker asks for this share of the motor's rating (trade)."""
 LEAST_VOLTS_U = 0.004
@@ -72,9 +72,10 @@ def predictions(fit: Fit, at: Conditions, moving: bool) -> dict[str, Predicted]:
         return np.concatenate([np.full(SAMPLES, np.inf if SCENARIOS[one].what == what else 0.0) for one in names])
 
     feed = Feed(many("volts"), many("uf"), main_ohm=where("main_open"), aux_ohm=where("aux_open"))
-    points = operating_points(fit.windings, feed, load_of(fit, many("load"), many("drag")), roughly=True)
+    windings = _each_sample(fit, len(names))
+    points = operating_points(windings, feed, load_of(fit, many("load"), many("drag")), roughly=True)
     held = np.concatenate([np.full(SAMPLES, SCENARIOS[one].what == "locked") for one in names])
-    whole = _read(fit, feed, points, moving, held)
+    whole = _read(fit, windings, feed, points, moving, held)
     found = {
         name: _one(asked[name], {q: v[i * SAMPLES : (i + 1) * SAMPLES] for q, v in whole.items()})
         for i, name in enumerate(names)
@@ -95,8 +96,17 @@ def _apart(fit: Fit, name: str, asked: _Asked, moving: bool) -> Predicted:
     feed = Feed(
         asked.volts, asked.uf, swapped=row.what == "swapped", shorted=asked.factor if row.what == "shorted" else 0.0
     )
-    points = operating_points(fit.windings, feed, load_of(fit, asked.load, asked.drag), roughly=True)
-    return _one(asked, _read(fit, feed, points, moving, np.zeros(SAMPLES, dtype=bool)))
+    windings = _each_sample(fit, 1)
+    points = operating_points(windings, feed, load_of(fit, asked.load, asked.drag), roughly=True)
+    return _one(asked, _read(fit, windings, feed, points, moving, np.zeros(SAMPLES, dtype=bool)))
+
+
+def _each_sample(fit: Fit, times: int) -> Windings:
+    """A drawn motor for each sample of so many scenarios."""
+    return Windings(**{
+        name: np.resize(value, SAMPLES * times) if isinstance(value, np.ndarray) else value
+        for name, value in vars(fit.draws).items()
+    })  # fmt: skip
 
 
 def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:
@@ -118,14 +128,15 @@ def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:
     return _Asked(volts, np.maximum(uf, 0.0), load, drag, factor)
 
 
-def _read(fit: Fit, feed: Feed, points: Points, moving: bool, held: NDArray[np.bool_]) -> dict[str, Floats]:
+def _read(fit: Fit, windings: Windings, feed: Feed, points: Points, moving: bool, held: NDArray[np.bool_]) -> dict[str, Floats]:
     """Readings where it runs, at rest where it does not."""
     running = readings_at(fit, feed.swapped, points)
     column = Feed(
         _column(feed.volts_v), _column(feed.capacitor_uf), feed.swapped, _column(feed.main_ohm),
         _column(feed.aux_ohm), _column(feed.shorted),
     )  # fmt: skip
-    still = _flat(flow(fit.windings, column, 1.0))
+    columns = Windings(**{name: _column(value) for name, value in vars(windings).items()})
+    still = _flat(flow(columns, column, 1.0))
     rest = readings_at(fit, feed.swapped, Points(points.state, points.slip, 0 * points.rpm, still, points.shaft_w, points.starting_nm))
     stands = held | (points.state == 2) | ((points.state == 1) & (not moving))
     return {name: np.where(stands, rest[name], running[name]) for name in QUANTITIES}

@@ -141,10 +141,8 @@ def _against_plate(
     index: int, read: Span, motor: Motor, plate: float, limits: Limits, should: Expected | None
 ) -> Judged:
     """The plate sets the most; the model, where it answers, says how little is too little, and how much is odd."""
-    most = limit_amps(motor, plate, limits)
-    low = limits.amps_low_pct / 100 * plate if should is None else min(should.unloaded_a, plate)
-    text = f"plate {plate:g} A, at most {most:.2f}"
-    band = Band(low, most, text if should is None else f"{text}; {_expects(should)}", SOURCE)
+    band = amps_band(motor, plate, limits, should)
+    low, most = band.low, band.high
     finding, state = _grade(read, plate, low, most, limits)
     says = f"{_SAYS[finding]} {100 * read.mid / plate:.0f} % of the plate."
     says += "" if should is None or finding in ("none", "low") else _beside(read, should)
@@ -153,6 +151,14 @@ def _against_plate(
     key = {"watch": "good", "borderline": ""}.get(finding, finding)
     signals = (Signal(f"amps.{key}", f"{read.text('A')} of {plate:g} A on the plate", (index,)),) if key else ()
     return Judged(judgement, None, signals)
+
+
+def amps_band(motor: Motor, plate: float, limits: Limits, should: Expected | None) -> Band:
+    """The amps within which nothing stands out: from what it draws unloaded to the plate's limit, A."""
+    most = limit_amps(motor, plate, limits)
+    low = limits.amps_low_pct / 100 * plate if should is None else min(should.unloaded_a, plate)
+    text = f"plate {plate:g} A, at most {most:.2f}"
+    return Band(low, most, text if should is None else f"{text}; {_expects(should)}", SOURCE)
 
 
 def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) -> tuple[str, State]:

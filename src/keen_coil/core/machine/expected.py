@@ -33,8 +33,9 @@ class Range:
     high: float
 
     def text(self, unit: str = "", digits: int = 3) -> str:
-        """Written out: `1.31 to 1.46 A`."""
+        """Written out: `1.31 to 1.46 A`; amps to hundredths, as a clamp shows them."""
         places = max(0, min(3, digits - 1 - int(np.floor(np.log10(max(abs(self.high), 1e-9))))))
+        places = 2 if unit == "A" else places
         return f"{self.low:.{places}f} to {self.high:.{places}f} {unit}".strip()
 
 

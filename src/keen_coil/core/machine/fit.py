@@ -31,7 +31,8 @@ from .rated import NoModel, Rated
 Factors = tuple[tuple[str, int], ...]
 FREE = ("r1", "x1", "r2", "xm", "ratio", "r1a")
 STEP = 1e-6
-RETURNS = 3
+RETURNS = 4
+DRAWS = 12
 MOST_STEP = 0.7
 
 
@@ -50,12 +51,13 @@ class Fit:
     """A fitted motor. `windings` is the middle; `members` has it first, then what is left open moved to either end.
 
     `factors` names the members: ("", 0) the middle, then what is moved and which way.
-    `misses` are per cent of plate amps and shaft power.
+    `draws` are motors as likely as any of this plate. `misses` are per cent of plate amps and shaft power.
     """
 
     rated: Rated
     windings: Windings
     members: Windings
+    draws: Windings
     factors: Factors
     misses: dict[str, float]
     efficiency_pct: float
@@ -100,7 +102,8 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
     """The fit, or why there is none: a refusal is kept like a fit."""
     target = _target(plate, ohms)
     middle = _fitted(plate, target)
-    logs, core, friction, factors = _around(plate, target, middle)
+    axes = _axes(plate, target, middle)
+    logs, core, friction, factors = _around(plate, target, middle, axes)
     found = _windings(plate, logs, core, friction)
     amps, power, efficiency, factor = _rated_point(plate, found)
     missed = np.maximum(np.abs(amps / plate.amps_a - 1), np.abs(power / plate.shaft_w - 1))
@@ -113,8 +116,8 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
     }  # fmt: skip
     return Fit(
         rated=plate, windings=_each(members, lambda value: float(value[0])), members=members,
-        factors=tuple(factors[i] for i in kept), misses=misses, efficiency_pct=100 * float(efficiency[0]),
-        power_factor=float(factor[0]), measured_ohms=ohms is not None,
+        draws=_drawn(plate, target, middle, axes), factors=tuple(factors[i] for i in kept), misses=misses,
+        efficiency_pct=100 * float(efficiency[0]), power_factor=float(factor[0]), measured_ohms=ohms is not None,
     )  # fmt: skip
 
 
@@ -140,17 +143,21 @@ def _target(plate: Rated, ohms: Ohms | None) -> _Target:
     )  # fmt: skip
 
 
-def _around(plate: Rated, target: _Target, middle: Floats) -> tuple[Floats, Floats, Floats, Factors]:
-    """The middle and, either way from it, what the fit leaves open: its covariance's axes, `NEAR` spreads long.
+def _axes(plate: Rated, target: _Target, middle: Floats) -> Floats:
+    """The axes of the fit's covariance, one spread long: [axes, free]."""
+    _, slopes = _with_slopes(plate, target, middle)
+    lengths, axes = np.linalg.eigh(np.linalg.inv(slopes.T @ slopes))
+    return np.asarray(np.sqrt(np.maximum(lengths, 0))[:, None] * axes.T)
+
+
+def _around(plate: Rated, target: _Target, middle: Floats, axes: Floats) -> tuple[Floats, Floats, Floats, Factors]:
+    """The middle and, either way from it, what the fit leaves open: the axes, `NEAR` spreads long.
 
     Each is brought back to plate amps and power. Core and friction follow, moved to either end of their row.
     Returns the logarithms [members, free], core and friction shares, and the members' factors.
     """
-    _, slopes = _with_slopes(plate, target, middle)
-    lengths, axes = np.linalg.eigh(np.linalg.inv(slopes.T @ slopes))
-    steps = NEAR * np.sqrt(np.maximum(lengths, 0))[:, None] * axes.T
     factors = [("", 0), *((f"open {i + 1}", end) for i in range(len(FREE)) for end in (-1, 1))]
-    logs = [middle, *(middle + end * step for step in steps for end in (-1, 1))]
+    logs = [middle, *(middle + end * NEAR * axis for axis in axes for end in (-1, 1))]
     shares = [(ROW["core"].mid, ROW["friction"].mid)] * len(logs)
     for name in ("core", "friction"):
         for end, value in ((-1, ROW[name].low), (1, ROW[name].high)):
@@ -159,6 +166,22 @@ def _around(plate: Rated, target: _Target, middle: Floats) -> tuple[Floats, Floa
             shares.append((value, ROW["friction"].mid) if name == "core" else (ROW["core"].mid, value))
     core, friction = np.array(shares).T
     return _on_plate(plate, target, np.array(logs), core, friction), core, friction, tuple(factors)
+
+
+def _drawn(plate: Rated, target: _Target, middle: Floats, axes: Floats) -> Windings:
+    """Motors as likely as any of this plate: points of the covariance that fill it evenly, always the same ones."""
+    from scipy.special import ndtri
+
+    root = 1.0993  # the additive recurrence of six dimensions: root ** 7 = root + 1
+    steps = np.array([root ** -(k + 1) for k in range(len(FREE))])
+    even = (0.5 + np.arange(DRAWS)[:, None] * steps) % 1.0
+    logs = middle + np.asarray(ndtri(0.02 + 0.96 * even)) @ axes
+    core, friction = (np.full(DRAWS, ROW[name].mid) for name in ("core", "friction"))
+    found = _windings(plate, _on_plate(plate, target, logs, core, friction), core, friction)
+    amps, power, *_ = _rated_point(plate, found)
+    missed = np.maximum(np.abs(amps / plate.amps_a - 1), np.abs(power / plate.shaft_w - 1))
+    kept = np.flatnonzero(missed <= REFUSED_MISS)
+    return _each(found, lambda value: np.asarray(value)[np.resize(kept, DRAWS) if len(kept) else [0] * DRAWS])
 
 
 def _on_plate(plate: Rated, target: _Target, logs: Floats, core: Floats, friction: Floats) -> Floats:

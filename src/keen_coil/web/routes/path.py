@@ -17,7 +17,7 @@ from ...desk.pad import Pad, pad_for, unread_pair
 from ...desk.readings import judge_typed, take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ...store.database import Database
-from ..band import band_picture
+from ..band import band_picture, judged_picture
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, station_page
 from ..path_drawing import draw
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
@@ -130,6 +130,4 @@ def judge_now(request: Request, call_id: int) -> Response:
         return render(
             request, "parts/judged.html", judgement=None, lines=list(faults_by_field(error).values()), picture=None
         )
-    band = pad_for(sheet, form.get("link", ""), form.get("kind", ""), form.get("at", "")).band
-    interval = judgement.interval if band is not None else None
-    return render(request, "parts/judged.html", judgement=judgement, lines=[], picture=band_picture(band, interval))
+    return render(request, "parts/judged.html", judgement=judgement, lines=[], picture=judged_picture(judgement))

@@ -10,7 +10,7 @@ from starlette.responses import Response
 from ...core.errors import BadInput
 from ...core.proof.run_test import NEEDED
 from ...desk.ledger import ledger, title_of
-from ...desk.pad import proof_pad
+from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ..band import band_picture
@@ -33,7 +33,7 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
     return station_page(
         request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, needed=NEEDED, saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
-        picture=band_picture(pad.band, None), **context,
+        picture=band_picture(pad.band, None), should=should_read(sheet, proof=True), **context,
     )  # fmt: skip
 
 
