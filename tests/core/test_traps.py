@@ -181,7 +181,10 @@ def test_a_blown_fuse_with_a_good_motor_is_a_chafed_conductor():
 
 def test_legs_that_differ_by_physics_are_not_compared_with_the_plate():
     rows = [reading("run_amps_a", 0.7, leg="capacitor"), reading("run_amps_a", 1.1, leg="winding"), reading("run_amps_a", 1.3)]
-    assert [row.state for row in found(*rows).judgements] == ["unjudged", "unjudged", "normal"]
+    assert [row.state for row in found(*rows, motor__hp=None).judgements] == ["unjudged", "unjudged", "normal"]
+    by_model = found(*rows)
+    assert [row.state for row in by_model.judgements][2] == "normal"
+    assert not {"failed", "suspect"} & {row.state for row in by_model.judgements}
 
 
 def test_a_high_reading_with_a_high_background_is_suspect():

@@ -33,12 +33,13 @@ _OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_ground_ohm")
 
 @dataclass(frozen=True)
 class Choice:
-    """A value of a qualifier to choose from; `shows` is what was read for it."""
+    """A value of a qualifier to choose from; `shows` is what was read for it, `expects` what should be."""
 
     value: str
     label: str
     shows: str = ""
     chosen: bool = False
+    expects: str = ""
 
 
 @dataclass(frozen=True)
@@ -220,11 +221,7 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
         and not _legs(call, KINDS[kind])
         and call.motor.kind in (None, "psc")
     ):
-        found["leg"] = [
-            Choice("whole", "whole current", chosen=True),
-            Choice("capacitor", "capacitor lead"),
-            Choice("winding", "one winding"),
-        ]
+        found["leg"] = _amps_legs(sheet, kind)
     if kind in ("fuse", "conductor"):
         legs = ("L1", "L2", "L3") if three_phases(call) else ("line", "switched", "capacitor")
         found["leg"] = [Choice(leg, leg, _shown(call, kind, leg), i == 0) for i, leg in enumerate(legs)]
@@ -238,6 +235,17 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
             Choice("running", "running", chosen=how.at is None),
         ]
     return found
+
+
+def _amps_legs(sheet: Sheet, kind: str) -> list[Choice]:
+    """The legs a clamp can be put on, with the amps that the model expects there."""
+    should = should_read(sheet, proof=False) if kind == "run_amps_a" else None
+    names = {"whole": "whole current", "capacitor": "capacitor lead", "winding": "one winding"}
+    bands = (should.run_amps_a if should.turns else should.rest_amps_a) if should else {}
+    return [
+        Choice(leg, name, chosen=leg == "whole", expects=bands[leg].text("A").removesuffix(" A") if bands else "")
+        for leg, name in names.items()
+    ]
 
 
 def _shown(call: Call, kind: str, leg: str) -> str:

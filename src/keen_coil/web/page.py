@@ -51,6 +51,7 @@ def environment() -> Environment:
         "link_name": link_name,
         "chance": chance,
         "figure": figure,
+        "inner": inner,
     }
     return env
 
@@ -89,6 +90,11 @@ def percent(share: float) -> str:
 def chance(share: float) -> str:
     """A chance in 100 as the evidence table shows it; a dash where physics excludes it."""
     return "\u2013" if share == 0 else f"{100 * share:.3g}"
+
+
+def inner(sentence: str) -> str:
+    """A sentence as part of another: a small letter first, no full stop."""
+    return sentence[:1].lower() + sentence[1:].rstrip(".")
 
 
 def figure(value: float, quantity: str) -> str:

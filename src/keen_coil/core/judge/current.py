@@ -157,8 +157,7 @@ def amps_band(motor: Motor, plate: float, limits: Limits, should: Expected | Non
     """The amps within which nothing stands out: from what it draws unloaded to the plate's limit, A."""
     most = limit_amps(motor, plate, limits)
     low = limits.amps_low_pct / 100 * plate if should is None else min(should.unloaded_a, plate)
-    text = f"plate {plate:g} A, at most {most:.2f}"
-    return Band(low, most, text if should is None else f"{text}; {_expects(should)}", SOURCE)
+    return Band(low, most, f"plate {plate:g} A, at most {most:.2f}", SOURCE)
 
 
 def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) -> tuple[str, State]:
@@ -171,11 +170,6 @@ def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) ->
     if read.high < low:
         return "low", "suspect"
     return ("good" if read.high <= plate else "watch"), "normal"
-
-
-def _expects(should: Expected) -> str:
-    band = leg_band(should, "whole")
-    return band.text if band else ""
 
 
 def _beside(read: Span, should: Expected) -> str:

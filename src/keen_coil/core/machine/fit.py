@@ -32,6 +32,7 @@ Factors = tuple[tuple[str, int], ...]
 FREE = ("r1", "x1", "r2", "xm", "ratio", "r1a")
 STEP = 1e-6
 RETURNS = 4
+MOST_STRAY = 3.0
 DRAWS = 12
 MOST_STEP = 0.7
 
@@ -109,6 +110,8 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
     missed = np.maximum(np.abs(amps / plate.amps_a - 1), np.abs(power / plate.shaft_w - 1))
     if missed[0] > REFUSED_MISS:
         return _missed(amps[0] / plate.amps_a - 1, power[0] / plate.shaft_w - 1)
+    if ohms is not None and _strayed(found, ohms) > MOST_STRAY:
+        return Fault("readings", "winding ohms that do not go with the plate", "ohms of this motor, on isolated leads")
     kept = np.flatnonzero(missed <= REFUSED_MISS)
     members = _each(found, lambda value: np.asarray(value)[kept])
     misses = {
@@ -119,6 +122,12 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
         draws=_drawn(plate, target, middle, axes), factors=tuple(factors[i] for i in kept), misses=misses,
         efficiency_pct=100 * float(efficiency[0]), power_factor=float(factor[0]), measured_ohms=ohms is not None,
     )  # fmt: skip
+
+
+def _strayed(found: Windings, ohms: Ohms) -> float:
+    """By how many of their uncertainties the fit left the measured ohms."""
+    main, aux = np.asarray(found.r1_ohm)[0], np.asarray(found.r1a_ohm)[0]
+    return float(max(abs(np.log(main / ohms.main_ohm)) / ohms.main_u, abs(np.log(aux / ohms.aux_ohm)) / ohms.aux_u))
 
 
 def _missed(amps: float, power: float) -> Fault:

@@ -1,0 +1,92 @@
+"""The Lab in the browser: a slider moved, the answer read; a question asked; in one hand and in the attic."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+
+def set_slider(page, label, value):
+    """Moves a slider as a hand does: its value, then the event of every step."""
+    page.get_by_role("slider", name=label).evaluate(
+        "(node, value) => { node.value = value; node.dispatchEvent(new Event('input', { bubbles: true })); }", str(value)
+    )
+
+
+def amps(page):
+    """Whole amps as found, least and most."""
+    cell = page.locator("#lab-values tr", has_text="amps, whole current").locator("td").nth(1).inner_text()
+    return [float(number) for number in re.findall(r"\d+\.\d+", cell)]
+
+
+@pytest.mark.parametrize("theme", ["daylight", "attic"])
+def test_a_slider_is_moved_and_the_answer_is_read(page, server, theme):
+    page.context.add_cookies([{"name": "keen_coil_theme", "value": theme, "url": server}])
+    page.goto(server + "/lab?part=BW-118")
+    before = amps(page)
+    picture = page.locator(".chart-wide .chart-line.chart-found").first.get_attribute("d")
+    set_slider(page, re.compile("capacitor"), 2)
+    page.wait_for_url(re.compile(r"f_uf=2(&|$)"))
+    assert page.locator("#f_uf").input_value() == "2"
+    after = amps(page)
+    assert after[0] > before[0]
+    assert after[1] > before[1]
+    assert "less torque" in page.locator(".lab-says").inner_text()
+    assert page.locator(".chart-wide .chart-line.chart-found").first.get_attribute("d") != picture
+    page.reload()
+    assert amps(page) == after
+
+
+def test_drag_until_it_stalls_and_back(page, server):
+    page.goto(server + "/lab?part=BW-118")
+    set_slider(page, re.compile("drag"), 100)
+    page.get_by_text("Stalled.").wait_for()
+    assert "Left on, the windings burn" in page.locator(".lab-says").inner_text()
+    page.locator("#f_drag").fill("0")
+    page.get_by_text("Starts and runs.").wait_for()
+    assert page.get_by_role("slider", name=re.compile("drag")).input_value() == "0"
+
+
+def test_a_question_is_asked_and_then_moved_on_from(page, server):
+    page.goto(server + "/lab?call=1")
+    page.get_by_role("link", name="Capacitor open").click()
+    page.get_by_text("Capacitor open: runs only if pushed").wait_for()
+    assert page.locator("#f_uf").input_value() == "0"
+    page.get_by_role("link", name="Speed", exact=True).click()
+    page.get_by_role("link", name="volts", exact=True).click()
+    page.locator(".chart-wide .chart-zone").first.wait_for()
+    page.get_by_role("link", name="As it stands").click()
+    expect(page.locator("#f_uf")).to_have_value("2.1")
+
+
+def test_what_cannot_be_is_said_while_typing_and_a_right_value_brings_the_picture_back(page, server):
+    page.goto(server + "/lab?part=BW-118")
+    page.locator(".lab-plate summary").click()
+    page.locator("input[name=hp]").fill("3")
+    page.get_by_text("No model for this plate.").wait_for()
+    page.locator("input[name=hp]").fill("1/4")
+    page.locator(".chart-wide").wait_for()
+    page.locator("#f_uf").fill("x")
+    page.get_by_text("That cannot be taken.").wait_for()
+
+
+def test_in_one_hand_sliders_stand_under_the_picture(browser, server):
+    with browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True) as context:
+        page = context.new_page()
+        page.goto(server + "/lab?part=BW-118")
+        chart = page.locator(".chart-narrow").bounding_box()
+        slider = page.get_by_role("slider").first.bounding_box()
+        table = page.locator("#lab-values").bounding_box()
+        assert chart["y"] + chart["height"] < slider["y"] < table["y"]
+        assert slider["height"] >= 44
+        assert page.locator(".chart-wide").is_hidden()
+
+
+def test_the_figure_and_the_data_come_down(page, server):
+    page.goto(server + "/lab?call=1&show=amps")
+    for name, ending in (("Figure, SVG", ".svg"), ("Data, CSV", ".csv")):
+        with page.expect_download() as download:
+            page.get_by_role("link", name=name).click()
+        assert download.value.suggested_filename == f"motor-amps{ending}"
