@@ -55,9 +55,12 @@ def test_a_question_is_asked_and_then_moved_on_from(page, server):
     page.get_by_text("Capacitor open: runs only if pushed").wait_for()
     assert page.locator("#f_uf").input_value() == "0"
     page.get_by_role("link", name="Speed", exact=True).click()
+    page.wait_for_url(re.compile("show=rpm"))
     page.get_by_role("link", name="volts", exact=True).click()
+    page.wait_for_url(re.compile("over=volts_v"))
     page.locator(".chart-wide .chart-zone").first.wait_for()
     page.get_by_role("link", name="As it stands").click()
+    page.wait_for_url(lambda url: "f_uf" not in url)
     expect(page.locator("#f_uf")).to_have_value("2.1")
 
 
