@@ -11,7 +11,7 @@ demo: .venv/run.stamp
 	$(PY) -m keen_coil serve --port $(PORT)
 
 test: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium
+	@bash scripts/debian_packages.sh chromium ngspice
 	$(MAKE) --no-print-directory check
 	$(PY) -m pytest
 

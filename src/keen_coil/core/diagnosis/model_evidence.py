@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -212,14 +213,21 @@ def _says(reads: tuple[Read, ...], should: Expected) -> str:
     )
 
 
+@lru_cache(maxsize=64)
+def _possible(faults: tuple[str, ...], wheel: bool) -> dict[str, tuple[str, ...]]:
+    """The faults of a call that show as each scenario."""
+    parts = {fault: dict(shows(fault, wheel)) for fault in faults}
+    return {
+        name: tuple(fault for fault in faults if parts[fault].get(name, 0.0) >= SHOWS_FROM) for name in SCENARIOS
+    }
+
+
 def _explained(
     faults: tuple[str, ...], wheel: bool, likelihood: Mapping[str, float], density: Mapping[str, Floats],
     predicted: Mapping[str, Predicted], at: Conditions,
 ) -> tuple[Explained, ...]:  # fmt: skip
     """Scenarios by how well they fit what was read, each at the severity that fits best."""
-    possible = {
-        name: tuple(fault for fault in faults if dict(shows(fault, wheel)).get(name, 0.0) >= SHOWS_FROM) for name in SCENARIOS
-    }  # fmt: skip
+    possible = _possible(faults, wheel)
     known = {"uf": at.uf_read, "volts": at.volts_read}
     shown = {
         name: likelihood[name] for name, row in SCENARIOS.items()

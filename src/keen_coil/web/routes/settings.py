@@ -10,7 +10,9 @@ from starlette.responses import Response
 from ...core.diagnosis.evidence import QUESTIONS
 from ...core.diagnosis.faults import FAULTS, LEADS_TO, ONE_OF
 from ...core.diagnosis.prior import SECOND_FAULT
+from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import BadInput
+from ...core.machine.priors import TABLE as PRIORS
 from ...desk.settings import limit_rows, save_limits, shop_limits
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of
 
@@ -43,5 +45,5 @@ def show_weighing(request: Request) -> Response:
     """The evidence table as a table."""
     return render(
         request, "weighing.html", station="settings", questions=QUESTIONS, faults_table=FAULTS, leads_to=LEADS_TO,
-        one_of=ONE_OF, second=SECOND_FAULT,
+        one_of=ONE_OF, second=SECOND_FAULT, scenarios=SCENARIOS, shows=SHOWS, air=AIR, priors=PRIORS,
     )  # fmt: skip
