@@ -34,6 +34,7 @@ SHOTS = (
     ("run-proof", "/calls/6/run-proof", DESK, "daylight"),
     ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
     ("shelf", "/shelf", DESK, "daylight"),
+    ("lab", "/lab?call=1", DESK, "daylight"),
     ("settings", "/settings", DESK, "daylight"),
     ("weighing", "/settings/weighing", DESK, "daylight"),
 )

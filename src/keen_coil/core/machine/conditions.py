@@ -58,11 +58,11 @@ def _nominal(volts: float) -> Span:
 def blade_on(call: Call, plate: Rated) -> float | None:
     """Torque that the unit's fan asks of another motor, as a share of that motor's own rated torque.
 
-    The fan takes the power of the unit plate at its speed, else of the old motor's plate; T = k w^2. None when
-    neither is known.
+    The fan takes the power that the unit plate names at the speed it names, the old motor's where it is silent;
+    T = k w^2. None when neither is known.
     """
     unit, old = call.unit, call.motor
-    hp, rpm = (unit.fan_hp, unit.fan_rpm) if unit.fan_hp and unit.fan_rpm else (old.hp, old.rpm)
+    hp, rpm = unit.fan_hp or old.hp, unit.fan_rpm or old.rpm
     if not hp or not rpm:
         return None
     return (hp * WATTS_PER_HP / plate.shaft_w) * (plate.rpm / rpm) ** 3

@@ -20,6 +20,7 @@ from .priors import (
     LEAST_RATIO,
     MOST_RATIO,
     NEAR,
+    OVERBALANCE,
     PLATE_SPREAD,
     QUADRATURE_DEG,
     REFUSED_MISS,
@@ -239,6 +240,7 @@ def _residuals(plate: Rated, target: _Target, logs: Floats) -> Floats:
         (share - ROW["capacitor"].mid) / ROW["capacitor"].doubt,
         (apart - 90) / QUADRATURE_DEG,
         np.maximum(logs[..., 4] - np.log(MOST_RATIO), 0) / HARD_SPREAD,
+        np.maximum(np.log(windings.turns_ratio * np.abs(solved.aux_a / solved.main_a)), 0) / OVERBALANCE,
     ]
     return np.concatenate([np.stack(rows, axis=-1), priors], axis=-1)
 

@@ -54,6 +54,8 @@ CAPACITOR_SHARE = (0.75, 0.95)
 PLATE_SPREAD = 0.005
 """How closely amps and power of the plate are asked for; within 2 % is aimed at, above 5 % refused."""
 HARD_SPREAD = 0.01
+OVERBALANCE = 0.15
+"""Ampere-turns of the auxiliary above those of the main winding at full load: makers stay below (design practice)."""
 REFUSED_MISS = 0.05
 LEAST_RATIO, MOST_RATIO = 0.4, 4.0
 
