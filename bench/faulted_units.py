@@ -102,8 +102,8 @@ class Unit:
         return 2.2 * self.volts("motor") ** 2 * phase_shift * (1 - 0.9 * self.short)
 
     @property
-    def state(self) -> tuple[str, float, float, float]:
-        """A run-capacitor motor under its volts, capacitor, load and drag: state, amps, rpm, amps at rest."""
+    def state(self) -> tuple[str, float, float, float, float]:
+        """A run-capacitor motor under its volts, capacitor, load and drag: as `true_motor.runs` gives it."""
         assert self.motor is not None
         volts = round(self.nominal * self.volts("motor"), 1)
         uf = round(self.uf * self.uf_ratio * self.label_ratio, 2)
@@ -112,7 +112,7 @@ class Unit:
         cut = {"start": "aux", "run": "main"}.get(self.open, "")
         found = runs(self.motor, volts, uf, round(air, 3), round(drag, 3), cut, round(0.25 * self.short, 3))
         held = self.locked or self.load in ("jammed", "iced")
-        return ("stands", found[3], 0.0, found[3]) if held else found
+        return ("stands", found[3], 0.0, found[3], found[4]) if held else found
 
     @property
     def starts_pushed(self) -> bool:
@@ -143,7 +143,7 @@ class Unit:
         if not self.draws:
             return 0.0
         if self.motor is not None:
-            state, amps, _, rest = self.state
+            state, amps, _, rest, _ = self.state
             return amps if state == "starts" else rest
         if not self.turns:
             return self.plate_amps * self.rng.uniform(1.7, 2.6) * (0.6 if self.open else 1.0) * (0.12 if self.kind == "ecm" else 1.0)

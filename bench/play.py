@@ -90,6 +90,34 @@ def _next(unit: Any, answer: Assessment, cannot: set[Any]) -> list[dict[str, Any
     return None
 
 
+def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
+    """Volts, amps on two legs and speed of a PSC motor that turns: what the truth is given, by the table and by the model.
+
+    Probability of the true fault (the likeliest when there are two), and whether it leads; None for other units.
+    """
+    from keen_coil.core.diagnosis import assess as engine
+
+    unit = make(seed)
+    if unit.motor is None or unit.unforeseen in ("misread", "missing_tests", "wrong_complaint") or not unit.turns:
+        return None
+    data = call(unit)
+    rows = [row for kind in ("supply_v", "run_amps_a", "run_rpm", "turns_way") for row in read(unit, kind, "motor" if kind == "supply_v" else None, None, None) or []]
+    through = round(unit.state[4] * unit.rng.gauss(1.0, 0.01), 2)
+    data["readings"] = [{k: v for k, v in row.items() if v is not None} for row in rows] + [{"kind": "run_amps_a", "value": through, "leg": "capacitor"}]
+    with_model, kept = assess(read_call(data)), engine.model_evidence
+    by_tables_only()
+    by_table = assess(read_call(data))
+    engine.model_evidence = kept
+    found = [max((row.probability for row in answer.ranked if row.fault in unit.faults), default=0.001) for answer in (by_table, with_model)]
+    return (*found, *(answer.ranked[0].fault in unit.faults for answer in (by_table, with_model)))  # type: ignore[return-value]
+
+
+def clamp_all(seeds: Iterable[int], workers: int = 2) -> list[tuple[float, float, bool, bool]]:
+    """The clamped motors among the seeds."""
+    with ProcessPoolExecutor(workers) as pool:
+        return [row for row in pool.map(clamped, seeds, chunksize=100) if row]
+
+
 def _chunk(seeds: list[int]) -> list[Played]:
     return [play(seed) for seed in seeds]
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import ast
+import math
 import os
 from pathlib import Path
 
-from .play import play_all, report
+from .play import clamp_all, play_all, report, share
 
 CALLS = int(os.environ.get("KEEN_COIL_PLAYED", "10000"))
 FIRST_SEED = 1_000_000
@@ -24,3 +25,17 @@ def test_played_calls(say):
     say(f"{len(rows)} calls played, {100 * sum(bool(r.unforeseen) for r in rows) / len(rows):.0f} % with something unforeseen")
     for line in report(rows):
         say(line)
+
+
+def test_running_readings_by_the_table_and_by_the_model(say):
+    rows = clamp_all(range(FIRST_SEED, FIRST_SEED + max(CALLS // 2, 200)))
+    for name, p, lead in (("table", 0, 2), ("motor model", 1, 3)):
+        given = sum(math.log2(max(row[p], 0.001)) for row in rows) / len(rows)
+        right, low, high = share(sum(row[lead] for row in rows), len(rows))
+        say(f"{len(rows)} PSC motors clamped while they turn, by the {name}: true fault leads {right:.1f} % ({low:.1f} to {high:.1f}), given {2**given:.2f} on average (geometric)")
+
+
+def test_played_calls_without_the_model(say):
+    rows = play_all(range(FIRST_SEED, FIRST_SEED + max(CALLS // 4, 100)), model=False)
+    whole = next(line for line in report(rows) if line.startswith("all: "))
+    say("by the table only, no motor model: " + whole.removeprefix("all: "))

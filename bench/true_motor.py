@@ -91,20 +91,21 @@ class TrueMotor:
 
 
 @lru_cache(maxsize=20000)
-def runs(motor: TrueMotor, volts: float, uf: float, air: float, drag: float, cut: str, short: float) -> tuple[str, float, float, float]:
-    """State (`starts`, `pushed`, `stands`), whole amps and rpm where it runs, whole amps at rest."""
+def runs(motor: TrueMotor, volts: float, uf: float, air: float, drag: float, cut: str, short: float) -> tuple[str, float, float, float, float]:
+    """State (`starts`, `pushed`, `stands`), whole amps and rpm where it runs, whole amps at rest, capacitor amps."""
     main, aux, torque = motor.flows(volts, uf, GRID, cut, short)
     left = torque - motor.load_nm(GRID, air, drag)
     line = np.abs(main + aux)
     crossing = [k for k in range(len(GRID) - 1) if left[k] > 0 >= left[k + 1]]
     if not crossing:
-        return "stands", float(line[0]), 0.0, float(line[0])
+        return "stands", float(line[0]), 0.0, float(line[0]), float(abs(aux[0]))
     k = crossing[0] if left[0] > 0 else crossing[-1]
     share = left[k] / (left[k] - left[k + 1])
     at = GRID[k] + share * (GRID[k + 1] - GRID[k])
     state = "starts" if left[0] > 0 else "pushed"
     amps = float(line[k] + share * (line[k + 1] - line[k]))
-    return state, amps, float(at * motor.sync * 30 / math.pi), float(line[0])
+    through = float(abs(aux[k]) + share * (abs(aux[k + 1]) - abs(aux[k])))
+    return state, amps, float(at * motor.sync * 30 / math.pi), float(line[0]), through
 
 
 def draw(rng: random.Random, volts: float, hp: float, poles: int, hz: float = 60.0) -> TrueMotor:
@@ -138,7 +139,7 @@ def _tried(rng: random.Random, volts: float, hp: float, poles: int, hz: float) -
     rpm = round((1 - slip) * one.sync * 30 / math.pi / 5) * 5
     made = {**shape, **scaled, "volts": volts, "uf": uf, "loss_w": loss * watts, "hp": hp, "rpm": rpm}
     tested = TrueMotor(**{**made, "fan_w": watts})
-    state, amps, runs_at, _ = runs(tested, volts, uf, 1.0, 0.0, "", 0.0)
+    state, amps, runs_at, *_ = runs(tested, volts, uf, 1.0, 0.0, "", 0.0)
     main, aux, torque = tested.flows(volts, uf, np.array([0.0, 1 - slip]))
     cap_v = abs(aux[1]) * 1e6 / (2 * math.pi * hz * uf)
     start = float(torque[0]) * rpm * math.pi / 30 / watts
