@@ -104,6 +104,8 @@ def test_the_api_gives_the_same_answers(client, run):
     data = call_data(LINE)
     by_command = json.loads(run(data, "--set", "capacitor_uf=4", "--json").stdout)
     assert client.post("/api/model", json={"call": data, "set": {"capacitor_uf": 4}}).json() == by_command
+    bigger = client.post("/api/model", json={"call": data, "set": {"motor.hp": 0.3, "supply_v": 230}}).json()
+    assert bigger == json.loads(run(data, "--set", "motor.hp=0.3", "--set", "supply_v=230", "--json").stdout)
     assert client.post("/api/model", json=data).json() == json.loads(run(data, "--json").stdout)
     assert client.post("/api/model", json={"circuit": CIRCUIT}).json() == json.loads(run(CIRCUIT, circuit=True).stdout)
 
@@ -113,6 +115,7 @@ def test_the_api_gives_the_same_answers(client, run):
     [
         ({"call": call_data(motor__rpm=0)}, "call.motor.rpm"), ({"call": call_data(motor__kind="ecm")}, "call.motor.kind"),
         ({"call": call_data(), "set": {"capacitor_uf": "x"}}, "set.capacitor_uf"), ({"call": call_data(), "set": []}, "set"),
+        ({"call": call_data(), "set": {"motor.hp": 9}}, "call.motor.hp"), ({"call": [], "set": {"motor.hp": 1}}, "set.motor.hp"),
         ({"call": call_data(), "more": 1}, "more"), ({"circuit": {**CIRCUIT, "slip": 3}}, "circuit.slip"), ({"circuit": 1}, "circuit"),
         ([], ""), ({"format": "x"}, "format"), (call_data(motor__hp=3), "motor.hp"),
     ],

@@ -30,7 +30,7 @@ PLATE = ("hp", "volts", "amps_a", "rpm", "poles", "hz", "capacitor_uf", "capacit
 SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
 OVERS: tuple[Over, ...] = ("capacitor_uf", "volts_v", "load_pct", "drag_pct")
 STEPS = 61
-MOST_PARTS, FIRST_OF = 300, 40
+MOST_CALLS, MOST_PARTS, FIRST_OF = 200, 300, 40
 MOST = {"uf": 1000.0, "v": 1000.0, "load": 1000.0, "drag": 1000.0}
 Side = Literal["f", "s"]
 
@@ -86,8 +86,11 @@ FIELD: dict[Over, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "loa
 def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
     """Open calls with a run-capacitor motor, and part numbers of such motors in the catalogue."""
     with db.reading() as session:
-        rows = session.scalars(select(tables.Call).where(tables.Call.closed_at.is_(None)).order_by(tables.Call.id))
-        calls = [(row.id, row.motor.unit.site.name) for row in rows if row.motor.plate.get("kind") == "psc"]
+        rows = session.execute(
+            select(tables.Call.id, tables.Site.name, tables.Motor.plate).join(tables.Call.motor).join(tables.Motor.unit)
+            .join(tables.Unit.site).where(tables.Call.closed_at.is_(None)).order_by(tables.Call.id.desc()).limit(MOST_CALLS)
+        )  # fmt: skip
+        calls = [(number, site) for number, site, plate in rows if plate.get("kind") == "psc"][::-1]
         parts = session.scalars(
             select(tables.CatalogueMotor.part_no).where(tables.CatalogueMotor.kind == "psc")
             .order_by(tables.CatalogueMotor.part_no).limit(MOST_PARTS)

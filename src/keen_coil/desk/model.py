@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
@@ -26,12 +26,16 @@ def model_file(data: bytes, settings: list[str]) -> ModelAnswer:
     A plain name is a condition (`capacitor_uf=4`, `supply_v=208`, `load_pct`, `drag_pct`, `blade_rpm`,
     `leads_swapped`); a dotted one a field of the call file (`motor.hp=0.5`).
     """
-    wished = dict(_setting(text) for text in settings)
-    call = parse_json(data)
+    return _answer(parse_json(data), dict(_setting(text) for text in settings))
+
+
+def _answer(call: Any, wished: Mapping[str, Any]) -> ModelAnswer:
+    """The answer for a call's data with fields of it and conditions set."""
     for path, value in wished.items():
         if "." in path:
             _put(call, path, value)
-    return model_answer(read_call(call), read_changes({k: v for k, v in wished.items() if "." not in k}))
+    read = read_call(call)
+    return model_answer(read, read_changes({k: v for k, v in wished.items() if "." not in k}))
 
 
 def _setting(text: str) -> tuple[str, Any]:
@@ -73,17 +77,21 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     unknown = sorted(set(body) - {"call", "set"})
     if unknown:
         raise bad(unknown[0], body[unknown[0]], "no field of this name")
+    wished = body.get("set", {})
+    if not isinstance(wished, dict):
+        raise bad("set", wished, "an object of changes")
     with _under("call"):
-        call = read_call(body["call"])
-    changes = read_changes(body.get("set", {}))
-    with _under("call"):
-        return model_answer(call, changes)
+        return _answer(body["call"], wished)
 
 
 @contextmanager
 def _under(part: str) -> Iterator[None]:
-    """Faults of a part of a request, with the part's name before their paths."""
+    """Faults of a part of a request, with the part's name before their paths; those of `set` keep their own."""
     try:
         yield
     except BadInput as error:
-        raise BadInput([Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected) for f in error.faults]) from None
+        faults = [
+            f if f.path.startswith("set") else Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
+            for f in error.faults
+        ]
+        raise BadInput(faults) from None

@@ -14,8 +14,8 @@ from ..core.diagnosis.prior import has_taps, three_phases
 from ..core.instructions import NEEDED, RUNNING, How, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
 from ..core.judge.current import amps_band, amps_on_plate
-from ..core.judge.expected import expected_now, why_no_model
 from ..core.judge.judged import Band
+from ..core.judge.modelled import expected_now, why_no_model
 from ..core.judge.supply import window
 from ..core.machine.expected import Expected
 from ..core.readings import KINDS, ReadingKind

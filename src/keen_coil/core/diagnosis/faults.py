@@ -102,7 +102,6 @@ FAULTS: dict[str, FaultRow] = {
     "parallel_load_fault": FaultRow("protection", _OUT, (1.2, 0.7, 0.6), "Something else on the same circuit is at fault."),
     "none": FaultRow(None, "no_fault_found", (5, 5, 5), "No fault was found."),
 }  # fmt: skip
-CAPACITOR_FAULTS = tuple(name for name, row in FAULTS.items() if row.verdict == _CAP)
 UNIONS: dict[str, tuple[str, ...]] = {
     "ecm_module_or_motor": ("ecm_module", "ecm_motor"),
     "winding_open": ("winding_open", "winding_run_open", "winding_start_open"),

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..call import Call
-from ..judge.expected import plates_tap
 from ..judge.judged import Signal
+from ..judge.modelled import plates_tap
 from ..machine.conditions import Conditions, Model, model_of
 from ..machine.expected import Expected, Range, expected
 from ..machine.rated import NoModel

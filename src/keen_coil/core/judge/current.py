@@ -14,8 +14,8 @@ from ..readings import Reading
 from ..uncertainty import spans
 from ..units import Span
 from ..voltage import plate_amps
-from .expected import expected_now, leg_band, plates_tap
 from .judged import Band, Judged, Judgement, Signal, State, state_in, suspect, unjudged, verdict_on
+from .modelled import expected_now, leg_band, plates_tap
 
 SOURCE = "NEMA MG 1, by analogy"
 METHOD = "method before value"

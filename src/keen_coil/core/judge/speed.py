@@ -11,8 +11,8 @@ from ..readings import Reading
 from ..speed import poles_of, synchronous_speed
 from ..uncertainty import span
 from ..units import Span
-from .expected import expected_now, plates_tap
 from .judged import Band, Judged, Signal, State, suspect, unjudged, verdict_on
+from .modelled import expected_now, plates_tap
 
 SOURCE = "n = 120 f / poles; speed class within 5 % of the plate"
 _SAYS = {

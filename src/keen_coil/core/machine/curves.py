@@ -7,7 +7,6 @@ from typing import Literal
 
 import numpy as np
 
-from ..units import Span
 from .circuit import Floats
 from .conditions import Conditions
 from .expected import load_of, readings_at
@@ -68,12 +67,3 @@ def sweep(fit: Fit, at: Conditions, over: Over, x: Floats) -> Sweep:
     values = readings_at(fit, at.swapped, points)
     return Sweep(over, x, {name: np.broadcast_to(v, x.shape) for name, v in values.items()},
                  [STATES[int(state)] for state in points.state])  # fmt: skip
-
-
-def moved(at: Conditions, over: Over, value: float) -> Conditions:
-    """The conditions with one thing set to an exact value."""
-    if over == "capacitor_uf":
-        return replace(at, capacitor_uf=Span(value, value))
-    if over == "volts_v":
-        return replace(at, volts_v=Span(value, value))
-    return replace(at, load=value / 100) if over == "load_pct" else replace(at, drag=value / 100)
