@@ -4,9 +4,12 @@ import pickle
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from keen_coil.core.machine.circuit import solve
-from keen_coil.core.machine.expected import load_of
+from keen_coil.core.machine.conditions import Model, as_plate
+from keen_coil.core.machine.expected import expected, load_of
 from keen_coil.core.machine.fit import Ohms, fit_plate
 from keen_coil.core.machine.load import blade_share
 from keen_coil.core.machine.operating_point import STATES, Feed, operating_points
@@ -140,6 +143,22 @@ def test_a_plate_that_the_model_misses_by_more_than_five_per_cent_is_refused():
     assert refused.value.faults[0].path == "motor"
     with pytest.raises(NoModel):
         fitted(hp=0.4, amps_a=1.4, capacitor_uf=0.5)
+
+
+@settings(max_examples=60)
+@given(
+    st.floats(1e-4, 5), st.floats(0.01, 60), st.floats(50, 3599), st.floats(0.01, 100), st.sampled_from([None, 230, 370, 440, 660]),
+    st.sampled_from(["115", "208-230", "277", "460", "115/230"]), st.sampled_from([50, 60, None]),
+)  # fmt: skip
+def test_any_plate_has_a_fit_or_a_reason(hp, amps, rpm, uf, cap_v, volts, hz):
+    try:
+        found = fit_plate(rated(plate(hp=hp, amps_a=amps, rpm=rpm, capacitor_uf=uf, capacitor_v=cap_v, volts=volts, hz=hz)))
+    except NoModel as error:
+        assert all(fault.path.startswith("motor") and fault.expected for fault in error.faults)
+        return
+    should = expected(Model(found, as_plate(found.rated)))
+    bands = [*should.run_amps_a.values(), should.run_rpm, should.shaft_w, should.starting_torque_pct]
+    assert all(np.isfinite([band.low, band.mid, band.high]).all() and band.low <= band.mid <= band.high for band in bands)
 
 
 def test_the_connection_that_belongs_to_the_supply_is_fitted():

@@ -69,6 +69,13 @@ def test_shorted_turns_take_more_amps_the_more_there_are_and_power_still_balance
     assert float(found.input_w) == pytest.approx(float(out), rel=1e-9)
 
 
+def test_shorted_turns_with_an_open_capacitor_run_on_the_main_winding_alone():
+    windings = fitted().windings
+    opened = solve_shorted(windings, 230.0, 0.09, None, 0.1)
+    assert abs(opened.aux_a) < 1e-5
+    assert abs(opened.line_a) > abs(solve(windings, 230, 0.09, None).line_a)
+
+
 @given(st.lists(st.floats(0.05, 1), min_size=1, max_size=5), st.floats(0.1, 20), st.floats(1, 400))
 def test_the_sections_leakage_adds_up_to_the_windings(parts, x, xm):
     turns = [part / sum(parts) for part in parts]

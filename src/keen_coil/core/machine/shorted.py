@@ -7,6 +7,9 @@ import numpy as np
 from .circuit import Complexes, Number, Solved, Windings, capacitor_ohm, fields
 from .sections import leakage
 
+OPEN_OHM = 1e9
+"""An open capacitor among meshes that are solved together, ohms."""
+
 
 def solve_shorted(
     windings: Windings, volts_v: Number, slip: Number, capacitor_uf: Number | None, share: Number
@@ -20,10 +23,12 @@ def solve_shorted(
     both, between = forward + backward, 1j * a * (forward - backward)
     own, mutual = leakage(n, windings.x1_ohm, windings.xm_ohm)
     r, j = windings.r1_ohm, 1j
+    capacitor = capacitor_ohm(capacitor_uf, windings.hz)
+    capacitor = np.where(np.isfinite(capacitor), capacitor, OPEN_OHM)
     z11 = n[0] * r + n[0] ** 2 * (j * np.asarray(own) + both)
     z12 = n[0] * n[1] * (j * np.asarray(mutual) + both)
     z22 = n[1] * r + n[1] ** 2 * (j * np.asarray(own) + both)
-    zaa = windings.r1a_ohm + j * np.asarray(windings.x1a_ohm) + a * a * both + capacitor_ohm(capacitor_uf, windings.hz)
+    zaa = windings.r1a_ohm + j * np.asarray(windings.x1a_ohm) + a * a * both + capacitor
     main, circling, aux = _meshes(z11, z12, z22, n[0] * between, n[1] * between, zaa, np.asarray(volts_v))
     mmf = n[0] * main + n[1] * circling
     forward_w = forward.real * np.abs(mmf - 1j * a * aux) ** 2
@@ -31,7 +36,7 @@ def solve_shorted(
     copper = r * (n[0] * np.abs(main) ** 2 + n[1] * np.abs(circling) ** 2) + windings.r1a_ohm * np.abs(aux) ** 2
     return Solved(
         main_a=main, aux_a=aux, line_a=main + aux,
-        capacitor_v=np.abs(aux * capacitor_ohm(capacitor_uf, windings.hz)), forward_w=forward_w, backward_w=backward_w,
+        capacitor_v=np.abs(aux * capacitor), forward_w=forward_w, backward_w=backward_w,
         copper_w=np.asarray(copper), rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
         input_w=np.asarray((volts_v * np.conj(main + aux)).real),
         torque_nm=np.asarray((forward_w - backward_w) / windings.synchronous_rad_s),
