@@ -169,6 +169,9 @@ def serve(
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
 ) -> None:
     """Serve the pages and the API."""
+    import importlib
+    import threading
+
     import uvicorn
 
     from .web.app import create_app
@@ -177,6 +180,8 @@ def serve(
         typer.echo("--host: got " + host + "; expected 127.0.0.1, localhost or ::1: there is no sign-in yet", err=True)
         raise typer.Exit(2)
     settings = Settings(db=db) if db else Settings()
+    # the motor model's half second of imports, so that no first slider waits for it
+    threading.Thread(target=importlib.import_module, args=("scipy.optimize.elementwise",), daemon=True).start()
     typer.echo(f"Keen Coil: http://{'[::1]' if host == '::1' else host}:{port}/")
     uvicorn.run(create_app(settings), host=host, port=port, log_level="warning", server_header=False)
 

@@ -95,6 +95,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     expect(page.locator("main")).to_contain_text("Before energising, prove")
     page.get_by_role("link", name="Match a motor").click()
     page.locator(".candidates").get_by_role("link", name="TM-4027").click()
+    expect(page).to_have_url(re.compile("part=TM-4027"))
     expect(page.locator(".two-tags")).to_contain_text("TM-4027")
     expect(page.locator(".needs-cap")).to_contain_text("5 µF, 370 V or higher")
     page.get_by_role("button", name="Choose TM-4027").click()

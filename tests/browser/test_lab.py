@@ -93,3 +93,17 @@ def test_the_figure_and_the_data_come_down(page, server):
         with page.expect_download() as download:
             page.get_by_role("link", name=name).click()
         assert download.value.suggested_filename == f"motor-amps{ending}"
+
+
+def test_a_slider_dragged_fast_ends_at_its_last_value(page, server):
+    page.goto(server + "/lab?part=BW-118")
+    slider = page.get_by_role("slider", name=re.compile("volts"))
+    slider.focus()
+    before = int(slider.input_value())
+    for _ in range(25):
+        page.keyboard.press("ArrowLeft")
+    page.wait_for_url(re.compile(rf"f_v={before - 25}(&|$)"))
+    assert page.locator("#f_v").input_value() == str(before - 25)
+    says = page.locator(".lab-says").inner_text()
+    page.reload()
+    assert page.locator(".lab-says").inner_text() == says
