@@ -33,11 +33,6 @@ _LEG_SAYS: dict[State, str] = {
 }
 """An estimate from a plate is no limit: a leg outside it is looked at again, never failed."""
 _SAYS = {
-    "good": "As expected in this leg.",
-    "borderline": "Near the edge of what is expected in this leg. Take it again with more turns through the clamp.",
-    "out": "Not what is expected in this leg: capacitor, volts, load or windings differ from what was entered.",
-}
-_SAYS = {
     "good": "Within the plate.",
     "watch": "Over the plate, inside its tolerance. Watch it.",
     "over": "Over the limit: load, volts, capacitor or windings.",
@@ -130,11 +125,10 @@ def _one_winding(index: int, reading: Reading, motor: Motor, call: Call) -> Judg
     read = spans(reading, call.meters)[0]
     if read.mid < NO_LEG * should.rest_amps_a["whole"].mid and band.low > read.high:
         return Judged(verdict_on(index, read, band, "A", "failed", "open", _NO_CURRENT[leg]))
-    state = state_in(read, band)
+    within = state_in(read, band)
+    state: State = "normal" if within == "normal" else "borderline"
     finding = "good" if state == "normal" else "borderline"
-    return Judged(
-        verdict_on(index, read, band, "A", "normal" if finding == "good" else "borderline", finding, _LEG_SAYS[state])
-    )
+    return Judged(verdict_on(index, read, band, "A", state, finding, _LEG_SAYS[within]))
 
 
 def _against_plate(

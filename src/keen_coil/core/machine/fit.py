@@ -32,10 +32,12 @@ from .rated import NoModel, Rated
 Factors = tuple[tuple[str, int], ...]
 FREE = ("r1", "x1", "r2", "xm", "ratio", "r1a")
 STEP = 1e-6
-RETURNS = 4
+"""Of the forward differences, in logarithms."""
+RETURNS, MOST_STEP = 4, 0.7
+"""Steps back to the plate for members of the band, and the longest of them, in logarithms."""
 MOST_STRAY = 3.0
+"""Uncertainties by which a fit may leave measured ohms before they are taken as another motor's."""
 DRAWS = 12
-MOST_STEP = 0.7
 
 
 @dataclass(frozen=True)
