@@ -103,7 +103,10 @@ def chart(
 
     lines = [(_way([(px(x), py(y)) for x, y in zip(row.x, row.y, strict=True)]), row.kind) for row in series]
     words = [Placed(10, top - 10, y_title, "start", "title"), Placed(right, bottom + FOOT - 5, x_title, "end", "title")]
-    words += [_in_zone(px(zone.low), px(zone.high), right, bottom, zone.says) for zone in zones]
+    for zone in zones:
+        inside = [py(y) for row in series for x, y in zip(row.x, row.y, strict=True) if zone.low <= x <= zone.high]
+        is_low = sum(inside) > len(inside) * (top + bottom) / 2
+        words.append(_in_zone(px(zone.low), px(zone.high), right, top + 18 if is_low else bottom - 10, zone.says))
     words += _beside([(px(mark.x), py(mark.y), mark) for mark in marks], (LEFT + right) / 2, top, bottom)
     x_ticks = _ticks(low_x, high_x, 6 if width == WIDE else 4)
     return Chart(
@@ -130,11 +133,11 @@ def _beside(marks: list[tuple[float, float, Mark]], middle: float, top: float, b
     return found
 
 
-def _in_zone(low: float, high: float, right: float, bottom: float, says: str) -> Placed:
-    """A zone's word inside it, at its left end, or before its right end where the picture ends."""
+def _in_zone(low: float, high: float, right: float, y: float, says: str) -> Placed:
+    """A zone's word at its left end, or before its right end where the picture ends; above or below its lines."""
     if low + LETTER * len(says) > right:
-        return Placed(high - 5, bottom - 10, says, "end", "zone")
-    return Placed(low + 5, bottom - 10, says, "start", "zone")
+        return Placed(high - 5, y, says, "end", "zone")
+    return Placed(low + 5, y, says, "start", "zone")
 
 
 def _keys(rows: list[tuple[str, str]], width: float) -> list[tuple[float, float, str, str]]:

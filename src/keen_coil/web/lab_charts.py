@@ -80,9 +80,12 @@ def _swept(lab: Lab, width: float) -> Chart:
             text = f"{name}, {label}" if name and len(shown) > 1 else label
             if not (kind and side == "should"):
                 series.append(Series(text, list(sweep.x), list(sweep.values[key]), kind + side))
-    here = next(slider.value for slider in lab.sliders if slider.name == FIELD[lab.over])
-    value = _value(lab.found_expected, lab.show)
-    marks = [Mark(here, value, "found", fixed(value))] if found.x[0] <= here <= found.x[-1] else []
+    marks = [
+        Mark(x, value, kind, fixed(value))
+        for kind, side, expected in (("should", "s", lab.should_expected), ("found", "f", lab.found_expected))
+        for x, value in [(float(lab.fields[f"{side}_{FIELD[lab.over]}"]), _value(expected, lab.show))]
+        if found.x[0] <= x <= found.x[-1] and not (kind == "should" and lab.found == lab.should)
+    ]
     says = f"{TITLES[lab.show]} against {OVER[lab.over]}, {SHOULD} and {FOUND}."
     return chart(series, OVER[lab.over], TITLES[lab.show], marks, _zones(found), says, width)
 
