@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import shutil
 import socket
 import statistics
@@ -18,6 +19,8 @@ from tests.calls import FREE, GOOD_CAPACITOR, GOOD_WINDINGS, VOLTS_AT_MOTOR, cal
 from tests.web.test_pages import hidden
 
 from keen_coil.core.call import read_call
+from keen_coil.core.capacitors.parts import CapacitorPart, Need, van_sections
+from keen_coil.core.capacitors.substitute import substitutes
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.match.rank import match
 from keen_coil.desk.demo import DATA, build_demo
@@ -55,6 +58,23 @@ def test_core(say):
     shelf = read_catalogue((DATA / "motors.csv").read_bytes())
     call = make_call(*ten)
     say(f"match, {len(shelf)} motors: {median_ms(lambda: match(call, shelf)):.2f} ms")
+
+
+def test_capacitors(say):
+    chance = random.Random(2)
+    singles = "2 2.5 3 4 5 6 7.5 10 12.5 15 20 25 30 35 40 45 50 60".split()
+    parts = [
+        CapacitorPart(
+            part_no=f"P{i}", volts_v=chance.choice([370, 440]), quantity=chance.randint(1, 3),
+            sections_uf=chance.choice(singles) if i % 2 else f"{chance.choice([30, 35, 40, 45])}+{chance.choice([3, 5, 7.5])}",
+        )
+        for i in range(200)
+    ]  # fmt: skip
+    sections = van_sections(parts)
+    for uf in (7.5, 17, 45):
+        found = substitutes(Need(uf, 370), sections)
+        took = median_ms(lambda uf=uf: substitutes(Need(uf, 370), sections), 8)
+        say(f"capacitors for {uf:g} µF from 200 parts, up to three at a time: {took:.0f} ms, {len(found.answers) + found.more} ways (aim 100)")
 
 
 def test_page_after_a_reading(say, tmp_path):

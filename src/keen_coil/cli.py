@@ -112,6 +112,29 @@ def match_command(
     Console().print(table)
 
 
+@app.command("capacitor")
+def capacitor_command(
+    need: Annotated[str, typer.Option(help="µF@volts, such as 7.5@370, or 40+7.5@440 for compressor and fan")],
+    van: Annotated[Path, typer.Option(help="The van's stock, van.csv")],
+    as_json: Json = False,
+) -> None:
+    """Say which capacitors of the van serve a need, alone or joined."""
+    from .desk.capacitors import capacitor_file
+
+    with _refusing(van):
+        answer = capacitor_file(need, _read(van))
+    if as_json:
+        _print_json(answer)
+        return
+    table = Table("parts", "joined", "µF", "off", "may stay", "says")
+    for row in answer.answers[:30]:
+        parts = ", ".join(f"{part.part_no} {part.section}" for part in row.parts)
+        table.add_row(
+            parts, row.join, f"{row.uf:g}", f"{row.off_pct:+.1f} %", "yes" if row.permanent else "no", row.says
+        )
+    Console().print(table if answer.answers else "Nothing on the van serves it.")
+
+
 @app.command("model")
 def model_command(
     call: Annotated[Path | None, typer.Argument(help="A call file, *.call.json")] = None,

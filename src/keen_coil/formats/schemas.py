@@ -8,6 +8,7 @@ from pathlib import Path
 from pydantic import BaseModel
 
 from ..core.call import Call
+from ..core.capacitors.substitute import CapacitorAnswer
 from ..core.diagnosis.assess import Assessment
 from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
 from ..core.match.catalogue import CatalogueMotor
@@ -15,7 +16,7 @@ from ..core.match.rank import Match
 
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
-    "model": ModelAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
+    "model": ModelAnswer, "capacitor": CapacitorAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
 }  # fmt: skip
 
 

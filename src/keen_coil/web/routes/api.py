@@ -7,11 +7,14 @@ from typing import Any
 from fastapi import APIRouter, Request
 
 from ...core.call import Call
+from ...core.capacitors.parts import CapacitorPart
+from ...core.capacitors.substitute import CapacitorAnswer
 from ...core.diagnosis.assess import Assessment
 from ...core.errors import bad
 from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
 from ...core.match.catalogue import CatalogueMotor
 from ...core.match.rank import Match
+from ...desk.capacitors import capacitor_request
 from ...desk.model import model_request
 from ...desk.without_store import assess_file, match_request
 
@@ -34,7 +37,7 @@ _MOTOR = CatalogueMotor.model_json_schema(ref_template="#/components/schemas/{mo
 _CHANGES, _CIRCUIT = Changes.model_json_schema(), Circuit.model_json_schema()
 DEFINITIONS = {
     **_CALL.pop("$defs", {}), **_MOTOR.pop("$defs", {}), "Call": _CALL, "CatalogueMotor": _MOTOR,
-    "Changes": _CHANGES, "Circuit": _CIRCUIT,
+    "Changes": _CHANGES, "Circuit": _CIRCUIT, "CapacitorPart": CapacitorPart.model_json_schema(),
 }  # fmt: skip
 _REF = "#/components/schemas/"
 _MATCH = {
@@ -55,6 +58,16 @@ _MODEL = {"anyOf": [
     {"type": "object", "required": ["circuit"], "additionalProperties": False,
      "properties": {"circuit": {"$ref": _REF + "Circuit"}}},
 ]}  # fmt: skip
+_CAPACITOR = {
+    "type": "object", "required": ["need", "van"], "additionalProperties": False,
+    "properties": {
+        "need": {"anyOf": [{"type": "string"}, {
+            "type": "object", "required": ["uf", "volts_v"], "additionalProperties": False,
+            "properties": {name: {"type": "number", "exclusiveMinimum": 0} for name in ("uf", "volts_v", "herm_uf")},
+        }]},
+        "van": {"type": "array", "items": {"$ref": _REF + "CapacitorPart"}},
+    },
+}  # fmt: skip
 
 
 async def _json_body(request: Request) -> bytes:
@@ -89,3 +102,9 @@ async def match(request: Request) -> Match:
 async def model(request: Request) -> ModelAnswer | CircuitAnswer:
     """What a motor should read: a call, a call with changes, or a bare circuit."""
     return model_request(await _json_body(request))
+
+
+@router.post("/capacitor", responses=_ERRORS, openapi_extra=_body(_CAPACITOR))
+async def capacitor(request: Request) -> CapacitorAnswer:
+    """Which capacitors of a van serve a need, alone or joined."""
+    return capacitor_request(await _json_body(request))

@@ -1,0 +1,179 @@
+"""Sections joined in parallel or in series: what comes of them, and what each has to stand.
+
+Parallel: C = sum, rated volts the lowest. Series: 1/C = sum(1/Ci), each takes V_i = V * C / C_i, and must be rated for
+its share at its worst tolerance. The search is exact: every one, two and three sections of the van, by brackets on a
+sorted list instead of one by one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .parts import Section
+
+Join = Literal["single", "parallel", "series"]
+WINDOW_PCT = 5.0
+"""A combination may land so far from the plate (trade)."""
+TOLERANCE_PCT = 6.0
+"""A section may be so far off its label (trade)."""
+_SLACK = 1e-9
+BLOCK = 400_000
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Combination:
+    """Sections joined: µF of the whole, volts on each, whether they are of one part."""
+
+    sections: tuple[Section, ...]
+    join: Join
+    uf: float
+    volts_on_v: tuple[float, ...]
+
+    @property
+    def one_part(self) -> bool:
+        """Whether all sections belong to one and the same part."""
+        names = [section.name for section in self.sections]
+        return len({section.part_no for section in self.sections}) == 1 and len(set(names)) == len(names)
+
+
+def joined_uf(values: list[float], join: Join) -> float:
+    """µF of sections in parallel (their sum) or in series (one over the sum of one over each)."""
+    return 1 / sum(1 / value for value in values) if join == "series" else sum(values)
+
+
+def shares_v(values: list[float], volts_v: float, join: Join) -> list[float]:
+    """Volts on each section at its label: all of them in parallel, V * C / C_i in series.
+
+    10 and 30 µF in series at 370 V: 277.5 and 92.5 V.
+    """
+    if join != "series":
+        return [volts_v] * len(values)
+    whole = joined_uf(values, "series")
+    return [volts_v * whole / value for value in values]
+
+
+def worst_shares_v(ufs: NDArray[np.float64], volts_v: float, join: Join) -> NDArray[np.float64]:
+    """The most volts each section may see, [..., sections]: in series with itself at the low end, the others high."""
+    if join != "series":
+        return np.full(ufs.shape, volts_v)
+    own = 1 / (ufs * (1 - TOLERANCE_PCT / 100))
+    rest = ((1 / ufs).sum(axis=-1, keepdims=True) - 1 / ufs) / (1 + TOLERANCE_PCT / 100)
+    return np.asarray(volts_v * own / (own + rest))
+
+
+@dataclass(frozen=True)
+class Found:
+    """The best combinations, in order, and how many there are in all."""
+
+    best: list[Combination]
+    count: int
+
+
+def combinations_near(sections: list[Section], uf: float, volts_v: float, most: int) -> Found:
+    """Two or three sections of the van within the window of a value that hold the volts, joined either way.
+
+    Order: fewest sections, closest, those that open no can of several sections, most in stock, part numbers. Every
+    combination is looked at; the `most` best are given, the others counted.
+    """
+    shelf = sorted(sections, key=lambda s: (s.part_no, s.name))
+    keyed: list[tuple[tuple[float, ...], str, list[int], _Search]] = []
+    count = 0
+    joins: tuple[Join, Join] = ("parallel", "series")
+    for join in joins:
+        search = _Search(shelf, uf, volts_v, join)
+        for size in (2, 3):
+            keys, rows, total = search.best(size, most)
+            count += total
+            pairs = zip(keys.tolist(), rows.tolist(), strict=True)
+            keyed += [(tuple(key), join, row, search) for key, row in pairs]
+    keyed.sort(key=lambda item: item[:2])
+    return Found([search.made(row) for _, _, row, search in keyed[:most]], count)
+
+
+class _Search:
+    """One way of joining: the van's sections by what adds up, µF in parallel and one over µF in series."""
+
+    def __init__(self, shelf: list[Section], uf: float, volts_v: float, join: Join) -> None:
+        adds = np.array([1 / s.uf if join == "series" else s.uf for s in shelf], dtype=np.float64)
+        order = np.argsort(adds, kind="stable")
+        self.sections = [shelf[i] for i in order]
+        self.rank, self.adds = order.astype(np.int64), adds[order]
+        self.ufs = np.array([s.uf for s in self.sections], dtype=np.float64)
+        self.volts = np.array([s.volts_v for s in self.sections], dtype=np.float64)
+        self.stock = np.array([s.stock for s in self.sections], dtype=np.int64)
+        self.opens = np.array([s.name != "single" for s in self.sections], dtype=np.int64)
+        parts = {part: i for i, part in enumerate(dict.fromkeys(s.part_no for s in self.sections))}
+        self.part = np.array([parts[s.part_no] for s in self.sections], dtype=np.int64)
+        self.uf, self.volts_v, self.join = uf, volts_v, join
+        low, high = uf * (1 - WINDOW_PCT / 100), uf * (1 + WINDOW_PCT / 100)
+        self.least, self.most = (1 / high, 1 / low) if join == "series" else (low, high)
+
+    def made(self, row: list[int]) -> Combination:
+        """A row of section numbers as a combination."""
+        chosen = tuple(self.sections[i] for i in row)
+        values = [section.uf for section in chosen]
+        return Combination(
+            chosen, self.join, joined_uf(values, self.join), tuple(shares_v(values, self.volts_v, self.join))
+        )
+
+    def best(self, size: int, most: int) -> tuple[NDArray[np.float64], Ints, int]:
+        """Keys and rows of the best combinations of a size, and how many there are."""
+        keys, kept, count = np.zeros((0, 4 + size)), np.zeros((0, size), dtype=np.int64), 0
+        for rows in self._near(size):
+            rows = rows[self._stand(rows)]
+            count += len(rows)
+            rows = rows[self._closest(rows, most)]
+            keys, kept = np.concatenate([keys, self._keys(rows)]), np.concatenate([kept, rows])
+            first = np.lexsort(keys.T[::-1])[:most]
+            keys, kept = keys[first], kept[first]
+        return keys, kept, count
+
+    def _near(self, size: int) -> Iterator[Ints]:
+        """Rows i <= j (<= k) whose joined value lies within the window, block by block: the last one by its bracket."""
+        slack = _SLACK * self.most
+        firsts = np.arange(len(self.adds), dtype=np.int64)[:, None]
+        if size == 3:
+            i, j = np.triu_indices(len(self.adds))
+            firsts = np.stack([i, j], axis=1)
+        sums = self.adds[firsts].sum(axis=1)
+        start = np.maximum(np.searchsorted(self.adds, self.least - slack - sums, side="left"), firsts[:, -1])
+        many = np.maximum(np.searchsorted(self.adds, self.most + slack - sums, side="right") - start, 0)
+        for block in np.array_split(np.flatnonzero(many), max(1, int(many.sum()) // BLOCK)):
+            here = many[block]
+            which = np.repeat(block, here)
+            last = np.arange(len(which)) - np.repeat(np.cumsum(here) - here, here) + start[which]
+            yield np.concatenate([firsts[which], last[:, None]], axis=1).astype(np.int64)
+
+    def _stand(self, rows: Ints) -> NDArray[np.bool_]:
+        """Rows that the van holds, that can be joined, and whose sections are rated for their shares at the worst."""
+        same = rows[:, :, None] == rows[:, None, :]
+        there = (same.sum(axis=2) <= self.stock[rows]).all(axis=1)
+        held = (self.volts[rows] >= worst_shares_v(self.ufs[rows], self.volts_v, self.join) - _SLACK).all(axis=1)
+        if self.join == "parallel":
+            return np.asarray(there & held)
+        parts = self.part[rows]
+        around = (parts[:, :, None] == parts[:, None, :]).sum(axis=2) <= 2 * self.stock[rows]
+        return np.asarray(there & held & around.all(axis=1))
+
+    def _off(self, rows: Ints) -> NDArray[np.float64]:
+        """By how much of itself the joined value is off, so rounded that equal ones are equal."""
+        total = self.adds[rows].sum(axis=1)
+        return np.asarray(np.round(np.abs((1 / total if self.join == "series" else total) / self.uf - 1), 9))
+
+    def _closest(self, rows: Ints, most: int) -> NDArray[np.bool_]:
+        """Rows no further off than the `most`-th: the rest cannot come before them."""
+        off = self._off(rows)
+        return np.ones(len(rows), dtype=bool) if len(rows) <= most else off <= np.partition(off, most - 1)[most - 1]
+
+    def _keys(self, rows: Ints) -> NDArray[np.float64]:
+        """What rows are ordered by: size, per cent off, sections of cans opened, stock left out, part numbers."""
+        size = np.full(len(rows), float(rows.shape[1]))
+        left = -self.stock[rows].min(axis=1).astype(np.float64) if len(rows) else np.zeros(0)
+        names = np.sort(self.rank[rows], axis=1).astype(np.float64)
+        return np.column_stack([size, self._off(rows), self.opens[rows].sum(axis=1), left, names])

@@ -1,0 +1,137 @@
+"""What on the van serves a need: the value itself first, then a section of it, then combinations, flagged temporary."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from ..units import fixed
+from .combine import WINDOW_PCT, Combination, Join, combinations_near
+from .parts import Need, Section
+
+MOST_ANSWERS = 200
+_SAME = 1e-6
+
+
+class UsedSection(BaseModel):
+    """A section used, and what it serves in a can for two."""
+
+    part_no: str
+    section: str
+    serves: Literal["fan", "herm"] = "fan"
+
+
+class NeedAnswer(BaseModel):
+    """The need as understood; `herm_uf` when the can also serves the compressor."""
+
+    uf: float
+    volts_v: float
+    herm_uf: float | None = None
+
+
+class Answer(BaseModel):
+    """Parts that serve: how joined, what they come to, how far off in per cent, volts on each, whether it may stay."""
+
+    parts: list[UsedSection]
+    join: Join
+    uf: float
+    off_pct: float
+    volts_on_v: list[float]
+    permanent: bool
+    says: str
+
+
+class CapacitorAnswer(BaseModel):
+    """Every answer of the van, best first: fewest parts, then closest, then what it leaves; `more` over 200."""
+
+    need: NeedAnswer
+    answers: list[Answer]
+    more: int = 0
+
+
+def substitutes(need: Need, sections: list[Section]) -> CapacitorAnswer:
+    """What serves a need from these sections. Never below its volts; exact, or a combination within 5 % (trade)."""
+    count = 0
+    if need.herm_uf is not None:
+        answers = _for_both(need, sections)
+    else:
+        alone = [s for s in sections if _serves(s, need.uf, need.volts_v)]
+        joined = combinations_near(sections, need.uf, need.volts_v, MOST_ANSWERS)
+        answers = [_alone(s, need) for s in sorted(alone, key=_order)] + [_joined(row, need) for row in joined.best]
+        count = joined.count - len(joined.best)
+    return CapacitorAnswer(
+        need=NeedAnswer(uf=need.uf, volts_v=need.volts_v, herm_uf=need.herm_uf), answers=answers[:MOST_ANSWERS],
+        more=count + max(0, len(answers) - MOST_ANSWERS),
+    )  # fmt: skip
+
+
+def _serves(section: Section, uf: float, volts_v: float) -> bool:
+    return abs(section.uf - uf) <= _SAME * uf and section.volts_v >= volts_v
+
+
+def _order(section: Section) -> tuple[object, ...]:
+    """A part of its own before a section of a can, then the one with most in stock, then the part number."""
+    return section.name != "single", -section.stock, section.part_no, section.name
+
+
+def _alone(section: Section, need: Need) -> Answer:
+    which = "" if section.name == "single" else f", {_name(section)} alone, the rest left empty"
+    return Answer(
+        parts=[UsedSection(part_no=section.part_no, section=section.name)], join="single", uf=section.uf, off_pct=0.0,
+        volts_on_v=[need.volts_v], permanent=True, says=f"The plate's own value: {section.uf:g} µF{which}.",
+    )  # fmt: skip
+
+
+def _joined(row: Combination, need: Need) -> Answer:
+    off = 100 * (row.uf / need.uf - 1)
+    off = 0.0 if abs(off) < 100 * _SAME else off
+    strapped = row.one_part and row.join == "parallel" and off == 0
+    sums = (" + " if row.join == "parallel" else " and ").join(f"{section.uf:g}" for section in row.sections)
+    how = "in parallel" if row.join == "parallel" else "in series"
+    volts = (
+        "" if row.join == "parallel" else ", " + " and ".join(f"{share:.1f}" for share in row.volts_on_v) + " V on them"
+    )
+    stays = "Made to be strapped so." if strapped else "Temporary: note a date for the right part."
+    near = "exact" if off == 0 else f"{off:+.1f} %, inside {WINDOW_PCT:g}"
+    return Answer(
+        parts=[UsedSection(part_no=section.part_no, section=section.name) for section in row.sections], join=row.join,
+        uf=round(row.uf, 6), off_pct=round(off, 6), volts_on_v=[round(share, 6) for share in row.volts_on_v],
+        permanent=strapped, says=f"{sums} µF {how}: {fixed(row.uf)} µF, {near}{volts}. {stays}",
+    )  # fmt: skip
+
+
+def _for_both(need: Need, sections: list[Section]) -> list[Answer]:
+    """One can for compressor and fan; else a section for each, common joined to common."""
+    herm_uf = need.herm_uf or 0.0
+    herm = [s for s in sections if _serves(s, herm_uf, need.volts_v)]
+    fan = [s for s in sections if _serves(s, need.uf, need.volts_v)]
+    found = []
+    for one in herm:
+        for other in fan:
+            same = one.part_no == other.part_no and one.name != other.name
+            if not same and one is other and one.stock < 2:
+                continue
+            says = (
+                f"One can: {herm_uf:g} + {need.uf:g} µF." if same
+                else f"{herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons joined."
+            )  # fmt: skip
+            used = [
+                UsedSection(part_no=one.part_no, section=one.name, serves="herm"),
+                UsedSection(part_no=other.part_no, section=other.name, serves="fan"),
+            ]
+            answer = Answer(
+                parts=used,
+                join="single",
+                uf=need.uf,
+                off_pct=0.0,
+                volts_on_v=[need.volts_v] * 2,
+                permanent=True,
+                says=says,
+            )
+            found.append(((not same, _order(one), _order(other)), answer))
+    return [answer for _, answer in sorted(found, key=lambda item: item[0])]
+
+
+def _name(section: Section) -> str:
+    return {"herm": "its compressor section", "fan": "its fan section"}.get(section.name, f"section {section.name}")

@@ -1,0 +1,64 @@
+"""Capacitors for a need without a database: from a van file, or from an API request."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..core.capacitors.parts import CapacitorPart, Need, read_need, van_sections
+from ..core.capacitors.substitute import CapacitorAnswer, substitutes
+from ..core.errors import BadInput, bad, faults_of
+from ..formats.call_file import parse_json
+from ..formats.van_csv import read_van
+
+MOST_PARTS = 5000
+
+
+def capacitor_file(need: str, van: bytes) -> CapacitorAnswer:
+    """What of a van file serves a need such as `7.5@370` or `40+7.5@440`. Raises `BadInput`."""
+    rows = [part for part in read_van(van) if part.kind == "capacitor" and part.sections_uf and part.volts_v]
+    parts = [
+        CapacitorPart(
+            part_no=row.part_no, sections_uf=row.sections_uf or "", volts_v=row.volts_v or 0, quantity=row.quantity
+        )
+        for row in rows
+    ]
+    return _answer(read_need(need), parts)
+
+
+def capacitor_request(data: bytes) -> CapacitorAnswer:
+    """An API request: `need` as typed or as `{uf, volts_v, herm_uf}`, `van` as a list of parts. Raises `BadInput`."""
+    body = parse_json(data)
+    if not isinstance(body, dict):
+        raise bad("", body, "an object with need and van")
+    unknown = sorted(set(body) - {"need", "van"})
+    if unknown:
+        raise bad(unknown[0], body[unknown[0]], "no field of this name")
+    return _answer(_need(body.get("need")), _parts(body.get("van")))
+
+
+def _need(value: Any) -> Need:
+    if not isinstance(value, dict):
+        return read_need(value)
+    unknown = sorted(set(value) - {"uf", "volts_v", "herm_uf"})
+    if unknown:
+        raise bad(f"need.{unknown[0]}", value[unknown[0]], "no field of this name")
+    sections = [str(value[key]) for key in ("herm_uf", "uf") if value.get(key) is not None]
+    return read_need(f"{'+'.join(sections)}@{value.get('volts_v')}")
+
+
+def _parts(rows: Any) -> list[CapacitorPart]:
+    if not isinstance(rows, list) or len(rows) > MOST_PARTS:
+        raise bad("van", rows, f"a list of at most {MOST_PARTS} parts")
+    found = []
+    for index, row in enumerate(rows):
+        try:
+            found.append(CapacitorPart.model_validate(row))
+        except ValidationError as error:
+            raise BadInput(faults_of(error, f"van.{index}")) from None
+    return found
+
+
+def _answer(need: Need, parts: list[CapacitorPart]) -> CapacitorAnswer:
+    return substitutes(need, van_sections(parts))
