@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -43,6 +44,26 @@ class BadInput(ValueError):
 def bad(path: str, value: object, expected: str) -> BadInput:
     """A refusal of a single field."""
     return BadInput([Fault(path, shown(value), expected)])
+
+
+@contextmanager
+def under(part: str, apart: str = "") -> Iterator[None]:
+    """Refusals from within name their paths under a part of the input; those that begin with `apart` keep theirs."""
+    try:
+        yield
+    except BadInput as error:
+        faults = [
+            f if apart and f.path.startswith(apart) else Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
+            for f in error.faults
+        ]
+        raise BadInput(faults) from None
+
+
+def known_only(data: Mapping[str, Any], known: set[str], part: str = "") -> None:
+    """Refuses a key that is none of the known ones. Raises `BadInput`."""
+    unknown = sorted(set(data) - known)
+    if unknown:
+        raise bad(".".join([part] * bool(part) + unknown[:1]), data[unknown[0]], "no field of this name")
 
 
 def shown(value: object) -> str:

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ..core.capacitors.parts import CapacitorPart, Need, read_need, van_sections
 from ..core.capacitors.substitute import CapacitorAnswer, substitutes
-from ..core.errors import BadInput, bad, faults_of
+from ..core.errors import BadInput, bad, faults_of, known_only
 from ..formats.call_file import parse_json
 from ..formats.van_csv import read_van
 
@@ -32,18 +32,14 @@ def capacitor_request(data: bytes) -> CapacitorAnswer:
     body = parse_json(data)
     if not isinstance(body, dict):
         raise bad("", body, "an object with need and van")
-    unknown = sorted(set(body) - {"need", "van"})
-    if unknown:
-        raise bad(unknown[0], body[unknown[0]], "no field of this name")
+    known_only(body, {"need", "van"})
     return _answer(_need(body.get("need")), _parts(body.get("van")))
 
 
 def _need(value: Any) -> Need:
     if not isinstance(value, dict):
         return read_need(value)
-    unknown = sorted(set(value) - {"uf", "volts_v", "herm_uf"})
-    if unknown:
-        raise bad(f"need.{unknown[0]}", value[unknown[0]], "no field of this name")
+    known_only(value, {"uf", "volts_v", "herm_uf"}, "need")
     sections = [str(value[key]) for key in ("herm_uf", "uf") if value.get(key) is not None]
     return read_need(f"{'+'.join(sections)}@{value.get('volts_v')}")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import Select, delete, func, select
 from sqlalchemy.orm import Session
@@ -139,7 +140,12 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str) -> None:
         candidate = match(sheet_of(row).call, [motor], school, expect=0).candidates[0]
         if candidate.result == "refused":
             raise bad("part_no", part_no, "a motor that fits: " + candidate.refusals[0].because)
-        row.chosen = {key: value for key, value in found.plate.items() if key in Motor.model_fields}
+        row.chosen = motor_fields(found.plate)
+
+
+def motor_fields(plate: dict[str, Any]) -> dict[str, Any]:
+    """The motor's plate in a catalogue row, without maker, price and stock."""
+    return {key: value for key, value in plate.items() if key in Motor.model_fields}
 
 
 def set_school(db: Database, call_id: int, stamp: Stamp, school: str) -> None:

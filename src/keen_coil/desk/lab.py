@@ -13,7 +13,7 @@ from sqlalchemy import select
 
 from ..core.errors import BadInput, Fault, bad, faults_of, shown
 from ..core.machine.conditions import Conditions, Model, as_plate, model_of
-from ..core.machine.curves import Over, Sweep, TorqueCurve, feed_of, sweep, torque_curve
+from ..core.machine.curves import Over, Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
 from ..core.machine.expected import Expected, expected
 from ..core.machine.fit import Fit, fit_plate
@@ -24,14 +24,27 @@ from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
+from .catalogue import motor_fields
 from .sheet import Sheet, open_sheet
 
-PLATE = ("hp", "volts", "amps_a", "rpm", "poles", "hz", "capacitor_uf", "capacitor_v", "fan")
+PLATE = {
+    "hp": ("horsepower", ""), "volts": ("volts", ""), "amps_a": ("amps", "A"), "rpm": ("RPM", "rpm"),
+    "poles": ("poles", ""), "hz": ("hertz", ""), "capacitor_uf": ("capacitor", "µF"), "capacitor_v": ("its volts", "V"),
+    "fan": ("turns", ""),
+}  # fmt: skip
+"""Fields of a plate that the Lab takes: label and unit."""
+CONDITIONS = {"uf": ("capacitor", "µF"), "v": ("volts", "V"), "load": ("fan asks", "%"), "drag": ("drag", "%")}
+LABELS = {
+    **{name: label for name, (label, _) in PLATE.items()}, "capacitor_v": "capacitor volts", "motor": "plate",
+    **{f"f_{name}": label for name, (label, _) in CONDITIONS.items()},
+    **{f"s_{name}": f"{label} to compare" for name, (label, _) in CONDITIONS.items()}, "ask": "question",
+}  # fmt: skip
+"""What a refused field is called."""
 SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
 OVERS: tuple[Over, ...] = ("capacitor_uf", "volts_v", "load_pct", "drag_pct")
 STEPS = 61
 MOST_CALLS, MOST_PARTS, FIRST_OF = 200, 300, 40
-MOST = {"uf": 1000.0, "v": 1000.0, "load": 1000.0, "drag": 1000.0}
+MOST = 1000.0
 Side = Literal["f", "s"]
 
 
@@ -114,8 +127,7 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
         if sheet is not None and as_call
         else Model(fit_plate(plate), as_plate(plate), plate.doubts)
     )
-    volts = model.conditions.volts_v
-    should = replace(as_plate(plate), volts_v=volts)
+    should = replace(as_plate(plate), volts_v=model.conditions.volts_v)
     asked = None
     if form.get("ask"):
         asked = _asked(Model(model.fit, _set(should, "s", form), model.doubts), form["ask"], motor)
@@ -176,7 +188,7 @@ def _kept(form: dict[str, str], name: str) -> dict[str, str]:
 
 
 def _plain(plate: dict[str, Any]) -> Motor:
-    return Motor.model_validate({key: value for key, value in plate.items() if key in Motor.model_fields})
+    return Motor.model_validate(motor_fields(plate))
 
 
 def _has_model(motor: Motor) -> bool:
@@ -200,13 +212,13 @@ def _typed(motor: Motor, typed: dict[str, str]) -> Motor:
 def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
     """Conditions with what the form sets for one side; what is left alone keeps its uncertainty."""
     wished: dict[str, float] = {}
-    faults = []
-    for name, most in MOST.items():
+    faults, now = [], _condition_fields(at, side)
+    for name in CONDITIONS:
         text = form.get(f"{side}_{name}", "").strip()
-        if not text or text == _condition_fields(at, side)[f"{side}_{name}"]:
+        if not text or text == now[f"{side}_{name}"]:
             continue
         try:
-            wished[name] = float(Number(0, most).take(text))
+            wished[name] = float(Number(0, MOST).take(text))
         except PydanticCustomError as error:
             faults.append(Fault(f"{side}_{name}", shown(text), str(error)))
     if faults:
@@ -223,10 +235,8 @@ def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
 
 
 def _condition_fields(at: Conditions, side: Side) -> dict[str, str]:
-    feed = feed_of(at)
-    uf = float(feed.capacitor_uf)
     return {
-        f"{side}_uf": f"{uf if math.isfinite(uf) else 0:.4g}", f"{side}_v": f"{float(feed.volts_v):.4g}",
+        f"{side}_uf": f"{at.uf if math.isfinite(at.uf) else 0:.4g}", f"{side}_v": f"{at.volts_v.mid:.4g}",
         f"{side}_load": f"{100 * at.load:.4g}", f"{side}_drag": f"{100 * at.drag:.4g}",
     } | ({f"{side}_swapped": "yes"} if at.swapped else {})  # fmt: skip
 
@@ -239,11 +249,10 @@ def _plate_fields(motor: Motor) -> dict[str, str]:
 def _sliders(fit: Fit, at: Conditions) -> list[Slider]:
     """The four conditions of what was found, each from nothing to well beyond what a motor stands."""
     plate, now = fit.rated, _condition_fields(at, "f")
-    rows = (
-        ("uf", "capacitor", "µF", 3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1),
-        ("v", "volts", "V", 1.3 * plate.volts_v, 1.0), ("load", "fan asks", "%", 250.0, 1.0),
-        ("drag", "drag", "%", 100.0, 1.0),
-    )  # fmt: skip
+    ends = {
+        "uf": (3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1), "v": (1.3 * plate.volts_v, 1.0),
+        "load": (250.0, 1.0), "drag": (100.0, 1.0),
+    }  # fmt: skip
     return [
-        Slider(name, label, unit, 0.0, most, step, float(now[f"f_{name}"])) for name, label, unit, most, step in rows
+        Slider(name, *CONDITIONS[name], 0.0, most, step, float(now[f"f_{name}"])) for name, (most, step) in ends.items()
     ]

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Mapping
 from typing import Any
 
 from ..core.call import read_call
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import BadInput, bad, known_only, under
 from ..core.machine.answer import (
     CircuitAnswer,
     ModelAnswer,
@@ -70,28 +69,13 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     if not isinstance(body, dict):
         raise bad("", body, "a call, or an object with call and set, or with circuit")
     if set(body) == {"circuit"}:
-        with _under("circuit"):
+        with under("circuit"):
             return circuit_answer(read_circuit(body["circuit"]))
     if "call" not in body:
         return model_answer(read_call(body))
-    unknown = sorted(set(body) - {"call", "set"})
-    if unknown:
-        raise bad(unknown[0], body[unknown[0]], "no field of this name")
+    known_only(body, {"call", "set"})
     wished = body.get("set", {})
     if not isinstance(wished, dict):
         raise bad("set", wished, "an object of changes")
-    with _under("call"):
+    with under("call", apart="set"):
         return _answer(body["call"], wished)
-
-
-@contextmanager
-def _under(part: str) -> Iterator[None]:
-    """Faults of a part of a request, with the part's name before their paths; those of `set` keep their own."""
-    try:
-        yield
-    except BadInput as error:
-        faults = [
-            f if f.path.startswith("set") else Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
-            for f in error.faults
-        ]
-        raise BadInput(faults) from None

@@ -15,7 +15,7 @@ from ..core.instructions import NEEDED, RUNNING, How, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
 from ..core.judge.current import amps_band, amps_on_plate
 from ..core.judge.judged import Band
-from ..core.judge.modelled import expected_now, why_no_model
+from ..core.judge.modelled import expected_now, highest_in_use, why_no_model
 from ..core.judge.supply import window
 from ..core.machine.expected import Expected
 from ..core.readings import KINDS, ReadingKind
@@ -182,10 +182,8 @@ def band_of(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
 def should_read(sheet: Sheet, proof: bool) -> Expected | None:
     """What the motor model expects of this call's motor; None without a model, or when another tap is in use."""
     call = sheet.call
-    motor, used = (call.motor_on_proof if proof else call.motor), call.unit.speeds_used
-    if (motor.speeds or 1) > 1 and used and 1 not in used:
-        return None
-    return expected_now(call, proof)
+    motor = call.motor_on_proof if proof else call.motor
+    return expected_now(call, proof) if highest_in_use(motor, call.unit.speeds_used) else None
 
 
 def _extras(kind: str) -> list[Extra]:
@@ -241,7 +239,7 @@ def _amps_legs(sheet: Sheet, kind: str) -> list[Choice]:
     """The legs a clamp can be put on, with the amps that the model expects there."""
     should = should_read(sheet, proof=False) if kind == "run_amps_a" else None
     names = {"whole": "whole current", "capacitor": "capacitor lead", "winding": "one winding"}
-    bands = (should.run_amps_a if should.turns else should.rest_amps_a) if should else {}
+    bands = should.legs_a if should else {}
     return [
         Choice(leg, name, chosen=leg == "whole", expects=bands[leg].text("A").removesuffix(" A") if bands else "")
         for leg, name in names.items()

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
-from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.errors import BadInput, bad, faults_of, known_only, under
 from ..core.match.catalogue import REQUIRED, CatalogueMotor
 from ..core.match.rank import Match, match
 from ..core.match.schools import SCHOOLS
@@ -43,13 +43,9 @@ def match_request(data: bytes) -> Match:
     body = parse_json(data)
     if not isinstance(body, dict):
         raise bad("", body, "an object with call and catalogue")
-    unknown = sorted(set(body) - {"call", "catalogue", "school", "van"})
-    if unknown:
-        raise bad(unknown[0], body[unknown[0]], "no field of this name")
-    try:
+    known_only(body, {"call", "catalogue", "school", "van"})
+    with under("call"):
         call = read_call(body.get("call"))
-    except BadInput as error:
-        raise BadInput([Fault(f"call.{f.path}".rstrip("."), f.value, f.expected) for f in error.faults]) from None
     return match(call, _motors(body.get("catalogue")), _school(body.get("school", "amps")), _stock(body.get("van")))
 
 

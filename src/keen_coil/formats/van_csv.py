@@ -8,18 +8,14 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, ValidationError
 
+from ..core.capacitors.parts import sections_of
 from ..core.errors import BadInput, Fault, bad, faults_of
 from ..core.plates import Plate
 from ..core.units import Count, Inches, Text, Volts
 
 
 def _sections(text: str) -> str:
-    try:
-        fine = all(0 < float(part) <= 500 for part in text.replace("+", "|").split("|"))
-    except ValueError:
-        fine = False
-    if not fine:
-        raise ValueError("µF of the sections, such as 7.5, 40+5 or 2.5|5|10")
+    sections_of(text)
     return text
 
 

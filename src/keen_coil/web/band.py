@@ -27,7 +27,7 @@ def band_picture(band: Band | None, interval: tuple[float, float] | None) -> Ban
     if band is None or math.isinf(band.low) or math.isinf(band.high):
         return None
     top = max(band.high * 1.2, interval[1] * 1.05 if interval else 0.0)
-    step = _step(top)
+    step = round_step(top / 6)
     scale = (RIGHT - LEFT) / top
     ticks = [(LEFT + i * step * scale, f"{i * step:g}") for i in range(int(top / step) + 1)]
     mark = None
@@ -44,8 +44,7 @@ def judged_picture(judgement: Judgement) -> BandPicture | None:
     return band_picture(Band(low, high, judgement.limit or "", judgement.source or ""), judgement.interval)
 
 
-def _step(top: float) -> float:
-    """A round step that gives four to eight ticks."""
-    raw = top / 6
+def round_step(raw: float, rounds: tuple[float, ...] = (1.0, 2.0, 5.0)) -> float:
+    """The next round step at or above a raw one."""
     power = 10.0 ** math.floor(math.log10(raw))
-    return power * next((round_ for round_ in (1.0, 2.0, 5.0) if raw <= round_ * power), 10.0)
+    return power * next((round_ for round_ in rounds if raw <= round_ * power), 10.0)

@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from .band import round_step
+
 LEFT, FOOT, PLOT = 54.0, 40.0, 220.0
 WIDE, NARROW = 720.0, 372.0
 ROW, FIRST_ROW = 22.0, 14.0
@@ -155,8 +157,6 @@ def _keys(rows: list[tuple[str, str]], width: float) -> list[tuple[float, float,
 
 def _ticks(low: float, high: float, steps: int = 6) -> list[float]:
     """Round values from at or below `low` to at or above `high`, about so many steps."""
-    raw = (high - low) / steps or 1.0
-    power = 10.0 ** math.floor(math.log10(raw))
-    step = power * next((step for step in (1.0, 2.0, 2.5, 5.0) if raw <= step * power), 10.0)
+    step = round_step((high - low) / steps or 1.0, (1.0, 2.0, 2.5, 5.0))
     first, last = math.floor(low / step + 1e-9), math.ceil(high / step - 1e-9)
     return [round(i * step, 10) for i in range(first, last + 1)]

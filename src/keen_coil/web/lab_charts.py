@@ -15,7 +15,7 @@ from .chart import WIDE, Chart, Mark, Series, Zone, chart
 
 SHOULD, FOUND = "should be", "as found"
 TITLES = {
-    "torque": "torque, N·m", "amps": "amps, A", "rpm": "speed, rpm", "shaft_w": "shaft power, W",
+    "torque": "torque, N m", "amps": "amps, A", "rpm": "speed, rpm", "shaft_w": "shaft power, W",
     "capacitor_v": "volts across the capacitor, V", "starting": "starting torque, % of rated",
 }  # fmt: skip
 NAMES = {
@@ -40,10 +40,10 @@ def lab_chart(lab: Lab, width: float = WIDE) -> Chart:
 def _torque(lab: Lab, width: float) -> Chart:
     found, should = lab.curve("f"), lab.curve("s")
     series = [
-        Series("motor, should be", list(should.rpm), list(should.motor_nm), "should"),
-        Series("fan, should be", list(should.rpm), list(should.load_nm), "should-fan"),
-        Series("motor, as found", list(found.rpm), list(found.motor_nm), "found"),
-        Series("fan, as found", list(found.rpm), list(found.load_nm), "fan"),
+        Series(f"motor, {SHOULD}", list(should.rpm), list(should.motor_nm), "should"),
+        Series(f"fan, {SHOULD}", list(should.rpm), list(should.load_nm), "should-fan"),
+        Series(f"motor, {FOUND}", list(found.rpm), list(found.motor_nm), "found"),
+        Series(f"fan, {FOUND}", list(found.rpm), list(found.load_nm), "fan"),
     ]
     most = 1.6 * max(max(should.motor_nm), max(found.motor_nm), 1e-6)
     series = [_inside(row, most) for row in series]
@@ -129,7 +129,7 @@ class Row:
 def value_rows(lab: Lab) -> list[Row]:
     """What meters would read, as it should be and as found."""
     should, found = lab.should_expected, lab.found_expected
-    rows = [
+    return [
         _row("amps, whole current", should.run_amps_a["whole"], found.run_amps_a["whole"], "A", 3),
         _row("amps, capacitor lead", should.run_amps_a["capacitor"], found.run_amps_a["capacitor"], "A", 3),
         _row("amps, one winding", should.run_amps_a["winding"], found.run_amps_a["winding"], "A", 3),
@@ -138,8 +138,7 @@ def value_rows(lab: Lab) -> list[Row]:
         _row("volts across the capacitor", should.capacitor_v, found.capacitor_v, "V", 3),
         _row("starting torque, of rated", should.starting_torque_pct, found.starting_torque_pct, "%", 2),
         _row("amps at rest", should.rest_amps_a["whole"], found.rest_amps_a["whole"], "A", 3),
-    ]  # fmt: skip
-    return rows
+    ]
 
 
 def _row(name: str, should: Range | None, found: Range | None, unit: str, digits: int) -> Row:

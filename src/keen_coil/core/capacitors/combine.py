@@ -14,13 +14,12 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..limits import DEFAULTS
 from .parts import Section
 
 Join = Literal["single", "parallel", "series"]
 WINDOW_PCT = 5.0
 """A combination may land so far from the plate (trade)."""
-TOLERANCE_PCT = 6.0
-"""A section may be so far off its label (trade)."""
 _SLACK = 1e-9
 BLOCK = 400_000
 Ints = NDArray[np.int64]
@@ -62,8 +61,8 @@ def worst_shares_v(ufs: NDArray[np.float64], volts_v: float, join: Join) -> NDAr
     """The most volts each section may see, [..., sections]: in series with itself at the low end, the others high."""
     if join != "series":
         return np.full(ufs.shape, volts_v)
-    own = 1 / (ufs * (1 - TOLERANCE_PCT / 100))
-    rest = ((1 / ufs).sum(axis=-1, keepdims=True) - 1 / ufs) / (1 + TOLERANCE_PCT / 100)
+    own = 1 / (ufs * (1 - DEFAULTS.capacitor_tolerance_pct / 100))
+    rest = ((1 / ufs).sum(axis=-1, keepdims=True) - 1 / ufs) / (1 + DEFAULTS.capacitor_tolerance_pct / 100)
     return np.asarray(volts_v * own / (own + rest))
 
 

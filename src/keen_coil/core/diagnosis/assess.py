@@ -127,7 +127,7 @@ def _by_model(found: ModelEvidence) -> ByModel:
     bands = {row.quantity: band_for(row, found.should) for row in found.reads}
     return ByModel(
         read={row.quantity: (row.read.low, row.read.high) for row in found.reads},
-        expected={name: (band.low, band.mid, band.high) for name, band in bands.items()},
+        expected={name: band.ends for name, band in bands.items()},
         conditions=list(found.should.conditions.says), source=SOURCE,
         explained=[
             Explanation(

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..call import Call
+from ..judge.current import METHOD
 from ..judge.judged import Signal
 from ..judge.modelled import plates_tap
 from ..machine.conditions import Conditions, Model, model_of
@@ -57,7 +58,6 @@ class Read:
 class Explained:
     """A scenario that the readings fit: how well among all, its severity in words, what it would read."""
 
-    scenario: str
     faults: tuple[str, ...]
     share: float
     says: str
@@ -115,7 +115,7 @@ def running_reads(case: Case) -> list[Read]:
     for kind in ("run_amps_a", "run_rpm", "capacitor_load"):
         for index, reading in case.call.standing(kind):
             judged = case.judged[index].judgement
-            if reading.wrong_power or judged.state == "suspect" and judged.source == "method before value":
+            if reading.wrong_power or judged.state == "suspect" and judged.source == METHOD:
                 continue
             if isinstance(reading.value, list) or not plates_tap(reading, case.call.motor, case.call.unit.speeds_used):
                 continue
@@ -197,10 +197,10 @@ def band_for(row: Read, should: Expected) -> Range:
         return should.run_rpm
     if row.quantity == "capacitor_v":
         return should.capacitor_v or Range(0.0, 0.0, 0.0)
-    return (should.run_amps_a if should.turns else should.rest_amps_a)[row.quantity]
+    return should.legs_a[row.quantity]
 
 
-def written(quantity: str, value: float) -> str:
+def _written(quantity: str, value: float) -> str:
     """A value of a quantity in words: `1.62 A`, `0.41 A in the capacitor lead`."""
     number = f"{value:.0f}" if quantity in ("rpm", "capacitor_v") else fixed(value)
     return f"{number} {_UNITS[quantity]}{_NAMES[quantity]}"
@@ -208,7 +208,7 @@ def written(quantity: str, value: float) -> str:
 
 def _says(reads: tuple[Read, ...], should: Expected) -> str:
     return ", ".join(
-        f"{written(row.quantity, row.read.mid)} ({band_for(row, should).text('', 4 if row.quantity == 'rpm' else 3)} expected)"
+        f"{_written(row.quantity, row.read.mid)} ({band_for(row, should).text('', 4 if row.quantity == 'rpm' else 3)} expected)"
         for row in reads
     )
 
@@ -240,5 +240,5 @@ def _explained(
         best = int(density[name].argmax())
         values = {quantity: float(row[best]) for quantity, row in predicted[name].values.items()}
         says = SCENARIOS[name].says.format(**predicted[name].severity(best))
-        found.append(Explained(name, possible[name], value / whole, says, values))
+        found.append(Explained(possible[name], value / whole, says, values))
     return tuple(row for row in found if row.share >= EXPLAINS_FROM)

@@ -8,17 +8,17 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..machine.circuit import Number, Solved, Windings
+from ..machine.circuit import Windings
 from ..machine.conditions import Conditions
 from ..machine.expected import load_of, readings_at
 from ..machine.fit import Fit
-from ..machine.operating_point import Feed, Points, flow, operating_points
+from ..machine.load import Load
+from ..machine.operating_point import Feed, operating_points, resting_points
+from ..machine.priors import LOAD_HIGH, LOAD_LOW
 from .scenarios import SCENARIOS, Scenario
 
 Floats = NDArray[np.float64]
 SAMPLES = 36
-LOAD = (0.8, 1.04)
-"""A fan of the unit's maker asks for this share of the motor's rating (trade)."""
 LEAST_VOLTS_U = 0.004
 QUANTITIES = ("whole", "capacitor", "winding", "rpm", "capacitor_v")
 
@@ -73,9 +73,9 @@ def predictions(fit: Fit, at: Conditions, moving: bool) -> dict[str, Predicted]:
 
     feed = Feed(many("volts"), many("uf"), main_ohm=where("main_open"), aux_ohm=where("aux_open"))
     windings = _each_sample(fit, len(names))
-    points = operating_points(windings, feed, load_of(fit, many("load"), many("drag")), roughly=True)
+    load = load_of(fit, many("load"), many("drag"))
     held = np.concatenate([np.full(SAMPLES, SCENARIOS[one].what == "locked") for one in names])
-    whole = _read(fit, windings, feed, points, moving, held)
+    whole = _read(fit, windings, feed, load, moving, held)
     found = {
         name: _one(asked[name], {q: v[i * SAMPLES : (i + 1) * SAMPLES] for q, v in whole.items()})
         for i, name in enumerate(names)
@@ -96,9 +96,8 @@ def _apart(fit: Fit, name: str, asked: _Asked, moving: bool) -> Predicted:
     feed = Feed(
         asked.volts, asked.uf, swapped=row.what == "swapped", shorted=asked.factor if row.what == "shorted" else 0.0
     )
-    windings = _each_sample(fit, 1)
-    points = operating_points(windings, feed, load_of(fit, asked.load, asked.drag), roughly=True)
-    return _one(asked, _read(fit, windings, feed, points, moving, np.zeros(SAMPLES, dtype=bool)))
+    load = load_of(fit, asked.load, asked.drag)
+    return _one(asked, _read(fit, _each_sample(fit, 1), feed, load, moving, np.zeros(SAMPLES, dtype=bool)))
 
 
 def _each_sample(fit: Fit, times: int) -> Windings:
@@ -112,9 +111,9 @@ def _each_sample(fit: Fit, times: int) -> Windings:
 def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:
     """The samples of a scenario. A capacitor that was measured, or volts that were read, are not guessed at again."""
     volts = at.volts_v.mid + (2 * box[:, 1] - 1) * max(at.volts_v.u, LEAST_VOLTS_U * at.volts_v.mid)
-    endless = np.isinf(at.capacitor_uf.low)
-    uf = np.full(SAMPLES, np.inf) if endless else at.capacitor_uf.mid + (2 * box[:, 2] - 1) * at.capacitor_uf.u
-    load = at.load * (LOAD[0] + (LOAD[1] - LOAD[0]) * box[:, 3])
+    endless = np.isinf(at.uf)
+    uf = np.full(SAMPLES, np.inf) if endless else at.uf + (2 * box[:, 2] - 1) * at.capacitor_uf.u
+    load = at.load * (LOAD_LOW + (LOAD_HIGH - LOAD_LOW) * box[:, 3])
     factor = np.full(SAMPLES, row.low) if row.low == row.high else row.low + (row.high - row.low) * box[:, 0]
     drag = np.full(SAMPLES, at.drag)
     if row.what == "uf" and not at.uf_read:
@@ -128,23 +127,12 @@ def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:
     return _Asked(volts, np.maximum(uf, 0.0), load, drag, factor)
 
 
-def _read(fit: Fit, windings: Windings, feed: Feed, points: Points, moving: bool, held: NDArray[np.bool_]) -> dict[str, Floats]:
+def _read(
+    fit: Fit, windings: Windings, feed: Feed, load: Load, moving: bool, held: NDArray[np.bool_]
+) -> dict[str, Floats]:
     """Readings where it runs, at rest where it does not."""
+    points = operating_points(windings, feed, load, roughly=True)
     running = readings_at(fit, feed.swapped, points)
-    column = Feed(
-        _column(feed.volts_v), _column(feed.capacitor_uf), feed.swapped, _column(feed.main_ohm),
-        _column(feed.aux_ohm), _column(feed.shorted),
-    )  # fmt: skip
-    columns = Windings(**{name: _column(value) for name, value in vars(windings).items()})
-    still = _flat(flow(columns, column, 1.0))
-    rest = readings_at(fit, feed.swapped, Points(points.state, points.slip, 0 * points.rpm, still, points.shaft_w, points.starting_nm))
+    rest = readings_at(fit, feed.swapped, resting_points(windings, feed, load))
     stands = held | (points.state == 2) | ((points.state == 1) & (not moving))
     return {name: np.where(stands, rest[name], running[name]) for name in QUANTITIES}
-
-
-def _column(value: Number) -> Number:
-    return np.reshape(value, (-1, 1)) if isinstance(value, np.ndarray) else value
-
-
-def _flat(solved: Solved) -> Solved:
-    return Solved(**{name: np.ravel(value) for name, value in vars(solved).items()})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..call import Call
 from ..machine.conditions import model_of
-from ..machine.expected import SOURCE, Expected, Range, expected
+from ..machine.expected import SOURCE, Expected, expected
 from ..machine.rated import NoModel
 from ..plates import Motor
 from ..readings import Reading
@@ -30,20 +30,19 @@ def why_no_model(call: Call, proof: bool = False) -> str | None:
 
 def plates_tap(reading: Reading, motor: Motor, speeds_used: list[int]) -> bool:
     """Whether a running reading is about the speed that the plate speaks of, the highest."""
-    if reading.speed is not None:
-        return reading.speed == 1
+    return highest_in_use(motor, speeds_used) if reading.speed is None else reading.speed == 1
+
+
+def highest_in_use(motor: Motor, speeds_used: list[int]) -> bool:
+    """Whether the unit runs the motor on the speed that the plate speaks of, as far as is known."""
     return (motor.speeds or 1) == 1 or not speeds_used or 1 in speeds_used
 
 
 def leg_band(found: Expected | None, leg: str) -> Band | None:
-    """The amps to expect on a leg; at rest where it does not turn by itself."""
+    """The amps to expect on a leg as the motor is left alone."""
     if found is None:
         return None
-    if not found.turns:
-        return band_of(found.rest_amps_a[leg], "A", "standing still")
-    return band_of(found.run_amps_a[leg], "A", "expected")
-
-
-def band_of(range_: Range, unit: str, what: str, digits: int = 3) -> Band:
-    """A range as a band with its wording."""
-    return Band(range_.low, range_.high, f"{what} {range_.text(unit, digits)}", SOURCE)
+    range_ = found.legs_a[leg]
+    return Band(
+        range_.low, range_.high, f"{'expected' if found.turns else 'standing still'} {range_.text('A')}", SOURCE
+    )

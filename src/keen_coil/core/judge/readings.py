@@ -51,7 +51,7 @@ def judge_readings(call: Call, limits: Limits) -> dict[int, Judged]:
             found[index] = unjudged(index, "Withdrawn: a later reading replaces it.")
         elif reading.wrong_power:
             says = f"Taken {reading.power_state}; this is a {reading.row.power} test. It proves nothing."
-            found[index] = suspect(index, says, source="method before value")
+            found[index] = suspect(index, says, source=current.METHOD)
         else:
             found[index] = windings.get(index) or _judge(index, reading, call, limits)
     return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 import numpy as np
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
@@ -15,12 +15,12 @@ from ..errors import BadInput, bad, faults_of
 from ..units import Number, Span, Volts
 from .circuit import Windings, solve
 from .conditions import Model, model_of
-from .expected import SOURCE, Expected, Range, expected
+from .expected import LEGS, SOURCE, Expected, Leg, Range, expected
 from .load import blade_share
 from .operating_point import State
 
 Band = tuple[float, float, float]
-Legs = dict[Literal["whole", "capacitor", "winding"], Band]
+Legs = dict[Leg, Band]
 _DIGITS = 6
 MOST_UF = 1000.0
 
@@ -159,11 +159,12 @@ def read_changes(data: Any) -> Changes:
 
 
 def _band(range_: Range) -> Band:
-    return round(range_.low, _DIGITS), round(range_.mid, _DIGITS), round(range_.high, _DIGITS)
+    low, mid, high = range_.ends
+    return round(low, _DIGITS), round(mid, _DIGITS), round(high, _DIGITS)
 
 
 def _legs(ranges: dict[str, Range]) -> Legs:
-    return {leg: _band(ranges[leg]) for leg in ("whole", "capacitor", "winding")}
+    return {leg: _band(ranges[leg]) for leg in LEGS}
 
 
 def _point(found: Expected) -> Point:

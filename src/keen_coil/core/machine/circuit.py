@@ -116,17 +116,29 @@ def solve(
     main_a = np.where(aux_open, volts / z1, volts * (z2 + between) / whole)
     aux_a = np.where(main_open, volts / z2, volts * (z1 - between) / whole)
     main_a, aux_a = np.where(main_open, 0.0, main_a), np.where(aux_open, 0.0, aux_a)
-    forward_mmf, backward_mmf = main_a - 1j * a * aux_a, main_a + 1j * a * aux_a
-    forward_w = forward.real * np.abs(forward_mmf) ** 2
-    backward_w = backward.real * np.abs(backward_mmf) ** 2
-    line_a = main_a + aux_a
     copper = windings.r1_ohm * np.abs(main_a) ** 2 + windings.r1a_ohm * np.abs(aux_a) ** 2
     finite_zc, _ = _closed(zc)
+    return solved(windings, volts, slip, (main_a, aux_a), main_a, np.abs(aux_a * finite_zc), np.asarray(copper))
+
+
+def solved(
+    windings: Windings, volts_v: Number, slip: Number, legs_a: tuple[Complexes, Complexes], main_turns_a: Complexes,
+    capacitor_v: Floats, copper_w: Floats,
+) -> Solved:  # fmt: skip
+    """Powers and torque from what flows.
+
+    Args: legs_a, main and auxiliary current; main_turns_a, the ampere-turns of the main axis per turn of the whole
+    winding; capacitor_v and copper_w, as known to the caller.
+    """
+    (main_a, aux_a), (forward, backward) = legs_a, fields(windings, slip)
+    turned = 1j * windings.turns_ratio * aux_a
+    forward_w = forward.real * np.abs(main_turns_a - turned) ** 2
+    backward_w = backward.real * np.abs(main_turns_a + turned) ** 2
+    line_a = main_a + aux_a
     return Solved(
-        main_a=main_a, aux_a=aux_a, line_a=line_a, capacitor_v=np.abs(aux_a * finite_zc),
-        forward_w=forward_w, backward_w=backward_w, copper_w=np.asarray(copper),
-        rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
-        input_w=np.asarray((volts * np.conj(line_a)).real),
+        main_a=main_a, aux_a=aux_a, line_a=line_a, capacitor_v=capacitor_v, forward_w=forward_w, backward_w=backward_w,
+        copper_w=copper_w, rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
+        input_w=np.asarray((volts_v * np.conj(line_a)).real),
         torque_nm=np.asarray((forward_w - backward_w) / windings.synchronous_rad_s),
     )  # fmt: skip
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+import math
+from dataclasses import dataclass
 
 from ..call import NO_VOLTS, Call
 from ..judge.capacitor import fan_section, serving, tolerance_pct
+from ..judge.cooling import ALUMINIUM_C, COPPER_C
 from ..judge.pairs import standing_pairs, terminals
 from ..limits import DEFAULTS
 from ..plates import Motor
@@ -13,12 +15,12 @@ from ..readings import Reading
 from ..uncertainty import span, spans
 from ..units import WATTS_PER_HP, Span
 from .fit import Fit, Ohms, fit_plate
+from .load import blade_share
 from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
 from .rated import NoModel, Rated, rated
 
 SUPPLY_PCT = 5.0
 """Volts not measured: the supply's nominal volts +/-5 % (ANSI C84.1, range A)."""
-COPPER, ALUMINIUM = 234.5, 225.0
 UNKNOWN_C = 25.0
 UNKNOWN_U_C = 12.0
 
@@ -42,13 +44,19 @@ class Conditions:
     volts_read: bool = False
     uf_read: bool = False
 
+    @property
+    def uf(self) -> float:
+        """The capacitor in the middle of what is known, µF; 0 = open, infinite = shorted."""
+        return self.capacitor_uf.low if math.isinf(self.capacitor_uf.low) else self.capacitor_uf.mid
 
-def as_plate(plate: Rated, volts_v: float | None = None) -> Conditions:
+
+def as_plate(plate: Rated) -> Conditions:
     """Right volts, the plate's capacitor within its tolerance: how a motor should run."""
     pct = DEFAULTS.capacitor_tolerance_pct / 100
     uf = plate.capacitor_uf
-    volts = _nominal(volts_v or plate.volts_v)
-    return Conditions(volts, Span(uf * (1 - pct), uf * (1 + pct)), says=(f"{uf:g} µF as on the plate",))
+    return Conditions(
+        _nominal(plate.volts_v), Span(uf * (1 - pct), uf * (1 + pct)), says=(f"{uf:g} µF as on the plate",)
+    )
 
 
 def _nominal(volts: float) -> Span:
@@ -65,7 +73,7 @@ def blade_on(call: Call, plate: Rated) -> float | None:
     hp, rpm = unit.fan_hp or old.hp, unit.fan_rpm or old.rpm
     if not hp or not rpm:
         return None
-    return (hp * WATTS_PER_HP / plate.shaft_w) * (plate.rpm / rpm) ** 3
+    return (hp * WATTS_PER_HP / plate.shaft_w) * blade_share(plate.rpm, rpm)
 
 
 def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
@@ -135,7 +143,7 @@ def winding_ohms(call: Call) -> Ohms | None:
     found = [pairs.finite.get(frozenset((known.common, lead))) for lead in (known.run, known.start)]
     if not all(read is not None and read.low > 0 for read in found):
         return None
-    constant = ALUMINIUM if call.motor.winding_material == "aluminium" else COPPER
+    constant = ALUMINIUM_C if call.motor.winding_material == "aluminium" else COPPER_C
     indices = [pairs.indices[frozenset((known.common, lead))] for lead in (known.run, known.start)]
     rows = [
         _warm(read, call.readings[index], constant)
@@ -161,10 +169,6 @@ class Model:
     fit: Fit
     conditions: Conditions
     doubts: tuple[str, ...] = ()
-
-    def under(self, **changes: object) -> Model:
-        """The same motor under other conditions."""
-        return replace(self, conditions=replace(self.conditions, **changes))  # type: ignore[arg-type]
 
 
 def model_of(call: Call, proof: bool = False) -> Model:

@@ -9,10 +9,10 @@ import numpy as np
 
 from .circuit import Floats
 from .conditions import Conditions
-from .expected import load_of, readings_at
+from .expected import feed_of, load_of, readings_at
 from .fit import Fit
 from .load import own_losses_nm
-from .operating_point import STATES, Feed, State, flow, operating_points
+from .operating_point import STATES, State, flow, operating_points
 
 Over = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
 
@@ -34,12 +34,6 @@ class Sweep:
     x: Floats
     values: dict[str, Floats]
     states: list[State]
-
-
-def feed_of(at: Conditions) -> Feed:
-    """What the windings get, in the middle of what is known."""
-    uf = at.capacitor_uf.low if np.isinf(at.capacitor_uf.low) else at.capacitor_uf.mid
-    return Feed(at.volts_v.mid, uf, at.swapped)
 
 
 def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:

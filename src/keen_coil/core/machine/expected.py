@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
@@ -16,12 +16,14 @@ from .circuit import Complexes, Floats, Windings
 from .conditions import Conditions, Model
 from .fit import Fit
 from .load import Load
-from .operating_point import STATES, Feed, Points, State, backwards_points, flow, operating_points
+from .operating_point import STATES, Feed, Points, State, backwards_points, operating_points, resting_points
 from .priors import COVER, NEAR, SATURATION
 
 SOURCE = "two-winding model fitted to the plate; an estimate"
 Values = dict[str, Floats]
 UNLOADED = 0.5
+Leg = Literal["whole", "capacitor", "winding"]
+LEGS: tuple[Leg, ...] = ("whole", "capacitor", "winding")
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,11 @@ class Range:
     low: float
     mid: float
     high: float
+
+    @property
+    def ends(self) -> tuple[float, float, float]:
+        """Least, middle and most, for an answer."""
+        return self.low, self.mid, self.high
 
     def text(self, unit: str = "", digits: int = 3) -> str:
         """Written out: `1.31 to 1.46 A`; amps to hundredths, as a clamp shows them."""
@@ -44,9 +51,9 @@ class Expected:
     """What to expect of a motor: amps on each leg (whole, capacitor, winding), rpm, volts across the capacitor.
 
     unloaded_a: the whole amps at half its load, below which hub, wheel or air are to blame. rest_amps_a: amps at rest.
-    Starting torque is per cent of the rated one. `sure_of_state` is False when the
-    motor starts with some values of what is left open and not with others. backwards_rpm: the speed at which it would
-    run on if turned backwards first, None when the field turns it round.
+    Starting torque is per cent of the rated one. `sure_of_state` is False when the motor starts with some
+    values of what is left open and not with others. backwards_rpm: the speed at which it would run on if turned
+    backwards first, None when the field turns it round.
     """
 
     starts: State
@@ -61,6 +68,11 @@ class Expected:
     backwards_rpm: float | None
     unloaded_a: float
     conditions: Conditions
+
+    @property
+    def legs_a(self) -> dict[str, Range]:
+        """Amps on each leg as it is left alone: at rest where it does not turn by itself."""
+        return self.run_amps_a if self.turns else self.rest_amps_a
 
     @property
     def shaft_nm(self) -> float:
@@ -87,16 +99,16 @@ def expected(model: Model) -> Expected:
 def _expected(fit: Fit, at: Conditions) -> Expected:
     windings, feed, load, factors = _varied(fit, at)
     points = operating_points(windings, feed, load)
-    standing = _columns(windings, feed)
     band = {name: _band(values, factors, points) for name, values in readings_at(fit, at.swapped, points).items()}
-    rest = {name: _band(values, factors, None) for name, values in standing.items()}
-    middle = Feed(at.volts_v.mid, _uf(at), at.swapped)
+    standing = readings_at(fit, at.swapped, resting_points(windings, feed, load))
+    rest: dict[str, Range] = {leg: _band(standing[leg], factors, None) for leg in LEGS}
+    middle = feed_of(at)
     light = operating_points(fit.windings, middle, load_of(fit, UNLOADED * at.load, at.drag))
     back = backwards_points(fit.windings, middle, load_of(fit, at.load, at.drag))
-    open_ = _uf(at) == 0 or not np.isfinite(_uf(at))
+    open_ = at.uf == 0 or not np.isfinite(at.uf)
     return Expected(
         starts=STATES[int(points.state[0])], sure_of_state=bool((points.state == points.state[0]).all()),
-        run_amps_a={leg: band[leg] for leg in ("whole", "capacitor", "winding")}, run_rpm=band["rpm"],
+        run_amps_a={leg: band[leg] for leg in LEGS}, run_rpm=band["rpm"],
         capacitor_v=None if open_ else band["capacitor_v"], shaft_w=band["shaft_w"], input_w=band["input_w"],
         starting_torque_pct=band["starting"], rest_amps_a=rest,
         backwards_rpm=float(-back.rpm[0]) if back.runs[0] else None,
@@ -104,8 +116,9 @@ def _expected(fit: Fit, at: Conditions) -> Expected:
     )  # fmt: skip
 
 
-def _uf(at: Conditions) -> float:
-    return at.capacitor_uf.low if np.isinf(at.capacitor_uf.low) else at.capacitor_uf.mid
+def feed_of(at: Conditions) -> Feed:
+    """What the windings get, in the middle of what is known."""
+    return Feed(at.volts_v.mid, at.uf, at.swapped)
 
 
 def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple[str, int], ...]]:
@@ -113,7 +126,7 @@ def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple
     more: list[tuple[str, int, dict[str, float]]] = [
         ("volts", -1, {"volts": at.volts_v.low}), ("volts", 1, {"volts": at.volts_v.high}),
     ]  # fmt: skip
-    if np.isfinite(_uf(at)) and at.capacitor_uf.high > 0:
+    if np.isfinite(at.uf) and at.capacitor_uf.high > 0:
         more += [("uf", -1, {"uf": at.capacitor_uf.low}), ("uf", 1, {"uf": at.capacitor_uf.high})]
     if at.load_low < 1:
         more.append(("load", -1, {"load": at.load * at.load_low}))
@@ -126,7 +139,7 @@ def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple
         return np.array([middle] * many + [change.get(name, middle) for *_, change in more])
 
     windings = _joined(fit.members, fit.windings, column("xm", 1.0)[many:])
-    feed = Feed(column("volts", at.volts_v.mid), column("uf", _uf(at)), at.swapped)
+    feed = Feed(column("volts", at.volts_v.mid), column("uf", at.uf), at.swapped)
     return windings, feed, load_of(fit, column("load", at.load), at.drag), (*fit.factors, *((n, e) for n, e, _ in more))
 
 
@@ -153,12 +166,6 @@ def readings_at(fit: Fit, swapped: bool, points: Points) -> Values:
         "rpm": points.rpm, "capacitor_v": solved.capacitor_v, "shaft_w": points.shaft_w, "input_w": solved.input_w,
         "starting": 100 * points.starting_nm / fit.rated_torque_nm,
     }  # fmt: skip
-
-
-def _columns(windings: Windings, feed: Feed) -> Values:
-    """Amps at rest."""
-    at_rest = flow(windings, feed, 1.0)
-    return _legs(at_rest.main_a, at_rest.aux_a, at_rest.line_a, feed.swapped)
 
 
 def _band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points | None) -> Range:

@@ -136,6 +136,12 @@ def backwards_points(windings: Windings, feed: Feed, load: Load) -> Points:
     return _points(windings, feed, load, np.where(runs, found, 1.0), np.where(runs, 1, 2))
 
 
+def resting_points(windings: Windings, feed: Feed, load: Load) -> Points:
+    """Each motor held at rest under power."""
+    windings, feed, load, many = _columns(windings, feed, load)
+    return _points(windings, feed, load, np.ones(many), np.full(many, STATES.index("stalled")))
+
+
 def _columns(windings: Windings, feed: Feed, load: Load) -> tuple[Windings, Feed, Load, int]:
     """Everything as columns, so that a row of slips broadcasts against it, and how many there are."""
     parts = [vars(windings), vars(feed), vars(load)]

@@ -59,8 +59,8 @@ OVERBALANCE = 0.15
 REFUSED_MISS = 0.05
 LEAST_RATIO, MOST_RATIO = 0.4, 4.0
 
-LOAD_LOW = 0.8
-"""A fan chosen by the unit's maker takes 80 to 100 % of the motor's rating (trade)."""
+LOAD_LOW, LOAD_HIGH = 0.8, 1.04
+"""A fan chosen by the unit's maker takes this share of the motor's rating (trade); bands go down from all of it."""
 RUNNING_C, RUNNING_U_C = 95.0, 15.0
 """Winding temperature when warm, C, and its spread."""
 SATURATION = 3.0

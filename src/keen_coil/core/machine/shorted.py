@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .circuit import Complexes, Number, Solved, Windings, capacitor_ohm, fields
+from .circuit import Complexes, Number, Solved, Windings, capacitor_ohm, fields, solved
 from .sections import leakage
 
 OPEN_OHM = 1e9
@@ -31,16 +31,8 @@ def solve_shorted(
     zaa = windings.r1a_ohm + j * np.asarray(windings.x1a_ohm) + a * a * both + capacitor
     main, circling, aux = _meshes(z11, z12, z22, n[0] * between, n[1] * between, zaa, np.asarray(volts_v))
     mmf = n[0] * main + n[1] * circling
-    forward_w = forward.real * np.abs(mmf - 1j * a * aux) ** 2
-    backward_w = backward.real * np.abs(mmf + 1j * a * aux) ** 2
     copper = r * (n[0] * np.abs(main) ** 2 + n[1] * np.abs(circling) ** 2) + windings.r1a_ohm * np.abs(aux) ** 2
-    return Solved(
-        main_a=main, aux_a=aux, line_a=main + aux,
-        capacitor_v=np.abs(aux * capacitor), forward_w=forward_w, backward_w=backward_w,
-        copper_w=np.asarray(copper), rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
-        input_w=np.asarray((volts_v * np.conj(main + aux)).real),
-        torque_nm=np.asarray((forward_w - backward_w) / windings.synchronous_rad_s),
-    )  # fmt: skip
+    return solved(windings, volts_v, slip, (main, aux), mmf, np.abs(aux * capacitor), np.asarray(copper))
 
 
 def _meshes(

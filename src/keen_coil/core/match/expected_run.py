@@ -33,8 +33,7 @@ class ExpectedRun(BaseModel):
 
 def expected_run(call: Call, new: Motor) -> ExpectedRun:
     """How a motor would run in this call's unit: its own capacitor, the fan that is there, the volts of the supply."""
-    plate = Motor.model_validate(new.model_dump(include=set(Motor.model_fields)))
-    fitted = call.model_copy(update={"chosen_motor": plate})
+    fitted = call.model_copy(update={"chosen_motor": new.model_copy()})
     try:
         model = model_of(fitted, proof=True)
     except NoModel as error:
@@ -48,6 +47,6 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
     elif load > OVERLOADED:
         says = f"Overloaded: the fan asks {100 * load:.0f} % of its torque. {says}"
     return ExpectedRun(
-        run_amps_a=(amps.low, amps.mid, amps.high), run_rpm=(rpm.low, rpm.mid, rpm.high),
-        shaft_w=(watts.low, watts.mid, watts.high), load_pct=100 * load, starts=found.starts, says=says, source=SOURCE,
+        run_amps_a=amps.ends, run_rpm=rpm.ends, shaft_w=watts.ends, load_pct=100 * load, starts=found.starts, says=says,
+        source=SOURCE,
     )  # fmt: skip

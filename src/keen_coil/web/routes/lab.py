@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from functools import lru_cache
 from typing import Any
 from urllib.parse import urlencode
 
@@ -10,17 +12,25 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...core.machine.rated import NoModel
-from ...desk.lab import OVERS, SHOWS, Lab, motors_to_choose, open_lab
+from ...desk.lab import LABELS, OVERS, PLATE, SHOWS, Lab, motors_to_choose, open_lab
 from ..chart import NARROW
 from ..lab_charts import NAMES, OVER, OVER_NAMES, STATE_SAYS, data_csv, lab_chart, value_rows
-from ..page import database, faults_by_field, render
+from ..page import HERE, database, faults_by_field, render
 
 router = APIRouter()
-PAINT = {
-    "should": "#1f6b52", "found": "#9a4a17", "should-fan": "#7d786c", "fan": "#16242b", "second-found": "#55646c",
-    "third-found": "#8a5a00", "ink": "#16242b", "soft": "#46565f", "rule": "#c9c2b4", "paper": "#fffdf8",
+ROLES = {
+    "should": "proved", "found": "copper", "should-fan": "edge", "fan": "ink", "second-found": "unproved",
+    "third-found": "suspect", "ink": "ink", "soft": "ink-soft", "rule": "rule", "paper": "surface",
 }  # fmt: skip
-"""Colours of the figure as a file: those of the daylight theme."""
+"""Which colour of the theme each stroke of the figure has, as in the stylesheet."""
+
+
+@lru_cache
+def _paint() -> dict[str, str]:
+    """Colours of the figure as a file: those of the daylight theme, read from the tokens."""
+    text = (HERE / "static/tokens.css").read_text(encoding="utf-8").split('[data-theme="attic"]')[0]
+    tokens = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6});", text))
+    return {kind: tokens[role] for kind, role in ROLES.items()}
 
 
 def _fields(form: dict[str, str]) -> dict[str, str]:
@@ -54,7 +64,7 @@ def show_lab(request: Request) -> Response:
     """The Lab for a call, a part of the catalogue or a plate."""
     form = _fields(dict(request.query_params))
     calls, parts = motors_to_choose(database(request))
-    more: dict[str, Any] = {"calls": calls, "parts": parts, "station": "lab"}
+    more: dict[str, Any] = {"calls": calls, "parts": parts, "station": "lab", "plate_fields": PLATE}
     try:
         lab = open_lab(database(request), form)
     except BadInput as error:
@@ -64,7 +74,7 @@ def show_lab(request: Request) -> Response:
 
 def _refused(error: BadInput) -> dict[str, Any]:
     faults = {name.removeprefix("motor."): text for name, text in faults_by_field(error).items()}
-    return {"faults": faults, "no_model": isinstance(error, NoModel)}
+    return {"faults": faults, "no_model": isinstance(error, NoModel), "labels": LABELS}
 
 
 @router.get("/lab/answer")
@@ -86,7 +96,7 @@ def figure(request: Request) -> Response:
     """The chart as a file."""
     lab = open_lab(database(request), _fields(dict(request.query_params)))
     text = request.app.state.templates.get_template("lab_figure.svg").render(
-        chart=lab_chart(lab), paint=PAINT, name=lab.name
+        chart=lab_chart(lab), paint=_paint(), name=lab.name
     )
     return _file(text, "image/svg+xml", f"motor-{lab.show}.svg")
 
