@@ -104,6 +104,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     page.get_by_role("button", name="Energise").click()
     expect(page.locator(".strip")).to_contain_text("Energised")
     page.get_by_role("button", name="right", exact=True).click()
+    expect(page.locator(".saved-what")).to_contain_text("right")
     for value in ("236.0", "7.20"):
         if value == "7.20":
             for _ in range(4):

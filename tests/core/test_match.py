@@ -4,9 +4,10 @@ import random
 
 import pytest
 
+from keen_coil.core.match.bounds import bounds
 from keen_coil.core.match.catalogue import CatalogueMotor
-from keen_coil.core.match.electrical import from_shaft_end
-from keen_coil.core.match.rank import bounds, match
+from keen_coil.core.match.rank import match
+from keen_coil.core.match.turning import from_shaft_end
 from keen_coil.core.plates import Rotation
 from tests.calls import make_call, reading
 

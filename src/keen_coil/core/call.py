@@ -130,11 +130,12 @@ class Call(Plate):
         return self.chosen_motor or self.motor
 
     def supply_now(self) -> float | None:
-        """Volts at the supply: the latest standing line reading, else the unit's; mean of three."""
+        """Volts at the supply: the latest line reading taken standing, else the unit's, else one taken running."""
         lines = [r for _, r in self.standing("supply_v") if r.across != "ground" and not r.wrong_power]
-        means = [sum(r.numbers) / len(r.numbers) for r in lines]
-        present = [mean for mean in means if mean >= NO_VOLTS]
-        return present[-1] if present else self.unit.supply_v
+        means = [(r.when == "running", sum(r.numbers) / len(r.numbers)) for r in lines]
+        present = [(running, mean) for running, mean in means if mean >= NO_VOLTS]
+        still = [mean for running, mean in present if not running]
+        return still[-1] if still else self.unit.supply_v or (present[-1][1] if present else None)
 
 
 def _detail(loc: tuple[int, str], value: Any, expected: str) -> InitErrorDetails:

@@ -60,12 +60,13 @@ class Unit(Plate):
 
 
 class Shaft(Plate):
-    """The shaft, inches; `length_in` is what stands out of the body."""
+    """The shaft, inches; `length_in` is what stands out of the body, `flat_length_in` the flat, from the tip."""
 
     diameter_in: Inches | None = None
     length_in: Inches | None = None
     flats: Count | None = None
     keyed: bool | None = None
+    flat_length_in: Inches | None = None
     ends: Annotated[int, Number(1, 2, whole=True)] | None = None
 
 
@@ -78,7 +79,10 @@ class Rotation(Plate):
 
 
 class Motor(Plate):
-    """A motor plate with its body. `amps_a` belongs to the lowest voltage of `volts`."""
+    """A motor plate with its body. `amps_a` belongs to the lowest voltage of `volts`.
+
+    `belongs` false: it is known that this motor is not the one that belongs here.
+    """
 
     role: Role | None = None
     kind: Kind | None = None
@@ -105,6 +109,7 @@ class Motor(Plate):
     body_length_in: Inches | None = None
     mount: Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"] | None = None
     studs: Literal["shaft_end", "far_end", "both", "none"] | None = None
+    stud_length_in: Inches | None = None
     shaft: Shaft | None = None
     rotation: Rotation | None = None
     duty: Annotated[list[Position], Field(max_length=3)] = []
@@ -121,6 +126,7 @@ class Motor(Plate):
     capacitor_v: Volts | None = None
     part_no: Text | None = None
     mildly_flammable_listed: bool | None = None
+    belongs: bool | None = None
 
 
 class Load(Plate):
@@ -157,6 +163,7 @@ class CapacitorLabel(Plate):
     volts_v: Volts | None = None
     tolerance_pct: Share | None = None
     shape: Literal["round", "oval", "box"] | None = None
+    height_in: Inches | None = None
 
     def section_uf(self, section: str) -> float | None:
         """The labelled microfarads of a section, if it states one."""

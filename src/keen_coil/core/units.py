@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from typing import Annotated, Any
 
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -60,6 +61,11 @@ def fixed(value: float, digits: int = 3) -> str:
 
 def horsepower_text(hp: float) -> str:
     """Horsepower as a plate writes it: 0.25 is `1/4`."""
+    return _horsepower_text(float(hp))
+
+
+@lru_cache(maxsize=1024)
+def _horsepower_text(hp: float) -> str:
     near = min(STANDARD_HP, key=lambda size: abs(float(size) - hp))
     if abs(float(near) - hp) > 0.02 * hp:
         return plain(hp, 4)

@@ -9,8 +9,8 @@ from pathlib import Path
 from ..formats.call_file import load_call
 from ..store.database import Database
 from .acts import Stamp
+from .bringing import import_all
 from .calls import import_call
-from .catalogue import import_catalogue
 
 
 def new_stamp(version: int = 0) -> Stamp:
@@ -19,11 +19,14 @@ def new_stamp(version: int = 0) -> Stamp:
 
 
 def bring_in(path: Path, name: str, data: bytes) -> str:
-    """Bring in a catalogue (`.csv`) or a call file; what was done, in words. Raises `BadInput`."""
-    if name.endswith(".csv"):
+    """Bring in a catalogue or van (`.csv`), a data package (`.zip`) or a call file; what was done, in words.
+
+    Raises `BadInput`.
+    """
+    if name.endswith((".csv", ".zip")):
         db = Database(path)
-        done = import_catalogue(db, new_stamp(), data)
-        return f"{done.added} motors added, {done.changed} changed, {done.same} as before"
+        done = import_all(db, new_stamp(), data)
+        return f"{done.added} rows added, {done.changed} changed, {done.same} as before"
     call = load_call(data)
     call_id = import_call(Database(path), new_stamp(), call, name)
     return f"call {call_id} added"

@@ -16,7 +16,7 @@ from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, record_act
-from .settings import limits_in
+from .settings import limits_in, schools_in
 from .sheet import Sheet, call_data, sheet_of, whole_calls
 
 LONGEST_NAME = 120
@@ -83,7 +83,7 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
             motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
-            meters={}, power="energised", power_at=stamp.now,
+            meters={}, power="energised", power_at=stamp.now, school=schools_in(session).sizing,
         )  # fmt: skip
         sheet_of(row)
         session.add(row)

@@ -10,21 +10,25 @@ from ..core.capacitors.parts import CapacitorPart, Need, read_need, van_sections
 from ..core.capacitors.substitute import CapacitorAnswer, substitutes
 from ..core.errors import BadInput, bad, faults_of, known_only
 from ..formats.call_file import parse_json
-from ..formats.van_csv import read_van
+from ..formats.van_csv import VanPart, read_van
 
 MOST_PARTS = 5000
 
 
 def capacitor_file(need: str, van: bytes) -> CapacitorAnswer:
     """What of a van file serves a need such as `7.5@370` or `40+7.5@440`. Raises `BadInput`."""
-    rows = [part for part in read_van(van) if part.kind == "capacitor" and part.sections_uf and part.volts_v]
-    parts = [
+    return _answer(read_need(need), capacitors_of(read_van(van)))
+
+
+def capacitors_of(rows: list[VanPart]) -> list[CapacitorPart]:
+    """The capacitors among the parts of a van, those of known sections and volts."""
+    return [
         CapacitorPart(
-            part_no=row.part_no, sections_uf=row.sections_uf or "", volts_v=row.volts_v or 0, quantity=row.quantity
+            part_no=row.part_no, sections_uf=row.sections_uf, volts_v=row.volts_v, shape=row.shape,
+            height_in=row.height_in, quantity=row.quantity,
         )
-        for row in rows
-    ]
-    return _answer(read_need(need), parts)
+        for row in rows if row.kind == "capacitor" and row.sections_uf and row.volts_v
+    ]  # fmt: skip
 
 
 def capacitor_request(data: bytes) -> CapacitorAnswer:

@@ -14,7 +14,7 @@ from ..formats.catalogue_csv import read_catalogue
 from ..store import tables
 from ..store.database import Database
 from .bring_in import new_stamp
-from .catalogue import import_catalogue
+from .bringing import import_all
 from .make_safe import STEPS
 from .sheet import call_data
 
@@ -27,7 +27,8 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         leftover.unlink(missing_ok=True)
     moment = (now or datetime.now(UTC)).replace(second=0, microsecond=0)
     db = Database(path)
-    import_catalogue(db, new_stamp(), (DATA / "motors.csv").read_bytes())
+    for name in ("motors.csv", "van.csv"):
+        import_all(db, new_stamp(), (DATA / name).read_bytes())
     calls = tomllib.loads((DATA / "calls.toml").read_text(encoding="utf-8"))
     motors = {motor.part_no: motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
     with db.writing() as session:

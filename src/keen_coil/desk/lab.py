@@ -24,7 +24,7 @@ from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
-from .catalogue import motor_fields
+from .matching import motor_fields
 from .sheet import Sheet, open_sheet
 
 PLATE = {

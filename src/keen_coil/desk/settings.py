@@ -8,14 +8,24 @@ from dataclasses import dataclass
 from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, Fault
+from ..core.capacitors.needed import RENEWALS, Renewal
+from ..core.errors import BadInput, Fault, bad
 from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
+from ..core.match.schools import SCHOOLS, School
 from ..core.units import plain
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, record_act
 
-LIMITS = "limits"
+LIMITS, OF_SHOP = "limits", "schools"
+
+
+@dataclass(frozen=True)
+class Schools:
+    """What the shop holds to where schools differ: sizing of a replacement, renewal of capacitors."""
+
+    sizing: School = "amps"
+    renewal: Renewal = "always"
 
 
 @dataclass(frozen=True)
@@ -91,3 +101,31 @@ def _expected(name: str) -> str:
     if about.tighter == "fixed":
         return f"{plain(default)}: this limit is not moved"
     return f"a number, {plain(default)} or {about.tighter}"
+
+
+def schools_in(session: Session) -> Schools:
+    """The schools of this shop; the defaults where nothing was chosen."""
+    kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == OF_SHOP)) or {}
+    sizing, renewal = kept.get("sizing"), kept.get("renewal")
+    return Schools(
+        sizing if sizing in SCHOOLS else Schools.sizing, renewal if renewal in RENEWALS else Schools.renewal
+    )  # fmt: skip
+
+
+def shop_schools(db: Database) -> Schools:
+    """The schools of this shop."""
+    with db.reading() as session:
+        return schools_in(session)
+
+
+def save_schools(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Choose the shop's schools; calls that are open keep theirs. Raises `BadInput`."""
+    sizing, renewal = fields.get("sizing", ""), fields.get("renewal", "")
+    if sizing not in SCHOOLS:
+        raise bad("sizing", sizing, "one of " + ", ".join(SCHOOLS))
+    if renewal not in RENEWALS:
+        raise bad("renewal", renewal, "one of " + ", ".join(RENEWALS))
+    with db.writing() as session:
+        record_act(session, stamp, "save_schools", None)
+        chosen = {"sizing": sizing, "renewal": renewal}
+        session.merge(tables.Setting(name=OF_SHOP, value=chosen, changed_at=stamp.now))

@@ -12,6 +12,7 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import joinedload, selectinload
 
 from ..core.call import Call, read_call
+from ..core.capacitors.needed import needed
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
 from ..core.judge.leads import Terminals
@@ -30,7 +31,7 @@ STATIONS: tuple[tuple[str, str, str], ...] = (
     ("finding", "Finding", "f"), ("match", "Match", "m"), ("capacitor", "Capacitor", "c"), ("hook-up", "Hook-up", "h"),
     ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
 )  # fmt: skip
-LATER = ("capacitor", "hook-up", "swap")
+LATER = ("hook-up", "swap")
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
 
 
@@ -138,6 +139,14 @@ class Sheet:
         if self.call.chosen_motor:
             return "done"
         return "todo" if self.assessment.verdict in NEEDS_MOTOR else "not_needed"
+
+    @property
+    def _capacitor(self) -> StationState:
+        if self.row.plan.get("capacitor"):
+            return "done"
+        if needed(self.call) is None:
+            return "not_needed"
+        return "todo" if self.call.chosen_motor or self.assessment.verdict == "replace_capacitor" else "not_needed"
 
     @property
     def _run_proof(self) -> StationState:

@@ -9,8 +9,9 @@ from pydantic import ValidationError
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.errors import BadInput, bad, faults_of, known_only, under
+from ..core.match.answer import Match
 from ..core.match.catalogue import REQUIRED, CatalogueMotor
-from ..core.match.rank import Match, match
+from ..core.match.rank import match
 from ..core.match.schools import SCHOOLS
 from ..formats.call_file import load_call, parse_json
 from ..formats.catalogue_csv import read_catalogue

@@ -11,8 +11,8 @@ from ..core.call import Call
 from ..core.capacitors.substitute import CapacitorAnswer
 from ..core.diagnosis.assess import Assessment
 from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
+from ..core.match.answer import Match
 from ..core.match.catalogue import CatalogueMotor
-from ..core.match.rank import Match
 
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,

@@ -98,6 +98,7 @@ class Call(Table):
     power_at: Mapped[datetime | None]
     school: Mapped[str] = mapped_column(String(20), default="amps", server_default=text("'amps'"))
     chosen: Mapped[dict[str, Any] | None]
+    plan: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default=text("'{}'"))
     outcome: Mapped[dict[str, Any] | None]
     motor: Mapped[Motor] = relationship()
     technician: Mapped[Technician | None] = relationship()
@@ -168,7 +169,11 @@ class CatalogueMotor(Table):
     """A motor of the catalogue; columns for cutting it by the core's bounds, `plate` for judging."""
 
     __tablename__ = "catalogue_motor"
-    __table_args__ = (Index("ix_catalogue_cut", "phase", "hz", "rpm"),)
+    __table_args__ = (
+        Index(
+            "ix_catalogue_cut", "phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp"
+        ),
+    )
     part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
     kind: Mapped[str] = mapped_column(String(20))
     phase: Mapped[int]
@@ -176,4 +181,39 @@ class CatalogueMotor(Table):
     rpm: Mapped[float]
     rpm_low: Mapped[float]
     rpm_high: Mapped[float]
+    volts_low: Mapped[float | None]
+    volts_high: Mapped[float | None]
+    amps_a: Mapped[float | None]
+    hp: Mapped[float | None]
+    role: Mapped[str | None] = mapped_column(String(20))
+    words: Mapped[str] = mapped_column(String(800), default="", server_default=text("''"))
     plate: Mapped[dict[str, Any]]
+
+
+class VanPart(Table):
+    """A part on the van: a motor, a capacitor with its sections, or something else."""
+
+    __tablename__ = "van_part"
+    __table_args__ = (
+        CheckConstraint("kind in ('motor', 'capacitor', 'part')", name="van_kind_is_known"),
+        CheckConstraint("quantity >= 0", name="quantity_counts"),
+    )
+    part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    sections_uf: Mapped[str | None] = mapped_column(String(200))
+    volts_v: Mapped[float | None]
+    shape: Mapped[str | None] = mapped_column(String(20))
+    height_in: Mapped[float | None]
+    quantity: Mapped[int]
+
+
+class ImportDraft(Table):
+    """A file that was sent and is looked at before anything of it is written; `report` counts what it would do."""
+
+    __tablename__ = "import_draft"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    what: Mapped[str] = mapped_column(String(20))
+    name: Mapped[str] = mapped_column(String(200))
+    content: Mapped[bytes] = mapped_column(LargeBinary)
+    made_at: Mapped[datetime]
+    report: Mapped[dict[str, Any] | None]

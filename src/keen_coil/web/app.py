@@ -22,11 +22,14 @@ from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from ..settings import Settings
 from ..store.database import Database
 from .guard import BodyLimit, SecurityHeaders
+from .imports import Jobs
 from .page import HERE, environment, render
 from .routes import (
     api,
     arrive,
     board,
+    body,
+    capacitor,
     finding,
     hand_over,
     lab,
@@ -52,6 +55,8 @@ _PAGES = (
     path,
     finding,
     match,
+    body,
+    capacitor,
     run_proof,
     hand_over,
     shelf,
@@ -71,6 +76,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.db = Database(settings.db)
     app.state.templates = environment()
+    app.state.jobs = Jobs()
     app.state.version_tag = static_tag(HERE / "static")
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")

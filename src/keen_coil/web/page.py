@@ -142,10 +142,10 @@ def csrf_token(request: Request, session: str) -> str:
     return str(signer.dumps(session))
 
 
-async def upload(request: Request, name: str = "file") -> tuple[str, bytes]:
+async def upload(request: Request, name: str = "file", largest: int | None = None) -> tuple[str, bytes]:
     """Name and bytes of an uploaded file. Raises `BadInput` on the field when none came or it is too large."""
     found = request.state.form.get(name)
-    largest: int = request.app.state.settings.largest_upload
+    largest = largest or request.app.state.settings.largest_upload
     if not isinstance(found, UploadFile) or not found.filename:
         raise BadInput([Fault(name, "no file", "a file")])
     if (found.size or 0) > largest:
@@ -181,8 +181,14 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
 
 def station_page(request: Request, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:
     """A station of a call."""
-    template = f"call/{station.replace('-', '_')}.html"
-    return render(request, template, status, sheet=sheet, station=station, stations=STATIONS, **context)
+    return call_page(request, station.replace("-", "_"), station, sheet, status, **context)
+
+
+def call_page(
+    request: Request, page: str, station: str, sheet: Sheet, status: int = 200, **context: Any
+) -> Response:  # fmt: skip
+    """A page of a call that belongs to a station."""
+    return render(request, f"call/{page}.html", status, sheet=sheet, station=station, stations=STATIONS, **context)
 
 
 def go(path: str, fragment: str = "", **query: object) -> Response:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from pydantic_core import PydanticCustomError
 
 from ..errors import BadInput, Fault, bad, shown
 from ..plates import Plate
-from ..units import Count, Number, Text, Volts
+from ..units import Count, Inches, Number, Text, Volts
 
 MOST_SECTIONS = 12
 _EXPECTED = "µF of the sections, such as 7.5, 40+5 (compressor and fan) or 2.5|5|10 (to strap)"
@@ -42,6 +43,8 @@ class CapacitorPart(Plate):
     part_no: Text
     sections_uf: Text
     volts_v: Volts
+    shape: Literal["round", "oval", "box"] | None = None
+    height_in: Inches | None = None
     quantity: Count = 1
 
 

@@ -41,6 +41,10 @@ class Answer(BaseModel):
     permanent: bool
     says: str
 
+    def band_uf(self, tolerance_pct: float) -> tuple[float, float]:
+        """µF at either end when every part is off by its tolerance in per cent the same way."""
+        return self.uf * (1 - tolerance_pct / 100), self.uf * (1 + tolerance_pct / 100)
+
 
 class CapacitorAnswer(BaseModel):
     """Every answer of the van, best first: fewest parts, then closest, then what it leaves; `more` over 200."""

@@ -15,7 +15,8 @@ from ..readings import Reading
 from ..uncertainty import span, spans
 from ..units import WATTS_PER_HP, Span
 from .fit import Fit, Ohms, fit_plate
-from .load import blade_share
+from .load import Load, blade_share, own_losses_nm
+from .operating_point import Feed, flow
 from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
 from .rated import NoModel, Rated, rated
 
@@ -66,14 +67,42 @@ def _nominal(volts: float) -> Span:
 def blade_on(call: Call, plate: Rated) -> float | None:
     """Torque that the unit's fan asks of another motor, as a share of that motor's own rated torque.
 
-    The fan takes the power that the unit plate names at the speed it names, the old motor's where it is silent;
-    T = k w^2. None when neither is known.
+    The fan takes the power that the unit plate names at the speed it names, the old motor's where it is silent, what
+    was measured where the old motor does not belong; T = k w^2. None when none of them is known.
     """
     unit, old = call.unit, call.motor
     hp, rpm = unit.fan_hp or old.hp, unit.fan_rpm or old.rpm
-    if not hp or not rpm:
+    asks = blade_asks(call)
+    if asks is None:
+        if not hp or not rpm:
+            return None
+        asks = hp * WATTS_PER_HP, rpm
+    return (asks[0] / plate.shaft_w) * blade_share(plate.rpm, asks[1])
+
+
+def blade_asks(call: Call) -> tuple[float, float] | None:
+    """Shaft power in W and rpm of the fan that is there, measured with a motor that does not belong.
+
+    What came off turned the fan at the speed that was read: its model says how much power that took (an estimate).
+    None while the motor belongs, the unit plate names power and speed, the speed was not read, or the model is silent.
+    """
+    unit, read = call.unit, [reading for _, reading in call.standing("run_rpm") if not reading.wrong_power]
+    if call.motor.belongs is not False or (unit.fan_hp and unit.fan_rpm) or not read:
         return None
-    return (hp * WATTS_PER_HP / plate.shaft_w) * blade_share(plate.rpm, rpm)
+    try:
+        plate = rated(call.motor, call.supply_now(), unit.hz)
+        fit, _ = _fit(plate, winding_ohms(call))
+    except NoModel:
+        return None
+    speed = float(read[-1].numbers[0]) * math.pi / 30
+    volts, capacitor = _volts(call, plate, proof=False)[0], _capacitor(call, plate, proof=False)[0]
+    if not 0 < speed < fit.windings.synchronous_rad_s or math.isinf(capacitor.low):
+        return None
+    load = Load(fit.rated.shaft_w, fit.rated_rad_s)
+    slip = 1 - speed / fit.windings.synchronous_rad_s
+    core, friction = own_losses_nm(fit.windings, load, speed)
+    torque = float(flow(fit.windings, Feed(volts.mid, capacitor.mid), slip).torque_nm - core - friction)
+    return (torque * speed, float(read[-1].numbers[0])) if torque > 0 else None
 
 
 def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:

@@ -1,17 +1,16 @@
-"""Rows of the body: shaft, mounting, size, position, enclosure, ambient, protection, listing, delivery."""
+"""Rows of the body: shaft, key, set screw, mounting, studs, size, side gaps of a wheel."""
 
 from __future__ import annotations
 
 from ..call import Call
 from ..plates import Motor
 from .catalogue import CatalogueMotor
+from .geometry import PLANE_TOLERANCE_IN, Found, Section, face_to_shaft_end
 from .reference import Reference
-from .row import Judged, Work, fits, needs, refused, unknown
+from .row import Judged, fits, needs, refused, unknown
 
 BORE_TOLERANCE_IN = 0.005
-PLANE_TOLERANCE_IN = 0.125
 BAND_TOLERANCE_IN = 0.125
-AMBIENT_OVER_C = 10
 REMOUNT = {
     ("stud", "belly_band"): "band", ("stud", "lug"): "bracket", ("belly_band", "stud"): "bracket",
     ("lug", "belly_band"): "band", ("belly_band", "lug"): "bracket", ("lug", "stud"): "bracket",
@@ -37,56 +36,97 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judge
     return refused("shaft diameter", *texts, "The hub does not fit, and no adapter is listed.")
 
 
-def face_to_shaft_end(motor: Motor) -> float | None:
-    """Inches from the mounting face to the body's shaft end, along the shaft; None when not known.
-
-    Far end studs: the body's length. Shaft end studs and face mounting: 0. Otherwise half the body.
-    """
-    if motor.face_to_shaft_end_in is not None:
-        return motor.face_to_shaft_end_in
-    if motor.mount == "face" or (motor.mount == "stud" and motor.studs in ("shaft_end", "both")):
-        return 0.0
-    if motor.body_length_in is None or motor.mount is None:
+def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+    """A motor that turns two wheels needs both shaft ends; None where the old one has a single end."""
+    old = ref.motor.shaft.ends if ref.motor.shaft else None
+    mine = new.shaft.ends if new.shaft else None
+    if old != 2:
         return None
-    return motor.body_length_in if motor.mount == "stud" else motor.body_length_in / 2
+    if mine is None:
+        return unknown("shaft ends", old, mine, "Look whether the shaft comes out at both ends")
+    if mine < old:
+        return refused("shaft ends", old, mine, "Both ends of the old shaft turn something.")
+    return fits("shaft ends", old, mine, "Both ends.")
 
 
-def shaft_needed(call: Call, new: CatalogueMotor) -> float | None:
-    """Inches of shaft out of the new body so that the hub sits whole with the blade plane kept; None if unknown."""
-    plane, hub, face = call.load.blade_plane_in, call.load.hub_length_in, face_to_shaft_end(new)
-    if plane is None or face is None:
+def key_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+    """A keyed hub wants a keyed shaft; None where the old shaft has no key."""
+    if not (ref.motor.shaft and ref.motor.shaft.keyed):
         return None
-    return plane + (hub or 0.0) / 2 - PLANE_TOLERANCE_IN - face
+    mine = new.shaft.keyed if new.shaft else None
+    if mine is None:
+        return unknown("key", "keyed", None, "Look whether the shaft has a keyway")
+    if mine:
+        return fits("key", "keyed", "keyed", "Keyed as the old one.")
+    do = "Fit a hub with a set screw, or have a keyway cut"
+    return needs("key", "keyed", "no keyway", "The hub is keyed.", do, 15, "hub")
 
 
-def shaft_length_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
     """A shaft that is too short is refused, a longer one is cut after the check."""
     old = ref.motor.shaft.length_in if ref.motor.shaft else None
     length = new.shaft.length_in if new.shaft else None
     texts = _inches(old), _inches(length)
-    needed = shaft_needed(call, new)
     if length is None:
         return unknown("shaft length", *texts, "Measure the new shaft")
-    if needed is not None and length < needed:
-        return refused(
-            "shaft length", *texts, f"The blade plane asks for {needed:.2f} in; a short shaft cannot be stretched."
-        )
-    if needed is None and (old is None or length < old - PLANE_TOLERANCE_IN):
-        return unknown(
-            "shaft length", *texts, "Measure where the hub sits: this shaft is shorter than the old, or not known"
-        )
-    reach = face_to_shaft_end(new)
-    most = None if call.space.to_coil_in is None or reach is None else call.space.to_coil_in - reach
-    longer = length - max(old or 0.0, needed or 0.0)
-    if (most is not None and length > most) or longer > 2 * PLANE_TOLERANCE_IN:
-        return needs(
-            "shaft length",
-            *texts,
-            f"{max(longer, 0):.2f} in longer: cut only after the check.",
-            "Cut and dress the shaft",
-            15,
-        )
+    short = laid.of("hub_off_shaft") or laid.of("screw_off_shaft") or _moved(laid, out=False)
+    if short and short.mark == "refused":
+        needed = laid.needed_in
+        asked = "" if needed is None else f" It takes {needed:.2f} in; a short shaft cannot be stretched."
+        return refused("shaft length", *texts, short.says + asked)
+    meets = laid.of("tip_meets")
+    if meets and meets.mark == "refused":
+        return refused("shaft length", *texts, meets.says + " Cutting it off would take the hub's place.")
+    if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN):
+        do = "Measure where the hub sits: this shaft is shorter than the old, or not known"
+        return unknown("shaft length", *texts, do)
+    long = laid.of("shaft_long")
+    if long:
+        return needs("shaft length", *texts, long.says, "Cut and dress the shaft", 15)
     return fits("shaft length", *texts, "The hub reaches its place.")
+
+
+def _moved(laid: Section, out: bool) -> Found | None:
+    """The plane cannot be kept: pushed out by the body, or short of it on the shaft."""
+    found = laid.of("plane_moved")
+    return found if found and found.over_in is not None and (found.over_in > 0) == out else None
+
+
+def set_screw_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged | None:
+    """Whether the set screw meets a flat; None where all is well or the screw's place is not known."""
+    found = laid.of("no_flat", "screw_off_flat", "flat_unknown")
+    if found is None:
+        return None
+    texts = _flats(ref.motor), _flats(new)
+    if found.what == "flat_unknown":
+        return unknown("set screw", *texts, found.says.rstrip("."))
+    return needs("set screw", *texts, found.says, "File a flat for the set screw", 6)
+
+
+def _flats(motor: Motor) -> str | None:
+    flats = motor.shaft.flats if motor.shaft else None
+    return None if flats is None else {0: "no flat", 1: "one flat"}.get(flats, f"{flats} flats")
+
+
+def studs_row(new: CatalogueMotor, laid: Section) -> Judged | None:
+    """Stud ends in the way of blade or guard; None where they are clear or not known."""
+    found = laid.of("studs_meet")
+    if found is None:
+        return None
+    return needs("stud ends", None, _inches(new.stud_length_in), found.says, "Cut the stud ends, nuts on first", 6)
+
+
+def wheel_row(laid: Section) -> Judged | None:
+    """Side gaps of a blower wheel; None where housing or wheel are not measured."""
+    if laid.gaps_in is None:
+        return None
+    far, near = (f"{gap:.2f} in" for gap in laid.gaps_in)
+    found = laid.of("wheel_rubs", "gaps_uneven")
+    if found is None:
+        return fits("side gaps", "equal", f"{far} and {near}", "The wheel sits in the middle.")
+    if found.mark == "refused":
+        return refused("side gaps", "equal", f"{far} and {near}", found.says)
+    return needs("side gaps", "equal", f"{far} and {near}", found.says, "Move the wheel to the middle", 5)
 
 
 def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
@@ -136,101 +176,30 @@ def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, st
     )
 
 
-def body_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
-    """The body must stay clear of coil and guard with the mounting where it is."""
-    old, mine = ref.motor, new
-    texts = _size_text(old), _size_text(mine)
-    room, face, length = call.space.to_guard_in, face_to_shaft_end(new), new.body_length_in
-    if length is None:
+def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
+    """The body must stay clear of coil, guard, hub and inlet with the mounting where it is."""
+    old = ref.motor
+    texts = _size_text(old), _size_text(new)
+    inlet = laid.of("inlet_narrow")
+    if new.body_length_in is None and inlet is None:
         return unknown("body", *texts, "Measure the body")
-    beyond = None if face is None else length - face
-    if room is not None and beyond is not None and beyond > room:
-        return refused("body", *texts, f"It stands {beyond - room:.2f} in too far towards the guard.")
-    if call.space.to_coil_in is not None and face is not None and face > call.space.to_coil_in:
-        return refused("body", *texts, "The body meets the coil.")
+    found = inlet or laid.of("body_meets_behind", "body_meets_ahead", "hub_in_body") or _moved(laid, out=True)
+    if found:
+        return refused("body", *texts, found.says)
+    meets = laid.of("blade_meets")
+    if meets:
+        certain = meets.mark == "refused"
+        return refused("body", *texts, meets.says) if certain else unknown("body", *texts, meets.says.rstrip("."))
+    face = None if laid.laid is None else laid.laid.shaft_end
     if old.body_length_in is not None and face_to_shaft_end(old) != face:
-        return needs(
-            "body", *texts, "The shaft end moves: set the blade plane anew.", "Move the hub to the old blade plane", 5
-        )
-    return fits("body", *texts, "Clear on both ends." if room is not None else "Same place of the shaft end.")
-
-
-def position_row(new: CatalogueMotor, call: Call) -> Judged:
-    """The position it is mounted in must be allowed; drains are opened by position."""
-    place = call.unit.mounted
-    allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
-    name = place.replace("_", " ") if place else None
-    if place is None:
-        return unknown("position", name, allowed, "Note how the motor is mounted")
-    if new.duty and place not in new.duty:
-        return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
-    if call.motor.role == "condenser_fan" and new.duty != [place]:
-        return needs(
-            "position", name, allowed, "Open the lowest drains, plug the upper ones.", "Set the drain plugs", 2
-        )
-    return fits("position", name, allowed, "Allowed.")
-
-
-def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
-    """No open motor in the rain, no air-over motor out of the airstream."""
-    names = ref.motor.enclosure, new.enclosure
-    old, mine = (name.replace("_", "-") if name else None for name in names)
-    outdoors = call.motor.role == "condenser_fan"
-    in_airstream = call.motor.role in ("condenser_fan", "indoor_blower")
-    if new.enclosure is None:
-        return unknown("enclosure", old, mine, "Find out the enclosure")
-    if outdoors and new.enclosure == "open":
-        return refused("enclosure", old, mine, "An open motor in the rain.")
-    if new.enclosure == "air_over" and call.motor.role is not None and not in_airstream:
-        return refused("enclosure", old, mine, "An air-over motor out of the airstream.")
-    return fits("enclosure", old, mine, "Suits the place.")
-
-
-def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
-    """Ambient limit not below the old plate's, else not below the air here plus 10 C."""
-    old = ref.motor.ambient_limit_c
-    asked = old if old is not None else None if call.unit.ambient_c is None else call.unit.ambient_c + AMBIENT_OVER_C
-    texts = _celsius(old), _celsius(new.ambient_limit_c)
-    if asked is None or new.ambient_limit_c is None:
-        return unknown("ambient limit", *texts, "Compare the ambient limits")
-    if new.ambient_limit_c < asked:
-        return refused("ambient limit", *texts, f"Below the {asked:g} C asked for here.")
-    return fits("ambient limit", *texts, "High enough.")
-
-
-def protection_row(ref: Reference, new: CatalogueMotor) -> Judged:
-    """No motor without thermal protection where the old one had it."""
-    old, mine = ref.motor.protection, new.protection
-    if mine is None:
-        return unknown("protection", old, mine, "Find out the thermal protection")
-    if mine == "none" and old not in (None, "none"):
-        return refused("protection", old, mine, "The old motor had thermal protection.")
-    return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
-
-
-def listing_row(new: CatalogueMotor, call: Call) -> Judged | None:
-    """In a unit with mildly flammable refrigerant only parts listed for it; None elsewhere."""
-    if not call.unit.refrigerant_mildly_flammable:
-        return None
-    if new.mildly_flammable_listed:
-        return fits("listing", "mildly flammable", "listed", "Listed for this refrigerant.", "local code")
-    return refused("listing", "mildly flammable", "not listed", "This unit takes only listed parts.", "local code")
-
-
-def delivery(new: CatalogueMotor, stock: int | None) -> Work | None:
-    """Waiting for a part that is not on the van; hands-on time is none."""
-    if stock:
-        return None
-    days = f"{new.lead_days:g} days" if new.lead_days is not None else "time not known"
-    return Work(do=f"Wait for delivery: {days}", part=new.part_no, minutes=0)
+        why = "The shaft end moves: set the blade plane anew."
+        return needs("body", *texts, why, "Move the hub to the old blade plane", 5)
+    clear = laid.rooms.behind is not None
+    return fits("body", *texts, "Clear on both ends." if clear else "Same place of the shaft end.")
 
 
 def _inches(value: float | None) -> str | None:
     return None if value is None else f"{value:g} in"
-
-
-def _celsius(value: float | None) -> str | None:
-    return None if value is None else f"{value:g} C"
 
 
 def _mount_text(motor: Motor) -> str | None:

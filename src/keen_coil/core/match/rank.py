@@ -3,146 +3,187 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-
-from pydantic import BaseModel
+from functools import cached_property
 
 from ..call import Call
-from . import body, electrical
+from . import body, electrical, place, power, speed_class, turning
+from .answer import Candidate, Match, Needs, Refusal, Row, WorkItem
 from .catalogue import CatalogueMotor
-from .expected_run import ExpectedRun, expected_run
-from .reference import SPEED_CLASS_PCT, Reference, reference_for
-from .row import Judged, Mark, Row, Work
+from .expected_run import expected_run
+from .geometry import section
+from .reference import Reference, reference_for
+from .row import Judged, Mark, Work
 from .schools import School
 
 MOST_REFUSED = 200
 MOST_EXPECTED = 20
 
 
-class Refusal(BaseModel):
-    """A field that rules a candidate out, and why."""
-
-    field: str
-    because: str
-
-
-class Needs(BaseModel):
-    """The run capacitor a motor asks for."""
-
-    uf: float
-    volts_v: float | None
-
-
-class Candidate(BaseModel):
-    """A motor held against the reference. `minutes` is hands-on time of its work."""
-
-    part_no: str
-    result: Mark
-    rows: list[Row]
-    refusals: list[Refusal]
-    work: list[Work]
-    needs_capacitor: Needs | None
-    expected: ExpectedRun | None = None
-    minutes: float
-    on_van: int
-    maker: str | None = None
-    price: float | None = None
-    lead_days: float | None = None
-
-
-class Match(BaseModel):
-    """The answer of a match. Over 200 refusals are counted by their first field instead of listed."""
-
-    school: School
-    reference: str
-    because: str
-    candidates: list[Candidate]
-    refused_by: dict[str, int] = {}
-
-
 @dataclass(frozen=True)
-class Bounds:
-    """Numeric bounds within which a candidate can pass, for a store to cut a large catalogue by."""
+class Held:
+    """A motor held against the reference: its rows, the stock on the van. Cheap; `candidate` writes it out."""
 
-    phase: int | None
-    hz: int | None
-    rpm: tuple[float, float] | None
-    supply_v: float | None
+    motor: CatalogueMotor
+    rows: list[Judged]
+    on_van: int
+
+    @cached_property
+    def refusals(self) -> list[Judged]:
+        """The rows that rule it out."""
+        return [row for row in self.rows if row.mark == "refused"]
+
+    @cached_property
+    def work(self) -> list[Work]:
+        """What there is to do, without the wait for delivery."""
+        return [work for row in self.rows for work in row.work]
+
+    @property
+    def minutes(self) -> float:
+        """Hands-on minutes of the work."""
+        return sum(item.minutes for item in self.work)
+
+    @property
+    def result(self) -> Mark:
+        """Fits as it is, with work, or refused."""
+        return "refused" if self.refusals else "work" if self.work else "fits"
+
+    @property
+    def may_override(self) -> bool:
+        """Refused by estimates alone: the shop may take it all the same, with a written reason."""
+        return bool(self.refusals) and all(row.estimate for row in self.refusals)
+
+    @cached_property
+    def order(self) -> tuple[object, ...]:
+        """What it is ranked by: result, minutes or refused fields, then van, wait, price, part number."""
+        new, rank = self.motor, {"fits": 0, "work": 1, "refused": 2}[self.result]
+        wait = 0.0 if self.on_van else float(new.lead_days) if new.lead_days is not None else 1e6
+        price = float(new.price) if new.price is not None else 1e9
+        effort = len(self.refusals) if self.refusals else self.minutes
+        return (rank, effort, not self.on_van, wait, price, str(new.part_no))
 
 
-def bounds(call: Call, school: School) -> Bounds:
-    """The bounds of a call under a school; None where a plate is silent. Rows outside are refused for certain."""
-    ref = reference_for(call)
-    near = SPEED_CLASS_PCT / 100
-    rpm = None if ref.rpm is None else (ref.rpm * (1 - near), ref.rpm * (1 + near))
-    return Bounds(ref.phase, ref.hz, rpm, ref.supply_v)
-
-
-def judge(call: Call, new: CatalogueMotor, school: School, ref: Reference, stock: int | None) -> Candidate:
+def judge(call: Call, new: CatalogueMotor, school: School, ref: Reference, stock: int | None) -> Held:
     """Judge one candidate; `stock` is how many are on the van, None to trust the catalogue's own count."""
     on_van = int(new.on_van or 0) if stock is None else stock
-    judged = _rows(call, new, school, ref)
-    rows = [item.row for item in judged]
-    refusals = [Refusal(field=row.field, because=row.because) for row in rows if row.mark == "refused"]
-    work = [work for item in judged for work in item.work]
-    wait = body.delivery(new, on_van)
-    result: Mark = "refused" if refusals else "work" if work else "fits"
+    return Held(new, list(_rows(call, new, school, ref)), on_van)
+
+
+def first_refusal(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Judged | None:
+    """The first row that refuses a candidate, None when it can serve; the rows after it are not looked at."""
+    return next((row for row in _rows(call, new, school, ref) if row.mark == "refused"), None)
+
+
+def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[Judged]:
+    """The rows in the order in which they are read, each judged when it is asked for."""
+    return (row for row in _judging(call, new, school, ref) if row is not None)
+
+
+def _judging(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[Judged | None]:
+    yield electrical.kind_row(ref, new)
+    yield electrical.volts_row(ref, new)
+    yield electrical.phase_row(ref, new)
+    yield electrical.hertz_row(ref, new)
+    yield speed_class.speed_row(ref, new)
+    yield power.amps_row(ref, new, school)
+    yield power.part_row(ref, new) if school == "like" else power.hp_row(ref, new, school)
+    yield power.torque_row(ref, new)
+    yield power.blade_row(ref, new)
+    yield speed_class.command_row(ref, new)
+    yield turning.rotation_row(ref, new)
+    yield body.shaft_diameter_row(ref, new, call)
+    laid = section(call, ref.motor, new)
+    yield body.shaft_length_row(ref, new, laid)
+    yield body.set_screw_row(ref, new, laid)
+    yield body.shaft_ends_row(ref, new)
+    yield body.key_row(ref, new)
+    yield body.mount_row(ref, new)
+    yield body.studs_row(new, laid)
+    yield body.body_row(ref, new, laid)
+    yield body.wheel_row(laid)
+    yield place.position_row(new, call)
+    yield place.enclosure_row(ref, new, call)
+    yield place.ambient_row(ref, new, call)
+    yield place.protection_row(ref, new)
+    yield turning.speeds_row(ref, new, call)
+    yield turning.capacitor_row(ref, new)
+    yield place.listing_row(new, call)
+
+
+def candidate(held: Held) -> Candidate:
+    """A held motor written out, the wait for delivery listed with its work."""
+    new, wait = held.motor, place.delivery(held.motor, held.on_van)
+    work = [*held.work, wait] if wait else held.work
     needs = None if new.capacitor_uf is None else Needs(uf=new.capacitor_uf, volts_v=new.capacitor_v)
     return Candidate(
-        part_no=new.part_no or "", result=result, rows=rows, refusals=refusals, work=[*work, wait] if wait else work,
-        needs_capacitor=needs, minutes=sum(item.minutes for item in work), on_van=on_van, maker=new.maker,
-        price=new.price, lead_days=new.lead_days,
+        part_no=str(new.part_no), result=held.result,
+        rows=[
+            Row(
+                field=row.field, old=row.old, new=row.new, mark=row.mark, because=row.because, source=row.source,
+                estimate=row.estimate,
+            )
+            for row in held.rows
+        ],
+        refusals=[Refusal(field=row.field, because=row.because) for row in held.refusals],
+        work=[WorkItem(do=item.do, part=item.part, minutes=item.minutes) for item in work], needs_capacitor=needs,
+        minutes=held.minutes, on_van=held.on_van, maker=new.maker, price=new.price, lead_days=new.lead_days,
+        may_override=held.may_override,
     )  # fmt: skip
 
 
-def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> list[Judged]:
-    power = [electrical.part_row(ref, new)] if school == "like" else [
-        electrical.amps_row(ref, new, school), electrical.hp_row(ref, new, school),
-    ]  # fmt: skip
-    listing = body.listing_row(new, call)
-    return [
-        electrical.kind_row(ref, new), electrical.volts_row(ref, new), electrical.phase_row(ref, new),
-        electrical.hertz_row(ref, new), electrical.speed_row(ref, new), *power, electrical.rotation_row(ref, new),
-        body.shaft_diameter_row(ref, new, call), body.shaft_length_row(ref, new, call), body.mount_row(ref, new),
-        body.body_row(ref, new, call), body.position_row(new, call), body.enclosure_row(ref, new, call),
-        body.ambient_row(ref, new, call), body.protection_row(ref, new), electrical.speeds_row(ref, new, call),
-        electrical.capacitor_row(ref, new, call), *([listing] if listing else []),
-    ]  # fmt: skip
+@dataclass(frozen=True)
+class Ranked:
+    """A catalogue held against a call's reference: those that can serve, those refused in full or only counted."""
+
+    ref: Reference
+    serving: list[Held]
+    refused: list[Held]
+    refused_by: dict[str, int]
+
+
+def ranked(
+    call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None
+) -> Ranked:
+    """A catalogue held against a call's reference and ranked.
+
+    Order: fits, then work by minutes, then refused by how many fields; at a tie what is on the van, then the
+    sooner, the cheaper, the part number: never the catalogue's own order. `van` maps part numbers to stock; without
+    it the catalogue's own `on_van` counts. Of two motors of one part number the last counts. Over 200 refused ones are
+    counted by their first refusal instead.
+    """
+    ref = reference_for(call)
+    motors = {str(new.part_no): new for new in catalogue}
+    refusals = {part: first_refusal(call, new, school, ref) for part, new in motors.items()}
+
+    def held(part: str) -> Held:
+        return judge(call, motors[part], school, ref, None if van is None else van.get(part, 0))
+
+    serving = sorted((held(part) for part, row in refusals.items() if row is None), key=_order)
+    out = {part: row for part, row in refusals.items() if row is not None}
+    if len(out) > MOST_REFUSED:
+        return Ranked(ref, serving, [], dict(Counter(row.field for row in out.values())))
+    return Ranked(ref, serving, sorted((held(part) for part in out), key=_order), {})
+
+
+def _order(held: Held) -> tuple[object, ...]:
+    return held.order
 
 
 def match(
     call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None,
     expect: int = MOST_EXPECTED,
 ) -> Match:  # fmt: skip
-    """Judge and rank a catalogue for a call.
+    """Judge and rank a catalogue for a call, written out.
 
-    Order: fits, then work by minutes, then refused by how many fields; at a tie what is on the van, then the
-    sooner, the cheaper, the part number. Waiting for a part is listed with the work and leaves the result alone.
-    `van` maps part numbers to stock; without it the catalogue's own `on_van` counts. The first `expect` of those that
-    can serve carry what the motor model expects of them here.
+    Waiting for a part is listed with the work and leaves the result alone. The first `expect` of those that can serve
+    carry what the motor model expects of them here.
     """
-    ref = reference_for(call)
-    motors = {new.part_no: new for new in catalogue}
-    found = [
-        judge(call, new, school, ref, None if van is None else van.get(new.part_no or "", 0)) for new in motors.values()
-    ]
-    found.sort(key=_order)
-    listed = [item for item in found if item.result != "refused"]
-    for item in listed[:expect]:
-        item.expected = expected_run(call, motors[item.part_no])
-    refused = [item for item in found if item.result == "refused"]
-    counted = Counter(item.refusals[0].field for item in refused) if len(refused) > MOST_REFUSED else {}
+    found = ranked(call, catalogue, school, van)
+    listed = [candidate(item) for item in (*found.serving, *found.refused)]
+    for item, held in zip(listed[:expect], found.serving, strict=False):
+        item.expected = expected_run(call, held.motor)
     return Match(
-        school=school, reference=ref.whose, because=ref.because,
-        candidates=listed if counted else listed + refused, refused_by=dict(counted),
+        school=school, reference=found.ref.whose, because=found.ref.because, candidates=listed,
+        refused_by=found.refused_by,
     )  # fmt: skip
-
-
-def _order(item: Candidate) -> tuple[object, ...]:
-    rank = {"fits": 0, "work": 1, "refused": 2}[item.result]
-    wait = 0.0 if item.on_van else item.lead_days if item.lead_days is not None else 1e6
-    price = item.price if item.price is not None else 1e9
-    if item.result == "refused":
-        return (rank, len(item.refusals), not item.on_van, wait, price, item.part_no)
-    return (rank, item.minutes, not item.on_van, wait, price, item.part_no)

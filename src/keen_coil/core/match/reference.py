@@ -6,18 +6,23 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..call import Call
+from ..machine.conditions import blade_asks
 from ..plates import Motor
 from ..speed import poles_of
 from ..voltage import Range, plate_amps, range_for
 
 SPEED_CLASS_PCT = 5.0
+Whose = Literal["old_motor", "unit_plate", "blade"]
 
 
 @dataclass(frozen=True)
 class Reference:
-    """The motor that belongs here, as far as plates tell, and the supply it has to live on."""
+    """The motor that belongs here, as far as plates tell, and the supply it has to live on.
 
-    whose: Literal["old_motor", "unit_plate", "blade"]
+    `blade`: what the fan was measured to take, W at rpm, where no plate decides.
+    """
+
+    whose: Whose
     motor: Motor
     supply_v: float | None
     amps_a: float | None
@@ -27,6 +32,7 @@ class Reference:
     hz: int | None
     phase: int | None
     because: str
+    blade: tuple[float, float] | None = None
 
     @property
     def connection(self) -> Range | None:
@@ -35,20 +41,35 @@ class Reference:
 
 
 def reference_for(call: Call) -> Reference:
-    """The reference of a call. When the unit plate names other amps, horsepower or speed, it is the reference."""
-    motor, unit = call.motor, call.unit
-    supply = call.supply_now()
+    """The reference of a call.
+
+    The old plate; the unit plate where it names other amps, horsepower or speed or the old motor does not belong; the
+    blade where neither plate decides.
+    """
+    motor, unit, supply = call.motor, call.unit, call.supply_now()
     hz, phase = motor.hz or unit.hz, motor.phase or unit.phase
-    amps = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, supply)
-    wrong = _disagreement(call, amps)
-    whose: Literal["old_motor", "unit_plate", "blade"] = "unit_plate" if wrong else "old_motor"
-    if wrong:
-        amps, hp, rpm = unit.fan_amps_a or amps, unit.fan_hp or motor.hp, unit.fan_rpm or motor.rpm
-    else:
-        amps, hp, rpm = amps or unit.fan_amps_a, motor.hp or unit.fan_hp, motor.rpm or unit.fan_rpm
-    same_speed = rpm == motor.rpm
-    poles = (motor.poles if same_speed else None) or poles_of(rpm, hz)
-    return Reference(whose, motor, supply, amps, hp, rpm, poles, hz, phase, wrong or "The plate of what came off.")
+    own = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, supply), motor.hp, motor.rpm
+    named = unit.fan_amps_a, unit.fan_hp, unit.fan_rpm
+    wrong = _disagreement(call, own[0])
+    whose: Whose = "unit_plate" if wrong else "old_motor"
+    because = wrong or "The plate of what came off."
+    if motor.belongs is False:
+        whose, own = "unit_plate", (None, None, None)
+        because = "What came off does not belong here. The unit plate is the reference."
+    first, second = (named, own) if whose == "unit_plate" else (own, named)
+    amps, hp, rpm = (a if a is not None else b for a, b in zip(first, second, strict=True))
+    if amps is None and hp is None and rpm is None:
+        whose, because = "blade", _by_blade(motor.belongs is False)
+    poles = (motor.poles if rpm is not None and rpm == own[2] else None) or poles_of(rpm, hz)
+    blade = blade_asks(call) if whose == "blade" else None
+    return Reference(whose, motor, supply, amps, hp, rpm, poles, hz, phase, because, blade)
+
+
+def _by_blade(foreign: bool) -> str:
+    why = "No plate names power or speed"
+    if foreign:
+        why = "What came off does not belong here and the unit plate is silent"
+    return f"{why}: the blade and the motor model decide, an estimate. Prove air and amps on the first run."
 
 
 def _disagreement(call: Call, amps: float | None) -> str | None:

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
-from pydantic import BaseModel
+from typing import Literal, NamedTuple
 
 Mark = Literal["fits", "work", "refused"]
 
 
-class Work(BaseModel):
+class Work(NamedTuple):
     """Something to do for this choice, the part it takes, minutes of hands-on time."""
 
     do: str
     part: str | None = None
-    minutes: float
+    minutes: float = 0
 
 
-class Row(BaseModel):
-    """One field of the old and the new plate."""
+class Judged(NamedTuple):
+    """One field of the old and the new plate with the work it brings.
+
+    `estimate`: judged by an estimate, so that the shop may override a refusal with a written reason.
+    """
 
     field: str
     old: str
@@ -26,23 +27,20 @@ class Row(BaseModel):
     mark: Mark
     because: str
     source: str
-
-
-class Judged(BaseModel):
-    """A row with the work it brings."""
-
-    row: Row
-    work: list[Work] = []
+    work: tuple[Work, ...] = ()
+    estimate: bool = False
 
 
 def fits(field: str, old: object, new: object, because: str, source: str = "trade practice") -> Judged:
     """A row that fits as it is."""
-    return _judged(field, old, new, "fits", because, source, [])
+    return Judged(field, _text(old), _text(new), "fits", because, source)
 
 
-def refused(field: str, old: object, new: object, because: str, source: str = "trade practice") -> Judged:
+def refused(
+    field: str, old: object, new: object, because: str, source: str = "trade practice", estimate: bool = False
+) -> Judged:
     """A row that rules the candidate out."""
-    return _judged(field, old, new, "refused", because, source, [])
+    return Judged(field, _text(old), _text(new), "refused", because, source, (), estimate)
 
 
 def needs(
@@ -50,17 +48,12 @@ def needs(
     part: str | None = None, source: str = "trade practice",
 ) -> Judged:  # fmt: skip
     """A row that fits with work."""
-    return _judged(field, old, new, "work", because, source, [Work(do=do, part=part, minutes=minutes)])
+    return Judged(field, _text(old), _text(new), "work", because, source, (Work(do, part, minutes),))
 
 
 def unknown(field: str, old: object, new: object, do: str, minutes: float = 2) -> Judged:
     """A row where something is not known: work, namely to find out before it is bought."""
     return needs(field, old, new, "Not known. " + do + ".", do, minutes)
-
-
-def _judged(field: str, old: object, new: object, mark: Mark, because: str, source: str, work: list[Work]) -> Judged:
-    row = Row(field=field, old=_text(old), new=_text(new), mark=mark, because=because, source=source)
-    return Judged(row=row, work=work)
 
 
 def _text(value: object) -> str:

@@ -16,6 +16,7 @@ NAMES: dict[School, str] = {
     "amps": "amps first", "hp_amps": "hp and amps", "ten_percent": "within 10 %", "like": "like for like",
 }  # fmt: skip
 INF = float("inf")
+_SLACK = 1e-9
 
 
 @dataclass(frozen=True)
@@ -32,7 +33,7 @@ BOUNDS: dict[School, Bounds] = {
     "amps": Bounds(amps=(0.995, 1.25)),
     "hp_amps": Bounds(amps=(0.95, 1.6), hp=(0.999, INF), sizes_up=1, flag_amps=1.25),
     "ten_percent": Bounds(amps=(0.95, 1.1), hp=(0.95, 1.1)),
-    "like": Bounds(),
+    "like": Bounds(amps=(0.95, INF)),
 }
 
 
@@ -44,9 +45,9 @@ def size_index(hp: float) -> int:
 def amps_refusal(school: School, old: float, new: float) -> str | None:
     """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
     low, high = BOUNDS[school].amps
-    if new < old * low:
+    if new < old * low - _SLACK:
         return f"{new:.2f} A is less than {low:g} times the {old:.2f} A the load needs."
-    if new > old * high:
+    if new > old * high + _SLACK:
         return f"{new:.2f} A is more than {high:g} times {old:.2f} A."
     return None
 
@@ -55,9 +56,9 @@ def hp_refusal(school: School, old: float, new: float) -> str | None:
     """Why a school refuses this horsepower; None when it takes it or does not ask."""
     bounds = BOUNDS[school]
     low, high = bounds.hp
-    if new < old * low:
+    if new < old * low - _SLACK:
         return "Less horsepower than the load needs."
-    if new > old * high:
+    if new > old * high + _SLACK:
         return f"More than {high:g} times the horsepower."
     if bounds.sizes_up is not None and size_index(new) > size_index(old) + bounds.sizes_up:
         return "More than one standard size up."

@@ -12,8 +12,8 @@ from ...core.capacitors.substitute import CapacitorAnswer
 from ...core.diagnosis.assess import Assessment
 from ...core.errors import bad
 from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
+from ...core.match.answer import Match
 from ...core.match.catalogue import CatalogueMotor
-from ...core.match.rank import Match
 from ...desk.capacitors import capacitor_request
 from ...desk.model import model_request
 from ...desk.without_store import assess_file, match_request

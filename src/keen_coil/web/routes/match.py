@@ -1,4 +1,4 @@
-"""Match: old and new plates held together, candidates, the choice."""
+"""Match: old and new plates held together, candidates, the choice; plates typed by hand; three side by side."""
 
 from __future__ import annotations
 
@@ -9,23 +9,36 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.catalogue import match_call, pick_motor, set_school
+from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate, plates_by_hand
+from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...desk.sheet import Sheet, open_sheet
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import call_page, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
+KEPT = ("van", "days", "price", "all")
 
 
 def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) -> Response:
-    query = request.query_params
+    query = dict(request.query_params)
     picked = sheet.call.chosen_motor.part_no if sheet.call.chosen_motor else None
     everything = query.get("all") == "yes"
-    view = match_call(database(request), sheet, sheet.row.school, query.get("part") or picked, everything)
-    return station_page(
-        request, "match", sheet, status, view=view, picked=picked, everything=everything,
-        schools=[(school, NAMES[school]) for school in SCHOOLS], **context,
+    faults: dict[str, str] = {}
+    try:
+        narrow = filters_of(query)
+    except BadInput as error:
+        narrow, faults = Filters(), faults_by_field(error)
+    view = match_call(
+        database(request), sheet, sheet.row.school, query.get("part") or picked, everything, narrow, schools=True
     )  # fmt: skip
+    shown = {
+        "view": view, "picked": picked, "everything": everything, "faults": faults, "query": query,
+        "kept": {name: query[name] for name in KEPT if query.get(name)},
+        "by_hand": {str(motor.part_no) for motor in plates_by_hand(sheet.row.plan)},
+        "serving_by": {effect.school: effect.serving for effect in view.effects or ()},
+        "schools": [(school, NAMES[school]) for school in SCHOOLS], "names": NAMES,
+    }  # fmt: skip
+    return station_page(request, "match", sheet, status, **(shown | context))
 
 
 @router.get("/calls/{call_id}/match")
@@ -38,9 +51,11 @@ def show_match(request: Request, call_id: int) -> Response:
 def keep_choice(request: Request, call_id: int, form: Form) -> Response:
     """Choose a motor, or take the choice back."""
     try:
-        pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""))
+        pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""), form.get("reason", ""))
     except BadInput as error:
-        return _page(request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error))
+        return _page(
+            request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error), typed=form
+        )  # fmt: skip
     return go(f"/calls/{call_id}/match", part=form.get("part_no"))
 
 
@@ -48,4 +63,54 @@ def keep_choice(request: Request, call_id: int, form: Form) -> Response:
 def keep_school(request: Request, call_id: int, form: Form) -> Response:
     """Choose how this call sizes power."""
     set_school(database(request), call_id, stamp_of(form), form.get("school", ""))
-    return go(f"/calls/{call_id}/match", part=form.get("part"))
+    kept = {name: form.get(name, "") for name in KEPT}
+    return go(f"/calls/{call_id}/match", part=form.get("part"), **kept)
+
+
+@router.get("/calls/{call_id}/match/plate")
+def show_plate(request: Request, call_id: int) -> Response:
+    """A motor that is in no catalogue: its plate to type."""
+    return _plate_page(request, call_id)
+
+
+def _plate_page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+    sheet = open_sheet(database(request), call_id)
+    wanted = request.query_params.get("part", "")
+    had = next((motor for motor in plates_by_hand(sheet.row.plan) if motor.part_no == wanted), None)
+    texts = {} if had is None else _texts(had)
+    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": plates_by_hand(sheet.row.plan)}
+    return call_page(request, "match_plate", "match", sheet, status, **(shown | context))
+
+
+def _texts(motor: object) -> dict[str, str]:
+    found = {}
+    for field in PLATE_FIELDS:
+        value = motor
+        for part in field.path.removeprefix("motor.").split("."):
+            value = getattr(value, part, None)
+        listed = value if isinstance(value, list) else [] if value is None else [value]
+        found[field.path] = "|".join(map(str, listed))
+    return found
+
+
+@router.post("/calls/{call_id}/match/plate")
+def keep_plate(request: Request, call_id: int, form: Form) -> Response:
+    """Keep a typed plate and judge it, or take one away."""
+    if form.get("drop"):
+        drop_plate(database(request), call_id, stamp_of(form), form["drop"])
+        return go(f"/calls/{call_id}/match")
+    try:
+        part_no = add_plate(database(request), call_id, stamp_of(form), form)
+    except BadInput as error:
+        return _plate_page(request, call_id, 422, texts=form, faults=faults_by_field(error))
+    return go(f"/calls/{call_id}/match", part=part_no)
+
+
+@router.get("/calls/{call_id}/match/compare")
+def show_compare(request: Request, call_id: int) -> Response:
+    """Up to three motors beside the old one."""
+    sheet = open_sheet(database(request), call_id)
+    found = compare(database(request), sheet, request.query_params.getlist("part"))
+    fields = list(dict.fromkeys(row.field for one in found for row in one.rows))
+    rows = [(name, [next((row for row in one.rows if row.field == name), None) for one in found]) for name in fields]
+    return call_page(request, "compare", "match", sheet, found=found, rows=rows)

@@ -1,38 +1,162 @@
-"""Shelf: the catalogue, and bringing one in from CSV."""
+"""Shelf: catalogue and van, searched; files brought in after a look at them; given out again."""
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
-from starlette.responses import Response
+from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import BadInput
-from ...desk.catalogue import all_motors, import_catalogue
+from ...desk.acts import AlreadyDone
+from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, confirm, draft, leave, look_through, receive
+from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
+from ...formats.catalogue_csv import write_catalogue
+from ...formats.csv_rows import LARGEST
+from ...formats.van_csv import write_van
+from ..imports import Job, Jobs
 from ..page import checked_form, database, go, render, stamp_of, upload
 
 router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+KINDS = ("psc", "shaded_pole", "three_phase", "ecm")
+ROLES = ("condenser_fan", "indoor_blower", "inducer")
+PART_KINDS = ("motor", "capacitor", "part")
 
 
-def _page(request: Request, status: int = 200, **context: object) -> Response:
-    wanted = request.query_params.get("find", "").strip().lower()
-    motors = all_motors(database(request))
-    shown = [m for m in motors if wanted in f"{m.part_no} {m.maker} {m.kind} {m.role} {m.volts} {m.rpm}".lower()]
-    return render(request, "shelf.html", status, motors=shown, total=len(motors), find=wanted, **context)
+def _jobs(request: Request) -> Jobs:
+    found: Jobs = request.app.state.jobs
+    return found
+
+
+def _page_number(request: Request) -> int:
+    text = request.query_params.get("page", "1")
+    return min(max(int(text), 1), 1_000_000) if text.isascii() and text.isdecimal() and len(text) < 8 else 1
+
+
+def _one_of(request: Request, name: str, allowed: tuple[str, ...]) -> str:
+    value = request.query_params.get(name, "")
+    return value if value in allowed else ""
+
+
+def _shelf(request: Request, status: int = 200, **context: object) -> Response:
+    words = request.query_params.get("find", "")[:100].strip()
+    van = request.query_params.get("on") == "van"
+    kind = _one_of(request, "kind", PART_KINDS if van else KINDS)
+    role = "" if van else _one_of(request, "role", ROLES)
+    number = _page_number(request)
+    db = database(request)
+    found = find_parts(db, words, kind, number) if van else find_motors(db, words, kind, role, number)
+    return render(
+        request, "shelf.html", status, station="shelf", found=found, find=words, kind=kind, role=role, van=van,
+        kinds=PART_KINDS if van else KINDS, roles=ROLES,
+        stock={part.part_no: part.quantity for part in all_parts(db) if part.kind == "motor"} if not van else {},
+        van_total=found.total if van else find_parts(db).total,
+        motor_total=find_motors(db).total if van else found.total, **context,
+    )  # fmt: skip
 
 
 @router.get("/shelf")
 def show_shelf(request: Request) -> Response:
-    """The motors of the catalogue."""
-    return _page(request)
+    """The motors of the catalogue, or what is on the van."""
+    return _shelf(request)
+
+
+@router.get("/shelf/motors.csv")
+def give_motors(request: Request) -> Response:
+    """The catalogue as CSV."""
+    return _csv(write_catalogue(all_motors(database(request))), "motors.csv")
+
+
+@router.get("/shelf/van.csv")
+def give_van(request: Request) -> Response:
+    """The van as CSV."""
+    return _csv(write_van(all_parts(database(request))), "van.csv")
+
+
+@router.get("/shelf/package.zip")
+def give_package(request: Request) -> Response:
+    """Catalogue and van as a zipped data package."""
+    return Response(package(database(request)), media_type="application/zip", headers=_named("keen-coil-shelf.zip"))
+
+
+def _csv(lines: object, name: str) -> Response:
+    return StreamingResponse(lines, media_type="text/csv; charset=utf-8", headers=_named(name))  # type: ignore[arg-type]
+
+
+def _named(name: str) -> dict[str, str]:
+    return {"Content-Disposition": f'attachment; filename="{name}"'}
 
 
 @router.post("/shelf/import")
-async def bring_catalogue_in(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
-    """Add the motors of a CSV file, all or none."""
+async def take_file(request: Request, form: Form) -> Response:
+    """Keep a file and look through it; a large one beside the page."""
     try:
-        _, data = await upload(request)
-        done = import_catalogue(database(request), stamp_of(form), data)
+        name, data = await upload(request, largest=LARGEST)
+        draft_id = receive(database(request), stamp_of(form), name, data)
     except BadInput as error:
-        return _page(request, 422, file_faults=[fault.line() for fault in error.faults])
-    return go("/shelf", added=done.added, changed=done.changed, same=done.same)
+        return _shelf(request, 422, file_faults=[fault.line() for fault in error.faults])
+    except AlreadyDone:
+        return go(f"/shelf/import/{form.get('act_id', '')}")
+    work = partial(look_through, database(request), draft_id)
+    if len(data) > LARGE:
+        _jobs(request).start(draft_id, "Reading", work)
+    else:
+        work()
+    return go(f"/shelf/import/{draft_id}")
+
+
+@router.get("/shelf/import/{draft_id}")
+def show_draft(request: Request, draft_id: str) -> Response:
+    """A file that was sent: how far it is read, then row by row what it would do."""
+    job = _jobs(request).of(draft_id)
+    if job is not None and job.ended == "done" and isinstance(job.result, Brought):
+        _jobs(request).forget(draft_id)
+        return _brought(job.result)
+    return _draft_page(request, draft(database(request), draft_id), job)
+
+
+def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 200, **context: object) -> Response:
+    if job is not None and job.ended:
+        _jobs(request).forget(found.id)
+        if isinstance(job.result, Changed):
+            context["changed"] = True
+        elif job.ended == "failed":
+            raise job.result if isinstance(job.result, Exception) else RuntimeError("the import failed")
+        job = None
+    if job is None and found.report is None:
+        job = _jobs(request).start(found.id, "Reading", partial(look_through, database(request), found.id))
+    state = _one_of(request, "state", STATES)
+    report = found.report or {}
+    rows = [row for row in report.get("rows", []) if not state or row[3] == state]
+    number = _page_number(request)
+    return render(
+        request, "draft.html", status, station="shelf", draft=found, job=job, report=report, state=state,
+        states=STATES, rows=rows[PAGE * (number - 1) : PAGE * number], page=number,
+        pages=max(1, -(-len(rows) // PAGE)), changed=context.pop("changed", False), **context,
+    )  # fmt: skip
+
+
+@router.post("/shelf/import/{draft_id}")
+def settle_draft(request: Request, draft_id: str, form: Form) -> Response:
+    """Write what was looked at, or leave it."""
+    if form.get("do") != "bring":
+        leave(database(request), stamp_of(form), draft_id)
+        return go("/shelf", left="yes")
+    found = draft(database(request), draft_id)
+    only_file = form.get("only_file") == "yes"
+    work = partial(confirm, database(request), stamp_of(form), draft_id, only_file)
+    if found.size > LARGE:
+        _jobs(request).start(draft_id, "Writing", lambda tell: work(tell=tell))
+        return go(f"/shelf/import/{draft_id}")
+    try:
+        return _brought(work())
+    except Changed:
+        return _draft_page(request, draft(database(request), draft_id), None, 409, changed=True)
+
+
+def _brought(done: Brought) -> Response:
+    return go(
+        "/shelf", added=done.added, changed=done.changed, same=done.same, refused=done.refused, off=done.taken_off
+    )  # fmt: skip

@@ -26,6 +26,38 @@
         typed() { this.$refs.slide.value = this.$refs.typed.value; },
       };
     });
+    // the hub in the section: dragged along the shaft in steps; its place is typed into the field, the server draws anew
+    window.Alpine.data("hub", function () {
+      let from = null;
+      return {
+        along(event) {
+          const here = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.$root.getScreenCTM().inverse());
+          return this.$root.dataset.along === "right" ? here.x : here.y;
+        },
+        grab(event) {
+          from = this.along(event);
+          this.$refs.hub.setPointerCapture(event.pointerId);
+        },
+        inches(event) {
+          const data = this.$root.dataset, way = data.along === "up" ? -1 : 1;
+          const moved = way * (this.along(event) - from) / parseFloat(data.scale), step = parseFloat(data.step);
+          return Math.round((parseFloat(data.at) + moved) / step) * step;
+        },
+        move(event) {
+          if (from === null) return;
+          const data = this.$root.dataset, way = data.along === "up" ? -1 : 1;
+          const by = way * (this.inches(event) - parseFloat(data.at)) * parseFloat(data.scale);
+          this.$refs.hub.setAttribute("transform", data.along === "right" ? "translate(" + by + ",0)" : "translate(0," + by + ")");
+        },
+        drop(event) {
+          if (from === null) return;
+          const field = document.getElementById("at");
+          field.value = this.inches(event).toFixed(4).replace(/0+$/, "").replace(/\.$/, "");
+          from = null;
+          field.dispatchEvent(new Event("input", { bubbles: true }));
+        },
+      };
+    });
   });
 
   let waitingForLetter = false;

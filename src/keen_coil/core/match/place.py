@@ -1,0 +1,84 @@
+"""Rows of the place: position, enclosure, ambient limit, protection, listing; and the wait for delivery."""
+
+from __future__ import annotations
+
+from ..call import Call
+from .catalogue import CatalogueMotor
+from .reference import Reference
+from .row import Judged, Work, fits, needs, refused, unknown
+
+AMBIENT_OVER_C = 10
+
+
+def position_row(new: CatalogueMotor, call: Call) -> Judged:
+    """The position it is mounted in must be allowed; drains are opened by position."""
+    place = call.unit.mounted
+    allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
+    name = place.replace("_", " ") if place else None
+    if place is None:
+        return unknown("position", name, allowed, "Note how the motor is mounted")
+    if new.duty and place not in new.duty:
+        return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
+    if call.motor.role == "condenser_fan" and new.duty != [place]:
+        return needs(
+            "position", name, allowed, "Open the lowest drains, plug the upper ones.", "Set the drain plugs", 2
+        )
+    return fits("position", name, allowed, "Allowed.")
+
+
+def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+    """No open motor in the rain, no air-over motor out of the airstream."""
+    names = ref.motor.enclosure, new.enclosure
+    old, mine = (name.replace("_", "-") if name else None for name in names)
+    outdoors = call.motor.role == "condenser_fan"
+    in_airstream = call.motor.role in ("condenser_fan", "indoor_blower")
+    if new.enclosure is None:
+        return unknown("enclosure", old, mine, "Find out the enclosure")
+    if outdoors and new.enclosure == "open":
+        return refused("enclosure", old, mine, "An open motor in the rain.")
+    if new.enclosure == "air_over" and call.motor.role is not None and not in_airstream:
+        return refused("enclosure", old, mine, "An air-over motor out of the airstream.")
+    return fits("enclosure", old, mine, "Suits the place.")
+
+
+def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+    """Ambient limit not below the old plate's, else not below the air here plus 10 C."""
+    old = ref.motor.ambient_limit_c
+    asked = old if old is not None else None if call.unit.ambient_c is None else call.unit.ambient_c + AMBIENT_OVER_C
+    texts = _celsius(old), _celsius(new.ambient_limit_c)
+    if asked is None or new.ambient_limit_c is None:
+        return unknown("ambient limit", *texts, "Compare the ambient limits")
+    if new.ambient_limit_c < asked:
+        return refused("ambient limit", *texts, f"Below the {asked:g} C asked for here.")
+    return fits("ambient limit", *texts, "High enough.")
+
+
+def protection_row(ref: Reference, new: CatalogueMotor) -> Judged:
+    """No motor without thermal protection where the old one had it."""
+    old, mine = ref.motor.protection, new.protection
+    if mine is None:
+        return unknown("protection", old, mine, "Find out the thermal protection")
+    if mine == "none" and old not in (None, "none"):
+        return refused("protection", old, mine, "The old motor had thermal protection.")
+    return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
+
+
+def listing_row(new: CatalogueMotor, call: Call) -> Judged | None:
+    """In a unit with mildly flammable refrigerant only parts listed for it; None elsewhere."""
+    if not call.unit.refrigerant_mildly_flammable:
+        return None
+    if new.mildly_flammable_listed:
+        return fits("listing", "mildly flammable", "listed", "Listed for this refrigerant.", "local code")
+    return refused("listing", "mildly flammable", "not listed", "This unit takes only listed parts.", "local code")
+
+
+def delivery(new: CatalogueMotor, stock: int | None) -> Work | None:
+    """Waiting for a part that is not on the van; hands-on time is none."""
+    if stock:
+        return None
+    days = f"{new.lead_days:g} days" if new.lead_days is not None else "time not known"
+    return Work(f"Wait for delivery: {days}", new.part_no)
+
+
+def _celsius(value: float | None) -> str | None:
+    return None if value is None else f"{value:g} C"

@@ -1,0 +1,123 @@
+"""Rows of what the motor does and needs: rotation, speeds, run capacitor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..call import Call
+from ..plates import Motor, Rotation
+from .catalogue import CatalogueMotor
+from .reference import Reference
+from .row import Judged, fits, needs, refused, unknown
+
+
+def rotation_text(rotation: Rotation | None) -> str | None:
+    """Rotation as a plate says it, with its viewpoint."""
+    if rotation is None or rotation.sense is None:
+        return None
+    if rotation.sense == "reversible":
+        return "reversible"
+    return f"{rotation.sense} from the {(rotation.seen_from or 'end not named').replace('_', ' ')}"
+
+
+def from_shaft_end(rotation: Rotation | None) -> str | None:
+    """The sense seen from the shaft end; None when sense or viewpoint is not known.
+
+    Clockwise from the shaft end is counter-clockwise from the lead end.
+    """
+    if rotation is None or rotation.sense not in ("cw", "ccw") or rotation.seen_from is None:
+        return None
+    if rotation.seen_from == "shaft_end":
+        return rotation.sense
+    return "ccw" if rotation.sense == "cw" else "cw"
+
+
+@dataclass(frozen=True)
+class Turning:
+    """A rotation by both its names, and at which end the technician stands; None where the sense is not known."""
+
+    from_shaft_end: str | None
+    from_lead_end: str | None
+    stands_at: Literal["shaft_end", "lead_end"]
+
+    @property
+    def as_seen(self) -> str | None:
+        """The sense from where the technician stands."""
+        return self.from_shaft_end if self.stands_at == "shaft_end" else self.from_lead_end
+
+
+def turning(rotation: Rotation | None, mounted: str | None) -> Turning:
+    """Which way a motor turns, by both names. Over a unit one looks down on it: shaft up, onto the shaft end.
+
+    The leads are taken to leave opposite the shaft.
+    """
+    sense = from_shaft_end(rotation)
+    other = None if sense is None else "ccw" if sense == "cw" else "cw"
+    return Turning(sense, other, "shaft_end" if mounted == "shaft_up" else "lead_end")
+
+
+def rotation_row(ref: Reference, new: CatalogueMotor) -> Judged:
+    """Rotation must be obtainable: reversible, or the same sense from the same end."""
+    old_text, new_text = rotation_text(ref.motor.rotation), rotation_text(new.rotation)
+    if new.rotation is not None and new.rotation.sense == "reversible":
+        sense = from_shaft_end(ref.motor.rotation)
+        do = f"Set the rotation {sense} from the shaft end" if sense else "Set the rotation as the old one turned"
+        return needs("rotation", old_text, new_text, "Takes either way.", do, 3)
+    if ref.motor.rotation is not None and ref.motor.rotation.sense == "reversible":
+        return unknown("rotation", old_text, new_text, "Find out which way the old one turned")
+    old, sense = from_shaft_end(ref.motor.rotation), from_shaft_end(new.rotation)
+    if old is None or sense is None:
+        return unknown("rotation", old_text, new_text, "Find out rotation and from which end it is seen")
+    if old == sense:
+        return fits("rotation", old_text, new_text, "The same, seen from the same end.")
+    return refused("rotation", old_text, new_text, "Turns the other way and cannot be reversed.")
+
+
+def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+    """At least the speeds that are used; extra taps are capped one by one."""
+    listed = len(set(call.unit.speeds_used))
+    old = ref.motor.speeds
+    used = listed or (1 if old in (None, 1) else None)
+    if used is None:
+        return _speeds_unknown(old or 1, new)
+    if new.speeds is None and used > 1:
+        return unknown("speeds", used, None, "Find out how many speeds it has")
+    have = new.speeds or 1
+    if have < used:
+        return refused("speeds", used, have, f"{used} speeds are used, it has {have}.")
+    if have > used:
+        extra = have - used
+        do = f"Cap {extra} unused speed tap{'s' if extra > 1 else ''}, one by one"
+        return needs("speeds", used, have, "More taps than used.", do, 2 * extra)
+    return fits("speeds", used, have, "As many as used.")
+
+
+def _speeds_unknown(old: int, new: CatalogueMotor) -> Judged:
+    """Which of the old motor's speeds are used is not noted: as many as it had will do."""
+    if new.speeds is not None and new.speeds >= old:
+        do = "Cap the speed taps that are not used"
+        return needs("speeds", old, new.speeds, "As many as the old one had.", do, 4)
+    return unknown("speeds", old, new.speeds, "Note which speeds are used: it has fewer than the old one")
+
+
+def capacitor_row(ref: Reference, new: CatalogueMotor) -> Judged:
+    """The capacitor follows the new motor: same µF as its plate, volts the same or higher."""
+    old_text = _capacitor_text(ref.motor)
+    new_text = _capacitor_text(new)
+    if new.kind != "psc":
+        return fits("capacitor", old_text, "none", "This kind needs no run capacitor.")
+    if new.capacitor_uf is None:
+        return unknown("capacitor", old_text, None, "Find out the new motor's capacitor before it runs")
+    volts = f" {new.capacitor_v:g} V" if new.capacitor_v else ""
+    do = f"Fit a new {new.capacitor_uf:g} µF{volts} or higher-volt capacitor"
+    part = f"{new.capacitor_uf:g} µF{volts}"
+    if (ref.motor.capacitor_uf, ref.motor.capacitor_v) == (new.capacitor_uf, new.capacitor_v):
+        return fits("capacitor", old_text, new_text, "The same value. Renew it with the motor all the same.")
+    return needs("capacitor", old_text, new_text, "The capacitor follows the new motor.", do, 8, part)
+
+
+def _capacitor_text(motor: Motor) -> str | None:
+    if motor.capacitor_uf is None:
+        return None if motor.kind in (None, "psc") else "none"
+    return f"{motor.capacitor_uf:g} µF" + (f" {motor.capacitor_v:g} V" if motor.capacitor_v else "")

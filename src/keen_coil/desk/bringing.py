@@ -1,0 +1,276 @@
+"""Bringing catalogue and van in: a file is read row by row and shown before anything is written.
+
+A draft keeps the file as it was sent. Looking through it says for each row what would be added, changed, left or
+refused; only the confirmation writes, in one transaction, and only if the shelf is still as the look found it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from pydantic import BaseModel
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from ..core.errors import BadInput, bad
+from ..formats.catalogue_csv import MOTORS
+from ..formats.csv_rows import RowRead, all_or_none, header_of, rows_of, text_of
+from ..formats.data_package import read_package
+from ..formats.van_csv import VAN
+from ..store import tables
+from ..store.database import Database
+from .acts import NotThere, Stamp, record_act
+from .shelf import clear_van, motor_row, part_row, put
+
+KEPT = timedelta(days=1)
+LARGE = 400_000
+"""Bytes above which a file is looked through beside the page, with a progress bar."""
+TELL_EACH = 500
+FAULTS_SHOWN = 3
+FIELDS_SHOWN = 6
+STATES = ("added", "changed", "same", "refused")
+Tell = Callable[[int, int], None]
+
+
+class Changed(RuntimeError):
+    """The shelf was changed since the file was looked through."""
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of file: its layout, its table, how an item becomes a row, what a row keeps of it."""
+
+    name: str
+    layout: Any
+    table: Any
+    row: Callable[[Any], dict[str, Any]]
+
+
+MOTOR_FILE = Kind("motors.csv", MOTORS, tables.CatalogueMotor, motor_row)
+VAN_FILE = Kind("van.csv", VAN, tables.VanPart, part_row)
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What an import did."""
+
+    added: int
+    changed: int
+    same: int
+    refused: int = 0
+    taken_off: int = 0
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A file that was sent, and what looking through it found; `report` is None while nobody has."""
+
+    id: str
+    name: str
+    what: str
+    size: int
+    report: dict[str, Any] | None
+
+
+def _no_tell(done: int, of: int) -> None:
+    return
+
+
+def receive(db: Database, stamp: Stamp, name: str, data: bytes) -> str:
+    """Keep a file to be looked through; the draft's id. Raises `BadInput` when it is no catalogue, van or package."""
+    what = _what(data)
+    with db.writing() as session:
+        record_act(session, stamp, "receive_file", None)
+        session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.made_at < stamp.now - KEPT))
+        session.add(
+            tables.ImportDraft(id=stamp.act_id, what=what, name=name[:200], content=data, made_at=stamp.now)
+        )  # fmt: skip
+    return stamp.act_id
+
+
+def _what(data: bytes) -> str:
+    """Catalogue, van or data package, by what the file holds."""
+    if data[:2] == b"PK":
+        read_package(data)
+        return "package"
+    header = set(header_of(text_of(data)))
+    return "van" if "quantity" in header or "sections_uf" in header or header == {"part_no", "kind"} else "motors"
+
+
+def draft(db: Database, draft_id: str) -> Draft:
+    """A draft by its id. Raises `NotThere`."""
+    row = tables.ImportDraft
+    with db.reading() as session:
+        found = session.execute(select(row.name, row.what, row.content, row.report).where(row.id == draft_id)).first()
+    if found is None:
+        raise NotThere("this file: it was brought in, left, or kept for a day")
+    return Draft(draft_id, found.name, found.what, len(found.content), found.report)
+
+
+def look_through(db: Database, draft_id: str, tell: Tell = _no_tell) -> None:
+    """Read every row of a draft and note what it would do. A file that cannot be read at all notes why."""
+    content, what = _content(db, draft_id)
+    try:
+        with db.reading() as session:
+            report = _report(session, content, what, tell)
+    except BadInput as error:
+        report = {"faults": [fault.line() for fault in error.faults], "rows": []}
+    with db.writing() as session:
+        row = session.get(tables.ImportDraft, draft_id)
+        if row is not None:
+            row.report = report
+
+
+def _content(db: Database, draft_id: str) -> tuple[bytes, str]:
+    with db.reading() as session:
+        row = session.get(tables.ImportDraft, draft_id)
+        if row is None:
+            raise NotThere("this file")
+        return row.content, row.what
+
+
+def _files(content: bytes, what: str) -> list[tuple[Kind, bytes]]:
+    if what == "package":
+        kinds = {kind.name: kind for kind in (MOTOR_FILE, VAN_FILE)}
+        return [(kinds[name], data) for name, data in read_package(content).items()]
+    return [(MOTOR_FILE if what == "motors" else VAN_FILE, content)]
+
+
+def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str, Any]:
+    """Every row as [file, row, part number, state, detail], and how many there are of each state."""
+    rows: list[list[Any]] = []
+    files = _files(content, what)
+    of = sum(data.count(b"\n") for _, data in files)
+    gone = 0
+    for kind, data in files:
+        had = _had(session, kind)
+        seen = set()
+        for read in rows_of(data, kind.layout):
+            state, detail = _outcome(read, kind, had)
+            seen.add(read.key)
+            rows.append([kind.name, read.number, read.key, state, detail])
+            if len(rows) % TELL_EACH == 0:
+                tell(len(rows), max(of, len(rows)))
+        gone += len(set(had) - seen) if kind is VAN_FILE else 0
+    counts = {state: sum(row[3] == state for row in rows) for state in STATES}
+    return {"rows": rows, "counts": counts, "not_in_file": gone, "faults": []}
+
+
+def _had(session: Session, kind: Kind) -> dict[str, dict[str, Any]]:
+    """What is on the shelf, by part number, as far as a file can change it."""
+    if kind is MOTOR_FILE:
+        found = session.execute(select(tables.CatalogueMotor.part_no, tables.CatalogueMotor.plate))
+        return {part: plate for part, plate in found}
+    table = tables.VanPart.__table__
+    return {row["part_no"]: dict(row) for row in session.execute(select(table)).mappings()}
+
+
+def _outcome(read: RowRead[BaseModel], kind: Kind, had: dict[str, dict[str, Any]]) -> tuple[str, str]:
+    if read.item is None:
+        return "refused", "; ".join(fault.line() for fault in read.faults[:FAULTS_SHOWN])
+    old = had.get(read.key)
+    if old is None:
+        return "added", ""
+    row = kind.row(read.item)
+    changes = _changes(old, row.get("plate", row))
+    return ("changed", changes) if changes else ("same", "")
+
+
+def _changes(old: dict[str, Any], new: dict[str, Any]) -> str:
+    """What changes, field by field, in words."""
+    names = [name for name in sorted({*old, *new}) if not _equal(old.get(name), new.get(name))]
+    shown = [f"{name} {_said(old.get(name))} to {_said(new.get(name))}" for name in names[:FIELDS_SHOWN]]
+    return ", ".join(shown) + (f" and {len(names) - FIELDS_SHOWN} more" if len(names) > FIELDS_SHOWN else "")
+
+
+def _equal(one: Any, other: Any) -> bool:
+    """The same value, whether it was typed as text or as a number."""
+    try:
+        return one == other or float(one) == float(other)
+    except (TypeError, ValueError):
+        return False
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, dict):
+        return " ".join(str(part) for part in value.values())
+    if value in (None, "", []):
+        return "nothing"
+    return "|".join(map(str, value)) if isinstance(value, list) else str(value)
+
+
+def confirm(
+    db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = _no_tell
+) -> Brought:  # fmt: skip
+    """Write what was looked at: every good row, in one transaction; refused rows are left out.
+
+    With `only_file` the van is emptied of what its file does not name. Raises `NotThere`, or `Changed` when the shelf
+    was changed since: then nothing is written and the draft is looked through anew.
+    """
+    content, what = _content(db, draft_id)
+    with db.writing() as session:
+        record_act(session, stamp, "bring_in", None)
+        row = session.get(tables.ImportDraft, draft_id)
+        if row is None or row.report is None or row.report["faults"]:
+            raise NotThere("this file")
+        counts = row.report["counts"]
+        now = _report(session, content, what, _no_tell)["counts"]
+        if now == counts:
+            gone = _write(session, content, what, only_file, tell, counts["added"] + counts["changed"] + counts["same"])
+            session.delete(row)
+            return Brought(**counts, taken_off=gone)
+    look_through(db, draft_id, tell)
+    raise Changed
+
+
+def _write(session: Session, content: bytes, what: str, only_file: bool, tell: Tell, of: int) -> int:
+    gone = done = 0
+    for kind, data in _files(content, what):
+        seen: set[str] = set()
+
+        def rows(kind: Kind = kind, data: bytes = data, seen: set[str] = seen) -> Iterator[dict[str, Any]]:
+            for read in rows_of(data, kind.layout):
+                if read.item is not None:
+                    seen.add(read.key)
+                    yield kind.row(read.item)
+
+        here = 0
+        for here in put(session, kind.table, rows()):
+            tell(done + here, of)
+        done += here
+        if only_file and kind is VAN_FILE:
+            gone += clear_van(session, seen)
+    return gone
+
+
+def leave(db: Database, stamp: Stamp, draft_id: str) -> None:
+    """Throw a draft away; nothing of it was written."""
+    with db.writing() as session:
+        record_act(session, stamp, "leave_file", None)
+        session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.id == draft_id))
+
+
+def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
+    """A catalogue, a van file or a package at once, all rows or none, as the command line brings it in.
+
+    Raises `BadInput` with up to 50 faults; then nothing is changed.
+    """
+    what = _what(data)
+    with db.writing() as session:
+        record_act(session, stamp, "import_file", None)
+        report = _report(session, data, what, _no_tell)
+        if report["counts"]["refused"]:
+            _refuse(data, what)
+        _write(session, data, what, False, _no_tell, 0)
+        return Brought(**report["counts"])
+
+
+def _refuse(data: bytes, what: str) -> None:
+    """Raise every fault of the file's rows, up to 50."""
+    for kind, content in _files(data, what):
+        all_or_none(rows_of(content, kind.layout))
+    raise bad("", "refused rows", "rows that can be read")
+

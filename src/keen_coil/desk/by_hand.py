@@ -1,0 +1,81 @@
+"""A motor that is in no catalogue, typed in from its plate: judged for this call like any other."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.match.catalogue import REQUIRED, CatalogueMotor
+from ..formats.dotted import nested
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .plates import SECTIONS, Field
+
+MOST = 5
+BY_HAND = "by_hand"
+_ASKED = ("motor.role", "motor.part_no")
+_OF_MOTOR = (field for _, _, fields in SECTIONS[:2] for field in fields if field.path.startswith("motor."))
+PLATE_FIELDS: tuple[Field, ...] = (
+    Field("motor.part_no", "part number", numeric=False, hint="as on its box"),
+    *(field for field in _OF_MOTOR if field.path not in _ASKED),
+    Field("motor.duty", "positions", numeric=False, hint="shaft_down|horizontal; blank: any"),
+    Field("motor.shaft.flats", "flats on the shaft"),
+    Field("motor.rpm_min", "commutated: least rpm", "rpm"),
+    Field("motor.rpm_max", "commutated: most rpm", "rpm"),
+    Field("motor.command", "commutated: command", numeric=False),
+    Field("price", "price"),
+    Field("lead_days", "delivery", "days"),
+)  # fmt: skip
+
+
+def plates_by_hand(plan: Mapping[str, Any]) -> list[CatalogueMotor]:
+    """The plates typed in for a call."""
+    return [CatalogueMotor.model_validate(plate) for plate in plan.get(BY_HAND, ())]
+
+
+def add_plate(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> str:
+    """Keep a motor's plate with a call, so that it is judged with the catalogue; its part number.
+
+    Raises `BadInput` naming the page's fields.
+    """
+    typed = {field.path: fields[field.path] for field in PLATE_FIELDS if fields.get(field.path, "").strip()}
+    data = nested({path.removeprefix("motor."): _listed(path, text) for path, text in typed.items()}, CatalogueMotor)
+    motor = _motor(data)
+    plate = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    with act_on(db, call_id, stamp, "add_plate") as (_, row):
+        others = [had for had in row.plan.get(BY_HAND, ()) if had["part_no"] != motor.part_no]
+        if len(others) >= MOST:
+            raise bad("motor.part_no", motor.part_no, f"at most {MOST} plates typed by hand: take one away first")
+        row.plan = row.plan | {BY_HAND: [*others, plate]}
+    return str(motor.part_no)
+
+
+def _listed(path: str, text: str) -> str:
+    return text.replace(",", "|") if path in ("motor.speed_amps_a", "motor.duty") else text
+
+
+def _motor(data: dict[str, Any]) -> CatalogueMotor:
+    missing = [name for name in REQUIRED if name not in data]
+    faults = [Fault(_on_page(name), "nothing", "a value, a match asks for it") for name in missing]
+    try:
+        motor = CatalogueMotor.model_validate(data)
+    except ValidationError as error:
+        found = [Fault(_on_page(fault.path), fault.value, fault.expected) for fault in faults_of(error)]
+        raise BadInput(faults + found) from None
+    if faults:
+        raise BadInput(faults)
+    return motor
+
+
+def _on_page(path: str) -> str:
+    path = ".".join(path.split(".")[:1] if path.split(".")[0] in ("duty", "speed_amps_a") else path.split("."))
+    return path if path in ("price", "lead_days") else f"motor.{path}"
+
+
+def drop_plate(db: Database, call_id: int, stamp: Stamp, part_no: str) -> None:
+    """Take a typed plate away again."""
+    with act_on(db, call_id, stamp, "drop_plate") as (_, row):
+        row.plan = row.plan | {BY_HAND: [had for had in row.plan.get(BY_HAND, ()) if had["part_no"] != part_no]}

@@ -1,0 +1,152 @@
+"""The Capacitor station: what the motor needs, what of the van serves it, what is chosen."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.capacitors.needed import RENEWALS, Needed, Renewal, Stays, needed, stays
+from ..core.capacitors.parts import CapacitorPart, sections_of, van_sections
+from ..core.capacitors.strap import Strapped, strapped, strapped_both
+from ..core.capacitors.substitute import Answer, substitutes
+from ..core.capacitors.suit import Suits, suits
+from ..core.errors import bad
+from ..core.judge.capacitor import bleed_seconds
+from ..core.limits import DEFAULTS
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .capacitors import capacitors_of
+from .settings import limits_in, schools_in
+from .sheet import Sheet, sheet_of
+from .shelf import van_in
+
+SHOWN, SHOWN_BOTH = 12, 4
+STAYS = "stays"
+BLEED_TIMES = 10
+
+
+@dataclass(frozen=True)
+class AnswerView:
+    """An answer with what the page shows beside it: its key, the band of its µF, fit in place, its straps."""
+
+    key: str
+    for_both: bool
+    answer: Answer
+    band_uf: tuple[float, float]
+    suits: list[Suits]
+    strapped: Strapped
+
+
+@dataclass(frozen=True)
+class CapacitorView:
+    """The station: the need, whether what is there may stay, answers for the whole can and for the fan alone."""
+
+    needed: Needed | None
+    renewal: Renewal
+    stays: Stays
+    both: list[AnswerView]
+    fan: list[AnswerView]
+    more: int
+    looked_at: AnswerView | None
+    chosen: dict[str, Any] | None
+    stocked: bool
+    hold_seconds: float | None
+
+
+def capacitor_view(db: Database, sheet: Sheet, key: str = "") -> CapacitorView:
+    """What the motor of a call needs, and what of the van serves it."""
+    call = sheet.call
+    with db.reading() as session:
+        parts = capacitors_of(van_in(session, "capacitor"))
+        renewal = _renewal(sheet.row.plan, schools_in(session).renewal)
+    asked = needed(call)
+    both, fan, more = _answers(sheet, asked, parts)
+    chosen = sheet.row.plan.get("capacitor")
+    wanted = key or (chosen or {}).get("key", "")
+    listed = [*both, *fan]
+    looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
+    may_stay = stays(call, renewal, sheet.limits)
+    return CapacitorView(
+        asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(sheet)
+    )  # fmt: skip
+
+
+def _renewal(plan: dict[str, Any], shop: Renewal) -> Renewal:
+    named = plan.get("renewal")
+    return named if named in RENEWALS else shop
+
+
+def _hold(sheet: Sheet) -> float | None:
+    """Seconds to hold the resistor on each pair of terminals of what is there: ten times what physics asks."""
+    label = sheet.call.capacitor
+    if not label.label or not label.volts_v:
+        return None
+    return BLEED_TIMES * max(bleed_seconds(float(row.uf), float(label.volts_v)) for row in label.label)
+
+
+def _answers(
+    sheet: Sheet, asked: Needed | None, parts: list[CapacitorPart]
+) -> tuple[list[AnswerView], list[AnswerView], int]:
+    if asked is None:
+        return [], [], 0
+    on_van = van_sections(parts)
+    by_part = {part.part_no: part for part in parts}
+    fan = substitutes(asked.fan, on_van)
+    whole = substitutes(asked.both, on_van) if asked.both else None
+    both = [_view(sheet, answer, by_part, for_both=True) for answer in (whole.answers if whole else [])[:SHOWN_BOTH]]
+    own = [_view(sheet, answer, by_part, for_both=False) for answer in fan.answers[:SHOWN]]
+    more = len(fan.answers) + fan.more - len(own) + (len(whole.answers) + whole.more - len(both) if whole else 0)
+    return both, own, more
+
+
+def _view(sheet: Sheet, answer: Answer, parts: dict[str, CapacitorPart], for_both: bool) -> AnswerView:
+    used = [(part.part_no, part.section) for part in answer.parts]
+    sections = {
+        number: tuple(name for name, _ in sections_of(parts[number].sections_uf)) for number, _ in used
+    }  # fmt: skip
+    drawn = strapped_both(used, sections) if for_both else strapped(used, answer.join, sections)
+    old = sheet.call.capacitor
+    beside = not for_both and old.section_uf("herm") is not None
+    fit = [
+        suits(can.part_no, parts[can.part_no].shape, parts[can.part_no].height_in, old, beside or place > 0)
+        for place, can in enumerate(drawn.cans)
+    ]  # fmt: skip
+    key = ("both:" if for_both else f"{answer.join}:") + ",".join(f"{number}.{section}" for number, section in used)
+    return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn)
+
+
+def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None:
+    """Choose what runs the motor: an answer of the van by its key, `stays` for what is there, empty to take it back.
+
+    Raises `BadInput` when the answer is not there any more, or what is there may not stay.
+    """
+    with act_on(db, call_id, stamp, "choose_capacitor") as (session, row):
+        sheet = sheet_of(row, limits_in(session))
+        kept = {name: value for name, value in row.plan.items() if name != "capacitor"}
+        if not key:
+            row.plan = kept
+            return
+        if key == STAYS:
+            found = stays(sheet.call, _renewal(row.plan, schools_in(session).renewal), sheet.limits)
+            if not found.may:
+                raise bad("capacitor", "what is there", f"another one: {found.because}")
+            row.plan = kept | {"capacitor": {"key": STAYS, "says": f"Kept. {found.because}", "permanent": True}}
+            return
+        both, fan, _ = _answers(sheet, needed(sheet.call), capacitors_of(van_in(session, "capacitor")))
+        view = next((view for view in (*both, *fan) if view.key == key), None)
+        if view is None:
+            raise bad("capacitor", key, "an answer that the van still has")
+        row.plan = kept | {
+            "capacitor": {
+                "key": key, "says": view.answer.says, "permanent": view.answer.permanent,
+                "parts": [part.model_dump(mode="json") for part in view.answer.parts], "uf": view.answer.uf,
+            }
+        }  # fmt: skip
+
+
+def set_renewal(db: Database, call_id: int, stamp: Stamp, renewal: str) -> None:
+    """Choose how this call renews capacitors. Raises `BadInput`."""
+    if renewal not in RENEWALS:
+        raise bad("renewal", renewal, "one of " + ", ".join(RENEWALS))
+    with act_on(db, call_id, stamp, "set_renewal") as (_, row):
+        row.plan = row.plan | {"renewal": renewal}

@@ -1,0 +1,267 @@
+"""Match: the catalogue cut by the core's bounds, judged and ranked for a call; the choice with its work list."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, or_, select
+from sqlalchemy.orm import Session
+
+from ..core.errors import bad
+from ..core.match.answer import Candidate
+from ..core.match.bounds import Bounds, bounds
+from ..core.match.catalogue import CatalogueMotor
+from ..core.match.expected_run import expected_run
+from ..core.match.rank import Held, Ranked, candidate, judge, ranked
+from ..core.match.reference import reference_for
+from ..core.match.schools import SCHOOLS, School
+from ..core.plates import Motor
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .by_hand import plates_by_hand
+from .sheet import Sheet, sheet_of
+from .shelf import PLATE, motor_of, stock_in
+
+MOST_FOR_SCHOOLS = 1000
+MOST_COMPARED = 3
+LONGEST_REASON = 500
+KEPT_WITH_ANY = ("by_hand", "renewal")
+"""What of a call's plan does not hang on the motor that is chosen."""
+
+
+@dataclass(frozen=True)
+class Filters:
+    """What the list is narrowed to: on the van, days of delivery at most, price at most."""
+
+    on_van: bool = False
+    days: float | None = None
+    price: float | None = None
+
+    def takes(self, held: Held) -> bool:
+        """Whether a candidate is shown; what is not known of it does not pass."""
+        days = 0.0 if held.on_van else held.motor.lead_days
+        price = held.motor.price
+        return (
+            (not self.on_van or held.on_van > 0)
+            and (self.days is None or (days is not None and days <= self.days))
+            and (self.price is None or (price is not None and price <= self.price))
+        )
+
+
+@dataclass(frozen=True)
+class SchoolEffect:
+    """What a school makes of the same motors: how many serve, the first, which the school in force loses and gains."""
+
+    school: School
+    serving: int
+    first: str | None
+    gained: list[str]
+    lost: list[str]
+
+
+@dataclass(frozen=True)
+class MatchView:
+    """The match of a call: those that can serve, those refused, how many lie outside the bounds, what is looked at."""
+
+    found: Ranked
+    serving: list[Held]
+    hidden: int
+    total: int
+    outside: int
+    held: Held | None
+    one: Candidate | None
+    effects: list[SchoolEffect] | None
+
+
+def match_call(
+    db: Database, sheet: Sheet, school: str, part_no: str | None = None, everything: bool = False,
+    filters: Filters | None = None, schools: bool = False,
+) -> MatchView:  # fmt: skip
+    """Match a call against the catalogue under a school. Raises `BadInput` on a school that is none.
+
+    Only motors within the core's bounds are judged unless `everything` is asked for; plates typed by hand always are.
+    With `schools` it also says what the other schools make of them, as far as they are not too many.
+    """
+    chosen = _school(school)
+    call, narrow = sheet.call, filters or Filters()
+    with db.reading() as session:
+        total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
+        motors = motors_for(session, None if everything else bounds(call, chosen))
+        inside, van = len(motors), stock_in(session)
+        motors += plates_by_hand(sheet.row.plan)
+        found = ranked(call, motors, chosen, van)
+        serving = [held for held in found.serving if narrow.takes(held)]
+        held = _looked_at(session, sheet, chosen, found, serving, van, part_no)
+        effects = _effects(session, sheet, chosen, found, van, everything) if schools else None
+    one = None if held is None else candidate(held)
+    if one is not None and held is not None:
+        one.expected = expected_run(call, held.motor)
+    return MatchView(found, serving, len(found.serving) - len(serving), total, total - inside, held, one, effects)
+
+
+def _school(school: str) -> School:
+    if school not in SCHOOLS:
+        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+    return school
+
+
+def motors_for(session: Session, limit: Bounds | None) -> list[CatalogueMotor]:
+    """The motors of the catalogue within the bounds, all of them without."""
+    query = select(PLATE).select_from(tables.CatalogueMotor)
+    return [motor_of(plate) for plate in session.scalars(query.where(*cut(limit)) if limit else query)]
+
+
+def cut(limit: Bounds) -> list[ColumnElement[bool]]:
+    """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
+    row = tables.CatalogueMotor
+    found: list[ColumnElement[bool]] = []
+    if limit.phase is not None:
+        found.append(row.phase == limit.phase)
+    if limit.hz is not None:
+        found.append(row.hz == limit.hz)
+    if limit.kinds is not None:
+        found.append(row.kind.in_(limit.kinds))
+    if limit.rpm is not None:
+        found += [row.rpm_low <= limit.rpm[1], row.rpm_high >= limit.rpm[0]]
+    if limit.supply_v is not None:
+        found.append(or_(row.volts_low.is_(None), row.volts_low <= limit.supply_v))
+        found.append(or_(row.volts_high.is_(None), row.volts_high >= limit.supply_v))
+    if limit.amps_a is not None:
+        begins, ends = limit.same_volts_v
+        other = or_(row.amps_a.is_(None), row.kind != limit.kind, row.volts_low > begins, row.volts_high < ends)
+        found.append(or_(other, row.amps_a.between(*limit.amps_a)))
+    if limit.hp is not None:
+        found.append(or_(row.hp.is_(None), row.kind != limit.kind, row.hp.between(*limit.hp)))
+    return found
+
+
+def held_for(db: Database, sheet: Sheet, part_no: str) -> Held | None:
+    """A motor of the catalogue, or one typed by hand, held against a call under its school; None if there is none."""
+    with db.reading() as session:
+        motor = find_motor(session, sheet.row, part_no)
+        return None if motor is None else _held(session, sheet, _school(sheet.row.school), motor)
+
+
+def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMotor | None:
+    """A motor by its part number: typed by hand for this call, else of the catalogue."""
+    typed = next((motor for motor in plates_by_hand(row.plan) if motor.part_no == part_no), None)
+    plate = None if typed else session.scalar(select(PLATE).where(tables.CatalogueMotor.part_no == part_no))
+    return typed or (motor_of(plate) if plate else None)
+
+
+def _held(session: Session, sheet: Sheet, school: School, motor: CatalogueMotor) -> Held:
+    van = stock_in(session)
+    stock = None if van is None else van.get(str(motor.part_no), 0)
+    return judge(sheet.call, motor, school, reference_for(sheet.call), stock)
+
+
+def _looked_at(
+    session: Session, sheet: Sheet, school: School, found: Ranked, serving: list[Held],
+    van: Mapping[str, int] | None, part_no: str | None,
+) -> Held | None:  # fmt: skip
+    """The candidate that was asked for, wherever it is; else the first."""
+    listed = (*serving, *found.serving, *found.refused)
+    if part_no:
+        here = next((held for held in listed if held.motor.part_no == part_no), None)
+        motor = None if here else find_motor(session, sheet.row, part_no)
+        if here or motor:
+            return here or _held(session, sheet, school, motor)  # type: ignore[arg-type]
+    return next(iter(listed), None)
+
+
+def _effects(
+    session: Session, sheet: Sheet, now: School, found: Ranked, van: Mapping[str, int] | None, everything: bool
+) -> list[SchoolEffect] | None:
+    """What each school makes of the catalogue beside the one in force; None when there are too many."""
+    mine = [str(held.motor.part_no) for held in found.serving]
+    effects = []
+    for school in SCHOOLS:
+        if school == now:
+            effects.append(SchoolEffect(school, len(mine), mine[0] if mine else None, [], []))
+            continue
+        motors = motors_for(session, None if everything else bounds(sheet.call, school))
+        if len(motors) > MOST_FOR_SCHOOLS:
+            return None
+        other = ranked(sheet.call, [*motors, *plates_by_hand(sheet.row.plan)], school, van).serving
+        theirs = [str(held.motor.part_no) for held in other]
+        first = theirs[0] if theirs else None
+        gained, lost = [part for part in theirs if part not in mine], [part for part in mine if part not in theirs]
+        effects.append(SchoolEffect(school, len(theirs), first, gained, lost))
+    return effects
+
+
+def compare(db: Database, sheet: Sheet, parts: list[str]) -> list[Candidate]:
+    """Up to three motors written out side by side. Raises `BadInput` on a part number that is none."""
+    found = []
+    for part_no in list(dict.fromkeys(parts))[:MOST_COMPARED]:
+        held = held_for(db, sheet, part_no)
+        if held is None:
+            raise bad("part", part_no, "a part number of the catalogue")
+        one = candidate(held)
+        if one.result != "refused":
+            one.expected = expected_run(sheet.call, held.motor)
+        found.append(one)
+    return found
+
+
+def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: str = "") -> None:
+    """Choose a motor for a call, its work list with it; empty takes the choice back.
+
+    A refusal by an estimate can be overridden with a written reason, which is kept. Raises `BadInput` when there is no
+    such motor, or the call's school refuses it for certain.
+    """
+    with act_on(db, call_id, stamp, "pick_motor") as (session, row):
+        kept = {key: value for key, value in row.plan.items() if key in KEPT_WITH_ANY}
+        if row.plan.get("hub", {}).get("part_no") == part_no:
+            kept["hub"] = row.plan["hub"]
+        if not part_no:
+            row.chosen, row.plan = None, kept
+            return
+        motor = find_motor(session, row, part_no)
+        if motor is None:
+            raise bad("part_no", part_no, "a part number of the catalogue")
+        held = _held(session, sheet_of(row), _school(row.school), motor)
+        kept |= _override(held, reason.strip())
+        one = candidate(held)
+        row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
+        row.plan = kept | {"work": [item.model_dump(mode="json") for item in one.work], "on_van": one.on_van}
+
+
+def _override(held: Held, reason: str) -> dict[str, Any]:
+    if not held.refusals:
+        return {}
+    because = held.refusals[0].because
+    if not held.may_override:
+        raise bad("part_no", held.motor.part_no, "a motor that fits: " + because)
+    if not 10 <= len(reason) <= LONGEST_REASON:
+        raise bad("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
+    return {"override": {"reason": reason, "against": [row.because for row in held.refusals]}}
+
+
+def motor_fields(plate: Mapping[str, Any]) -> dict[str, Any]:
+    """The motor's plate in a catalogue row, without maker, price and stock."""
+    return {key: value for key, value in plate.items() if key in Motor.model_fields}
+
+
+def set_school(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
+    """Choose how a call sizes power. Raises `BadInput`."""
+    chosen = _school(school)
+    with act_on(db, call_id, stamp, "set_school") as (_, row):
+        row.school = chosen
+
+
+def filters_of(fields: Mapping[str, str]) -> Filters:
+    """The filters as the page's fields say. Raises `BadInput` naming the field."""
+    numbers = {}
+    for name in ("days", "price"):
+        text = fields.get(name, "").strip()
+        try:
+            numbers[name] = float(text) if text else None
+        except ValueError:
+            raise bad(name, text, "a number") from None
+        if numbers[name] is not None and not 0 <= numbers[name] <= 1e6:  # type: ignore[operator]
+            raise bad(name, text, "a number from 0 to 1000000")
+    return Filters(fields.get("van") == "yes", numbers["days"], numbers["price"])

@@ -1,0 +1,158 @@
+"""The shelf: catalogue and van as they are kept, searched, counted, and given out again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from sqlalchemy import ColumnElement, String, delete, func, select, type_coerce
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
+
+from ..core.match.bounds import cut_of
+from ..core.match.catalogue import CatalogueMotor
+from ..formats.data_package import write_package
+from ..formats.van_csv import VanPart
+from ..store import tables
+from ..store.database import Database
+
+PAGE = 100
+KEPT = 20_000
+CHUNK = 500
+_WORDS = ("part_no", "maker", "kind", "role", "volts", "rpm", "mount", "frame")
+PLATE = type_coerce(tables.CatalogueMotor.plate, String)
+"""A motor's plate as the text in the file: parsed once, see `motor_of`."""
+
+
+@lru_cache(maxsize=KEPT)
+def motor_of(plate: str) -> CatalogueMotor:
+    """A motor of the catalogue from its plate's text; the same text is read once."""
+    return CatalogueMotor.model_validate_json(plate)
+
+
+@dataclass(frozen=True)
+class Found:
+    """A page of what was asked for: the rows, how many there are in all, how many match."""
+
+    rows: list[Any]
+    total: int
+    found: int
+    page: int
+
+    @property
+    def pages(self) -> int:
+        """How many pages there are, at least one."""
+        return max(1, -(-self.found // PAGE))
+
+
+def find_motors(db: Database, words: str = "", kind: str = "", role: str = "", page: int = 1) -> Found:
+    """Motors whose part number, maker, kind, use, volts or rpm hold every word, by part number."""
+    row = tables.CatalogueMotor
+    wanted = [row.words.contains(word, autoescape=True) for word in words.lower().split()[:8]]
+    wanted += [column == value for column, value in ((row.kind, kind), (row.role, role)) if value]
+    with db.reading() as session:
+        total, found = _counts(session, row, wanted)
+        query = select(PLATE).where(*wanted).order_by(row.part_no).limit(PAGE).offset(PAGE * (page - 1))
+        return Found([motor_of(plate) for plate in session.scalars(query)], total, found, page)
+
+
+def find_parts(db: Database, words: str = "", kind: str = "", page: int = 1) -> Found:
+    """Parts on the van whose number, sections or shape hold every word, by kind and part number."""
+    row = tables.VanPart
+    text = row.part_no + " " + func.coalesce(row.sections_uf, "") + " " + func.coalesce(row.shape, "")
+    wanted = [func.lower(text).contains(word, autoescape=True) for word in words.lower().split()[:8]]
+    wanted += [row.kind == kind] if kind else []
+    with db.reading() as session:
+        total, found = _counts(session, row, wanted)
+        query = select(row).where(*wanted).order_by(row.kind, row.part_no).limit(PAGE).offset(PAGE * (page - 1))
+        return Found([part_of(part) for part in session.scalars(query)], total, found, page)
+
+
+def _counts(session: Session, row: Any, wanted: list[ColumnElement[bool]]) -> tuple[int, int]:
+    counted = select(func.count()).select_from(row)
+    return session.scalar(counted) or 0, session.scalar(counted.where(*wanted)) or 0
+
+
+def part_of(row: tables.VanPart) -> VanPart:
+    """A part of the van from its row."""
+    return VanPart.model_validate({name: getattr(row, name) for name in VanPart.model_fields})
+
+
+def stock_in(session: Session) -> dict[str, int] | None:
+    """Motors on the van by part number; None while nothing at all is noted of the van."""
+    rows = session.execute(select(tables.VanPart.part_no, tables.VanPart.kind, tables.VanPart.quantity)).all()
+    return {part: quantity for part, kind, quantity in rows if kind == "motor"} if rows else None
+
+
+def van_in(session: Session, kind: str = "") -> list[VanPart]:
+    """The parts on the van, of one kind or all."""
+    query = select(tables.VanPart).order_by(tables.VanPart.kind, tables.VanPart.part_no)
+    return [part_of(row) for row in session.scalars(query.where(tables.VanPart.kind == kind) if kind else query)]
+
+
+def all_motors(db: Database) -> Iterator[CatalogueMotor]:
+    """The whole catalogue, by part number."""
+    with db.reading() as session:
+        plates = session.scalars(select(PLATE).order_by(tables.CatalogueMotor.part_no))
+        yield from (CatalogueMotor.model_validate_json(plate) for plate in plates)
+
+
+def all_parts(db: Database) -> list[VanPart]:
+    """The whole van."""
+    with db.reading() as session:
+        return van_in(session)
+
+
+def package(db: Database) -> bytes:
+    """Catalogue and van as a zipped data package."""
+    return write_package(all_motors(db), all_parts(db))
+
+
+def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
+    """A motor as a row of the catalogue: its plate, what it is cut by, what it is found by."""
+    plate = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    cut = cut_of(motor)
+    words = " ".join(str(plate.get(name, "")) for name in _WORDS).lower()
+    return {
+        "part_no": motor.part_no, "kind": motor.kind, "phase": motor.phase, "hz": motor.hz,
+        "rpm": float(motor.rpm or 0), "rpm_low": cut.rpm[0], "rpm_high": min(cut.rpm[1], 1e6),
+        "volts_low": cut.volts_v[0], "volts_high": cut.volts_v[1], "amps_a": cut.amps_a, "hp": cut.hp,
+        "role": motor.role, "words": words[:800], "plate": plate,
+    }  # fmt: skip
+
+
+def part_row(part: VanPart) -> dict[str, Any]:
+    """A part as a row of the van."""
+    return part.model_dump(mode="json")
+
+
+def put(session: Session, table: type[tables.Table], rows: Iterable[dict[str, Any]]) -> Iterator[int]:
+    """Add rows or change those that are there, by part number; tells how many are done after each chunk."""
+    waiting: list[dict[str, Any]] = []
+    done = 0
+    for row in rows:
+        waiting.append(row)
+        if len(waiting) == CHUNK:
+            _put(session, table, waiting)
+            done, waiting = done + len(waiting), []
+            yield done
+    if waiting:
+        _put(session, table, waiting)
+        yield done + len(waiting)
+
+
+def _put(session: Session, table: type[tables.Table], rows: list[dict[str, Any]]) -> None:
+    statement = insert(table)
+    changed = {name: statement.excluded[name] for name in rows[0] if name != "part_no"}
+    session.execute(statement.on_conflict_do_update(index_elements=["part_no"], set_=changed), rows)
+
+
+def clear_van(session: Session, but: set[str]) -> int:
+    """Take off the van what is not among these part numbers; how many were taken off."""
+    row = tables.VanPart
+    gone = [part for part in session.scalars(select(row.part_no)) if part not in but]
+    for start in range(0, len(gone), CHUNK):
+        session.execute(delete(row).where(row.part_no.in_(gone[start : start + CHUNK])))
+    return len(gone)

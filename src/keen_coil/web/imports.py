@@ -1,0 +1,51 @@
+"""Files that are read or written beside the page: how far each is, and what went wrong."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+
+@dataclass
+class Job:
+    """A file under way: rows done of how many, what is being done; `ended` says how it came out."""
+
+    doing: str
+    done: int = 0
+    of: int = 0
+    ended: str = ""
+    result: object = None
+
+
+class Jobs:
+    """The files under way in this server, by the draft's id."""
+
+    def __init__(self) -> None:
+        self._jobs: dict[str, Job] = {}
+
+    def of(self, draft_id: str) -> Job | None:
+        """The job on a draft, if any."""
+        return self._jobs.get(draft_id)
+
+    def forget(self, draft_id: str) -> None:
+        """Drop a job that has ended and was told of."""
+        self._jobs.pop(draft_id, None)
+
+    def start(self, draft_id: str, doing: str, work: Callable[[Callable[[int, int], None]], object]) -> Job:
+        """Do some work on a thread of its own; it is told how to tell how far it is."""
+        job = Job(doing)
+        self._jobs[draft_id] = job
+
+        def tell(done: int, of: int) -> None:
+            job.done, job.of = done, of
+
+        def run() -> None:
+            try:
+                job.result = work(tell)
+                job.ended = "done"
+            except Exception as error:  # the page says it: nobody else is there to
+                job.result, job.ended = error, "failed"
+
+        threading.Thread(target=run, name=f"import-{draft_id[:8]}", daemon=True).start()
+        return job

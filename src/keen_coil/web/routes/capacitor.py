@@ -1,0 +1,50 @@
+"""Capacitor: what the motor needs, what of the van serves it, how it is strapped."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.capacitors.needed import RENEWALS
+from ...core.errors import BadInput
+from ...desk.capacitor_station import capacitor_view, choose_capacitor, set_renewal
+from ...desk.sheet import open_sheet
+from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..strap_drawing import strap_drawing
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+
+
+def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+    sheet = open_sheet(database(request), call_id)
+    view = capacitor_view(database(request), sheet, request.query_params.get("answer", ""))
+    drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped)
+    return station_page(
+        request, "capacitor", sheet, status, view=view, drawing=drawing, renewals=RENEWALS, **context
+    )  # fmt: skip
+
+
+@router.get("/calls/{call_id}/capacitor")
+def show_capacitor(request: Request, call_id: int) -> Response:
+    """What the motor of a call needs, and what serves it."""
+    return _page(request, call_id)
+
+
+@router.post("/calls/{call_id}/capacitor")
+def keep_capacitor(request: Request, call_id: int, form: Form) -> Response:
+    """Choose a capacitor, or take the choice back."""
+    try:
+        choose_capacitor(database(request), call_id, stamp_of(form), form.get("capacitor", ""))
+    except BadInput as error:
+        return _page(request, call_id, 422, faults=faults_by_field(error))
+    return go(f"/calls/{call_id}/capacitor", answer=form.get("capacitor"))
+
+
+@router.post("/calls/{call_id}/renewal")
+def keep_renewal(request: Request, call_id: int, form: Form) -> Response:
+    """Choose how this call renews capacitors."""
+    set_renewal(database(request), call_id, stamp_of(form), form.get("renewal", ""))
+    return go(f"/calls/{call_id}/capacitor")
