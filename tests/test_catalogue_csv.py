@@ -39,7 +39,11 @@ def test_a_plain_row_keeps_its_digits():
         (f'{HEADER}\n"P-1,psc', "row 2"),
         (b"\xff\xfe\x00", ""),
         ("", "part_no"),
-        (HEADER.replace(",", ";") + "\n" + ROW.replace(",", ";"), "part_no"),
+        (HEADER.replace(",", ";") + "\n" + ROW.replace(",", ";"), "header"),
+        (HEADER.replace(",", "\t") + "\n" + ROW.replace(",", "\t"), "header"),
+        (f"{HEADER}\n{ROW}".encode("utf-16"), ""),
+        (b"PK\x03\x04 not a table", ""),
+        (HEADER + "\n" + ROW.replace("1.40", '"1,40"'), "row 2.amps_a"),
     ],
 )
 def test_each_fault_is_named(text, path):

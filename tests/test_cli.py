@@ -83,7 +83,7 @@ def test_bad_catalogues_end_with_2_and_name_their_file(call_file, tmp_path):
 
 def test_import_brings_a_catalogue_and_a_call_in(call_file, tmp_path):
     db = str(tmp_path / "x.db")
-    assert "motors added" in run("import", CATALOGUE, "--db", db).stdout
+    assert "74 added" in run("import", CATALOGUE, "--db", db).stdout
     assert "call 1 added" in run("import", call_file(call_data()), "--db", db).stdout
     assert run("import", call_file("{}"), "--db", db).exit_code == 2
 

@@ -6,7 +6,7 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.errors import BadInput
-from keen_coil.desk import calls, catalogue, make_safe, plates, readings
+from keen_coil.desk import bringing, calls, make_safe, matching, plates, readings, shelf
 from keen_coil.desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.desk.ledger import ledger
@@ -132,11 +132,11 @@ def test_plates_keep_digits_and_cleared_fields_are_gone(db, call_id):
 
 def test_a_catalogue_is_brought_in_whole_or_not_at_all(db):
     good = (DATA / "motors.csv").read_bytes()
-    assert catalogue.import_catalogue(db, stamp(0), good).added >= 60
+    assert bringing.import_all(db, stamp(0), good).added >= 60
     with pytest.raises(BadInput):
-        catalogue.import_catalogue(db, stamp(0), good.replace(b",1075,", b",0,"))
-    assert catalogue.import_catalogue(db, stamp(0), good).same == len(catalogue.all_motors(db))
-    changed = catalogue.import_catalogue(db, stamp(0), good.replace(b"Skerry Electric", b"Skerry Motors"))
+        bringing.import_all(db, stamp(0), good.replace(b",1075,", b",0,"))
+    assert bringing.import_all(db, stamp(0), good).same == len(list(shelf.all_motors(db)))
+    changed = bringing.import_all(db, stamp(0), good.replace(b"Skerry Electric", b"Skerry Motors"))
     assert changed.changed > 0
     assert changed.added == 0
 
@@ -146,27 +146,27 @@ def imported(db, *rows, **changes):
 
 
 def test_cutting_by_sql_loses_nothing_that_could_serve(db):
-    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     sheet = open_sheet(db, imported(db))
     for school in ("amps", "hp_amps", "ten_percent", "like"):
-        near = catalogue.match_call(db, sheet, school, None, everything=False)
-        every = catalogue.match_call(db, sheet, school, None, everything=True)
-        serving = [[c.part_no for c in view.answer.candidates if c.result != "refused"] for view in (near, every)]
+        near = matching.match_call(db, sheet, school, None, everything=False)
+        every = matching.match_call(db, sheet, school, None, everything=True)
+        serving = [[held.motor.part_no for held in view.found.serving] for view in (near, every)]
         assert serving[0] == serving[1]
         assert near.outside > 0
         assert every.outside == 0
 
 
 def test_a_refused_motor_cannot_be_chosen(db):
-    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
     for part_no in ("SE-4240", "no-such-part"):
         with pytest.raises(BadInput) as error:
-            catalogue.pick_motor(db, call_id, stamp(1), part_no)
+            matching.pick_motor(db, call_id, stamp(1), part_no)
         assert error.value.faults[0].path == "part_no"
-    catalogue.pick_motor(db, call_id, stamp(1), "TM-4027")
+    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     assert open_sheet(db, call_id).call.chosen_motor.part_no == "TM-4027"
-    catalogue.pick_motor(db, call_id, stamp(2), "")
+    matching.pick_motor(db, call_id, stamp(2), "")
     assert open_sheet(db, call_id).call.chosen_motor is None
 
 
@@ -180,9 +180,9 @@ def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
 
 
 def test_the_new_motor_takes_the_old_ones_place(db):
-    catalogue.import_catalogue(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
-    catalogue.pick_motor(db, call_id, stamp(1), "TM-4027")
+    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     calls.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
         old, new = session.query(tables.Motor).order_by(tables.Motor.id)

@@ -3,6 +3,8 @@
 import random
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from keen_coil.core.match.bounds import bounds
 from keen_coil.core.match.catalogue import CatalogueMotor
@@ -39,30 +41,96 @@ def test_the_twin_fits_as_it_is():
     assert candidate.work[-1].do.startswith("Wait")
 
 
+OLD = {
+    "plain": {}, "wide": {"motor__shaft__ends": 2}, "keyed": {"motor__shaft__keyed": True},
+    "shaded": {"motor__kind": "shaded_pole", "motor__capacitor_uf": None, "motor__capacitor_v": None},
+    "cold": {"motor__ambient_limit_c": None}, "hot": {"motor__ambient_limit_c": None, "unit__ambient_c": 50},
+    "inducer": {"motor__role": "inducer"}, "taps": {"unit__speeds_used": [1, 2, 3], "motor__speeds": 4},
+    "no_volts": {"unit__supply_v": None}, "fifty": {"motor__hz": 50, "unit__hz": 50},
+    "dual": {"unit__supply_v": 115, "motor__volts": "115"},
+    "placed": {"load": {"hub_bore_in": 0.5, "hub_length_in": 1.0, "blade_plane_in": 7.6}},
+    "ecm": {"motor__kind": "ecm", "motor__ecm_control": "constant_torque", "motor__command": "24 V taps", "motor__rpm_min": 600,
+            "motor__torque_nm": 1.6, "motor__capacitor_uf": None, "motor__capacitor_v": None},
+}  # fmt: skip
+ECM = {"kind": "ecm", "ecm_control": "constant_torque", "command": "24 V taps", "rpm_min": 600, "rpm_max": 1200, "torque_nm": 1.7}
+SHORT = {"diameter_in": 0.5, "length_in": 4}
+
+
 @pytest.mark.parametrize(
-    ("field", "fine", "bad"),
+    ("field", "old", "fine", "bad"),
     [
-        ("RPM", {"rpm": 1040}, {"rpm": 1030}),
-        ("RPM", {"rpm": 1144}, {"rpm": 825}),
-        ("plate amps", {"amps_a": 1.393}, {"amps_a": 1.39}),
-        ("plate amps", {"amps_a": 1.75}, {"amps_a": 1.76}),
-        ("volts", {"volts": "230"}, {"volts": "115"}),
-        ("hertz", {"hz": 60}, {"hz": 50}),
-        ("kind", {"kind": "psc"}, {"kind": "three_phase"}),
-        ("ambient limit", {"ambient_limit_c": 60}, {"ambient_limit_c": 59}),
-        ("protection", {"protection": "impedance"}, {"protection": "none"}),
-        ("enclosure", {"enclosure": "air_over"}, {"enclosure": "open"}),
-        ("position", {"duty": ["shaft_down", "shaft_up"]}, {"duty": ["shaft_up"]}),
-        ("rotation", {"rotation": {"sense": "reversible"}}, {"rotation": {"sense": "cw", "seen_from": "shaft_end"}}),
-        ("rotation", {"rotation": {"sense": "cw", "seen_from": "lead_end"}}, {"rotation": {"sense": "ccw", "seen_from": "lead_end"}}),
-        ("shaft diameter", {"shaft": {"diameter_in": 0.503, "length_in": 4}}, {"shaft": {"diameter_in": 0.375, "length_in": 4}}),
-        ("mounting", {"studs": "both"}, {"studs": "shaft_end"}),
-        ("mounting", {"mount": "belly_band"}, {"mount": "base"}),
+        ("kind", "plain", {"kind": "psc"}, {"kind": "three_phase"}),
+        ("kind", "plain", {"kind": "psc"}, {"kind": "shaded_pole"}),
+        ("kind", "shaded", {"kind": "psc"}, {"kind": "ecm"}),
+        ("phase", "plain", {"phase": 1}, {"phase": 3}),
+        ("hertz", "plain", {"hz": 60}, {"hz": 50}),
+        ("hertz", "fifty", {"hz": 50}, {"hz": 60}),
+        ("volts", "plain", {"volts": "230"}, {"volts": "115"}),
+        ("volts", "plain", {"volts": "115/230"}, {"volts": "277"}),
+        ("volts", "no_volts", {"volts": "230"}, {"volts": "115"}),
+        ("volts", "dual", {"volts": "115/230"}, {"volts": "230"}),
+        ("RPM", "plain", {"rpm": "1035.5"}, {"rpm": 1035}),
+        ("RPM", "plain", {"rpm": "1144.5"}, {"rpm": 1145}),
+        ("RPM", "plain", {"rpm": 1144}, {"rpm": 825}),
+        ("RPM", "plain", {"rpm": 1090, "poles": 6}, {"rpm": 1090, "poles": 4}),
+        ("plate amps", "plain", {"amps_a": "1.393"}, {"amps_a": 1.39}),
+        ("plate amps", "plain", {"amps_a": 1.75}, {"amps_a": 1.76}),
+        ("rotation", "plain", {"rotation": {"sense": "reversible"}}, {"rotation": {"sense": "cw", "seen_from": "shaft_end"}}),
+        ("rotation", "plain", {"rotation": {"sense": "cw", "seen_from": "lead_end"}}, {"rotation": {"sense": "ccw", "seen_from": "lead_end"}}),
+        ("shaft diameter", "plain", {"shaft": {**SHORT, "diameter_in": 0.505}}, {"shaft": {**SHORT, "diameter_in": 0.51}}),
+        ("shaft diameter", "plain", {"shaft": SHORT}, {"shaft": {**SHORT, "diameter_in": 0.375}}),
+        ("shaft length", "placed", {"shaft": {**SHORT, "length_in": "3.375"}}, {"shaft": {**SHORT, "length_in": "3.37"}}),
+        ("body", "placed", {"body_length_in": "6.7", "shaft": SHORT}, {"body_length_in": "7.4", "shaft": SHORT}),
+        ("shaft ends", "wide", {"shaft": {**SHORT, "ends": 2}}, {"shaft": {**SHORT, "ends": 1}}),
+        ("mounting", "plain", {"studs": "both"}, {"studs": "shaft_end"}),
+        ("mounting", "plain", {"mount": "belly_band"}, {"mount": "base"}),
+        ("position", "plain", {"duty": ["shaft_down", "shaft_up"]}, {"duty": ["shaft_up"]}),
+        ("enclosure", "plain", {"enclosure": "air_over"}, {"enclosure": "open"}),
+        ("enclosure", "inducer", {"enclosure": "open"}, {"enclosure": "air_over"}),
+        ("ambient limit", "plain", {"ambient_limit_c": 60}, {"ambient_limit_c": 59}),
+        ("ambient limit", "cold", {"ambient_limit_c": 41}, {"ambient_limit_c": 40}),
+        ("ambient limit", "hot", {"ambient_limit_c": 60}, {"ambient_limit_c": 59}),
+        ("protection", "plain", {"protection": "impedance"}, {"protection": "none"}),
+        ("speeds", "taps", {"speeds": 3}, {"speeds": 2}),
+        ("RPM", "ecm", ECM, {**ECM, "rpm_max": 1080}),
+        ("RPM", "ecm", {**ECM, "rpm_min": 1090}, {**ECM, "rpm_min": 1100}),
+        ("torque", "ecm", {**ECM, "torque_nm": 1.6}, {**ECM, "torque_nm": 1.5}),
+        ("command", "ecm", ECM, {**ECM, "command": "serial data"}),
+        ("command", "ecm", ECM, {**ECM, "ecm_control": "constant_airflow"}),
     ],
 )  # fmt: skip
-def test_each_hard_refusal_on_both_sides(field, fine, bad):
-    assert field not in refused_fields(judged(**fine))
-    assert field in refused_fields(judged(**bad))
+def test_each_hard_refusal_on_both_sides(field, old, fine, bad):
+    call = make_call(**OLD[old])
+    assert field not in refused_fields(judged(call, **fine))
+    refused = judged(call, **bad)
+    assert field in refused_fields(refused)
+    assert refused.result == "refused"
+    assert next(refusal.because for refusal in refused.refusals if refusal.field == field)
+
+
+@pytest.mark.parametrize(("volts", "supply", "may"), [
+    ("208-230", 187.2, True), ("208-230", 187.1, False), ("208-230", 253, True), ("208-230", 253.1, False),
+    ("230", 207, True), ("230", 206.9, False), ("460", 506, True), ("460", 506.1, False), ("115", 103.5, True),
+    ("208-230/460", 470, True), ("208-230/460", 300, False),
+])  # fmt: skip
+def test_the_window_of_the_new_plate_holds_the_supply(volts, supply, may):
+    call = make_call(unit__supply_v=supply)
+    assert ("volts" not in refused_fields(judged(call, volts=volts))) == may
+
+
+def test_the_supply_is_the_latest_one_read_standing():
+    running = reading("supply_v", 231.0, at="unit", when="running")
+    call = make_call(reading("supply_v", 204.0, at="unit"), running, unit__supply_v=230)
+    assert "volts" in refused_fields(judged(call, volts="230"))
+    assert "volts" not in refused_fields(judged(make_call(running, unit__supply_v=230), volts="230"))
+
+
+def test_dual_voltage_is_strapped_and_its_amps_halved():
+    candidate = judged(volts="115/230", amps_a=2.9)
+    assert any("Strap the leads for 230 V" in work.do for work in candidate.work)
+    assert "plate amps" not in refused_fields(candidate)
+    assert "plate amps" in refused_fields(judged(volts="115/230", amps_a=2.7))
+    assert "plate amps" in refused_fields(judged(volts="115/230", amps_a=2.9, amps_high_a=1.3))
 
 
 def test_phase_and_speeds():
@@ -84,6 +152,10 @@ def test_phase_and_speeds():
         ("amps", {"hp": 0.1}, {"hp": 0.1, "amps_a": 1.0}),
         ("like", {"part_no": "BW-117"}, {"part_no": "XX-1"}),
         ("like", {"part_no": "NEW", "supersedes": ["BW-117"]}, {"part_no": "NEW", "supersedes": ["OTHER"]}),
+        ("like", {"part_no": "BW-117", "amps_a": 1.34}, {"part_no": "BW-117", "amps_a": 1.32}),
+        ("amps", {"amps_a": 1.74}, {"amps_a": 1.76}),
+        ("hp_amps", {"amps_a": 2.24}, {"amps_a": 2.25}),
+        ("ten_percent", {"hp": 0.238}, {"hp": 0.2}),
     ],
 )
 def test_each_school_on_both_sides(school, fine, bad):
@@ -168,6 +240,50 @@ def test_a_van_file_alone_holds_the_stock():
     shelf = [motor(part_no="A", on_van=3), motor(part_no="B")]
     answer = match(make_call(), shelf, van={"B": 1})
     assert [(item.part_no, item.on_van) for item in answer.candidates] == [("B", 1), ("A", 0)]
+
+
+@given(st.lists(st.fixed_dictionaries({
+    "amps_a": st.sampled_from([1.4, 1.5, 1.9]), "rpm": st.sampled_from([1090, 1075, 825]), "on_van": st.sampled_from([0, 1]),
+    "lead_days": st.sampled_from([None, 1, 2]), "price": st.sampled_from([None, 80, 90]), "studs": st.sampled_from(["far_end", "both"]),
+    "capacitor_uf": st.sampled_from([5, 7.5]),
+}), min_size=2, max_size=9), st.randoms())  # fmt: skip
+def test_ranking_is_stable_and_does_not_hang_on_the_order_of_the_catalogue(changes, chance):
+    shelf = [motor(part_no=f"P{number}", **change) for number, change in enumerate(changes)]
+    ranked = [item.part_no for item in match(make_call(), shelf, expect=0).candidates]
+    chance.shuffle(shelf)
+    assert [item.part_no for item in match(make_call(), shelf, expect=0).candidates] == ranked
+    results = [item.result for item in match(make_call(), shelf, expect=0).candidates]
+    assert results == sorted(results, key=["fits", "work", "refused"].index)
+
+
+def test_an_estimate_may_be_overridden_and_a_rule_may_not():
+    shaded = make_call(**OLD["shaded"], motor__amps_a=3.2, motor__hp=None)
+    small = judged(shaded, hp=0.05)
+    assert (small.result, small.may_override) == ("refused", True)
+    assert not judged(rpm=825).may_override
+    assert not judged(shaded, hp=0.05, rpm=825).may_override
+
+
+def test_the_blade_decides_where_no_plate_does():
+    foreign = {"motor__belongs": False, "motor__rpm": 825, "motor__hp": 0.125, "motor__amps_a": 0.9}
+    answer = match(make_call(reading("run_rpm", 830), **foreign), [motor(part_no="FAST"), motor(part_no="SLOW", rpm=825)])
+    assert answer.reference == "blade"
+    assert "estimate" in answer.because
+    fast, slow = ({item.part_no: item for item in answer.candidates}[name] for name in ("FAST", "SLOW"))
+    row = next(row for row in slow.rows if row.field == "blade")
+    assert row.mark == "work"
+    assert "blade" not in refused_fields(slow)
+    watts = [float(next(row.new for row in item.rows if row.field == "blade").split(" W")[0]) for item in (fast, slow)]
+    assert watts[0] / watts[1] == pytest.approx((1090 / 825) ** 3, rel=0.03)
+    named = match(make_call(reading("run_rpm", 830), unit__fan_rpm=1090, unit__fan_amps_a=1.4, **foreign), [motor()])
+    assert named.reference == "unit_plate"
+    assert named.candidates[0].result != "refused"
+
+
+def test_a_plate_that_names_nothing_leaves_it_to_the_blade_and_says_what_to_find_out():
+    answer = match(make_call(motor__rpm=None, motor__hp=None, motor__amps_a=None), [motor()])
+    assert answer.reference == "blade"
+    assert {"RPM", "plate amps"} <= {row.field for row in answer.candidates[0].rows if row.mark == "work"}
 
 
 def test_many_refusals_are_counted():

@@ -22,7 +22,7 @@ class Range:
 
     def window(self, tolerance_pct: float = PLATE_TOLERANCE_PCT) -> tuple[float, float]:
         """Volts at which the motor may run; 208-230 gives 187.2 to 253."""
-        return self.low * (1 - tolerance_pct / 100), self.high * (1 + tolerance_pct / 100)
+        return round(self.low * (1 - tolerance_pct / 100), 6), round(self.high * (1 + tolerance_pct / 100), 6)
 
     def __str__(self) -> str:
         """As on the plate."""

@@ -26,7 +26,7 @@ def bring_in(path: Path, name: str, data: bytes) -> str:
     if name.endswith((".csv", ".zip")):
         db = Database(path)
         done = import_all(db, new_stamp(), data)
-        return f"{done.added} rows added, {done.changed} changed, {done.same} as before"
+        return f"{done.added} added, {done.changed} changed, {done.same} as before"
     call = load_call(data)
     call_id = import_call(Database(path), new_stamp(), call, name)
     return f"call {call_id} added"

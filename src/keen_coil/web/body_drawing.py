@@ -268,7 +268,8 @@ def _labels(drawing: Drawing, frame: Frame, view: BodyView, blade: float) -> Non
     if laid is not None and laid.far_end is not None:
         old = view.call.motor.body_length_in
         was = f", was {old:g}" if old is not None and view.new.body_length_in != old else ""
-        items.append(Label((laid.far_end + laid.shaft_end) / 2, body, f"body {view.new.body_length_in:g} in{was}", "strong"))
+        says = f"body {view.new.body_length_in:g} in{was}"
+        items.append(Label((laid.far_end + laid.shaft_end) / 2, body, says, "strong"))
     deep = float(view.call.load.width_in or BLADE_DEEP_IN) / 2
     if section.at_in is not None:
         kind = "strong" if _kept(section) else "bad"

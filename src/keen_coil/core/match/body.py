@@ -11,6 +11,7 @@ from .row import Judged, fits, needs, refused, unknown
 
 BORE_TOLERANCE_IN = 0.005
 BAND_TOLERANCE_IN = 0.125
+_SLACK = 1e-9
 REMOUNT = {
     ("stud", "belly_band"): "band", ("stud", "lug"): "bracket", ("belly_band", "stud"): "bracket",
     ("lug", "belly_band"): "band", ("belly_band", "lug"): "bracket", ("lug", "stud"): "bracket",
@@ -27,7 +28,7 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judge
     texts = _inches(bore), _inches(size)
     if bore is None or size is None:
         return unknown("shaft diameter", *texts, "Measure the hub's bore")
-    if abs(bore - size) <= BORE_TOLERANCE_IN:
+    if abs(bore - size) <= BORE_TOLERANCE_IN + _SLACK:
         return fits("shaft diameter", *texts, "The hub goes on.")
     if size < bore and any("bushing" in item.lower() for item in new.kit):
         return needs(
@@ -77,7 +78,7 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judg
     meets = laid.of("tip_meets")
     if meets and meets.mark == "refused":
         return refused("shaft length", *texts, meets.says + " Cutting it off would take the hub's place.")
-    if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN):
+    if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN - _SLACK):
         do = "Measure where the hub sits: this shaft is shorter than the old, or not known"
         return unknown("shaft length", *texts, do)
     long = laid.of("shaft_long")
@@ -155,7 +156,7 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
 
 def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> Judged:
     old, size = ref.motor.body_diameter_in, new.body_diameter_in
-    if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN:
+    if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN + _SLACK:
         return fits("mounting", *texts, "The same mounting.")
     if new.mount == "belly_band":
         return needs(

@@ -194,7 +194,8 @@ def _body(laid: Laid, room: Rooms) -> list[Found]:
         found.append(Found("body_meets_behind", "refused", says, over))
     if room.ahead is not None and laid.shaft_end > room.ahead + _SLACK:
         over = laid.shaft_end - room.ahead
-        found.append(Found("body_meets_ahead", "refused", f"The body meets the {room.ahead_is} by {over:.2f} in.", over))
+        says = f"The body meets the {room.ahead_is} by {over:.2f} in."
+        found.append(Found("body_meets_ahead", "refused", says, over))
     return found
 
 

@@ -102,8 +102,11 @@ async def take_file(request: Request, form: Form) -> Response:
     work = partial(look_through, database(request), draft_id)
     if len(data) > LARGE:
         _jobs(request).start(draft_id, "Reading", work)
-    else:
-        work()
+        return go(f"/shelf/import/{draft_id}")
+    work()
+    report = draft(database(request), draft_id).report or {}
+    if report.get("faults"):
+        return _shelf(request, 422, file_faults=report["faults"])
     return go(f"/shelf/import/{draft_id}")
 
 

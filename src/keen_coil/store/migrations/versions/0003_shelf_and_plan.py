@@ -16,9 +16,9 @@ def upgrade() -> None:
         sa.Column("part_no", sa.String(length=200), nullable=False),
         sa.Column("kind", sa.String(length=20), nullable=False),
         sa.Column("sections_uf", sa.String(length=200), nullable=True),
-        sa.Column("volts_v", sa.Float(), nullable=True),
+        sa.Column("volts_v", sa.Double(), nullable=True),
         sa.Column("shape", sa.String(length=20), nullable=True),
-        sa.Column("height_in", sa.Float(), nullable=True),
+        sa.Column("height_in", sa.Double(), nullable=True),
         sa.Column("quantity", sa.Integer(), nullable=False),
         sa.CheckConstraint("kind in ('motor', 'capacitor', 'part')", name="van_kind_is_known"),
         sa.CheckConstraint("quantity >= 0", name="quantity_counts"),
@@ -34,19 +34,19 @@ def upgrade() -> None:
         sa.Column("report", sa.JSON(), nullable=True),
         sa.PrimaryKeyConstraint("id"),
     )
-    with op.batch_alter_table("call", schema=None) as batch_op:
-        batch_op.add_column(sa.Column("plan", sa.JSON(), server_default=sa.text("'{}'"), nullable=False))
-    with op.batch_alter_table("catalogue_motor", schema=None) as batch_op:
-        batch_op.drop_index("ix_catalogue_cut")
-        for name in ("volts_low", "volts_high", "amps_a", "hp"):
-            batch_op.add_column(sa.Column(name, sa.Float(), nullable=True))
-        batch_op.add_column(sa.Column("role", sa.String(length=20), nullable=True))
-        batch_op.add_column(sa.Column("words", sa.String(length=800), server_default=sa.text("''"), nullable=False))
-        batch_op.create_index(
-            "ix_catalogue_cut",
-            ["phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp"],
-        )
+    op.add_column("call", sa.Column("plan", sa.JSON(), server_default=sa.text("'{}'"), nullable=False))
+    op.drop_index("ix_catalogue_cut", table_name="catalogue_motor")
+    for name in ("volts_low", "volts_high", "amps_a", "hp"):
+        op.add_column("catalogue_motor", sa.Column(name, sa.Double(), nullable=True))
+    op.add_column("catalogue_motor", sa.Column("role", sa.String(length=20), nullable=True))
+    words = sa.Column("words", sa.String(length=800), server_default=sa.text("''"), nullable=False)
+    op.add_column("catalogue_motor", words)
+    op.create_index(
+        "ix_catalogue_cut",
+        "catalogue_motor",
+        ["phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp"],
+    )
     # What is left empty here cuts nothing; bringing the catalogue in again fills it.
-    words = " || ' ' || ".join(f"coalesce(json_extract(plate, '$.{name}'), '')" for name in WORDS)
-    op.execute(f"update catalogue_motor set role = json_extract(plate, '$.role'), words = lower({words})")  # noqa: S608
+    found_by = " || ' ' || ".join(f"coalesce(json_extract(plate, '$.{name}'), '')" for name in WORDS)
+    op.execute(f"update catalogue_motor set role = json_extract(plate, '$.role'), words = lower({found_by})")  # noqa: S608
     op.execute("update catalogue_motor set rpm_low = 0 where kind = 'ecm' and json_extract(plate, '$.rpm_min') is null")
