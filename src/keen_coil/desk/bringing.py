@@ -6,7 +6,8 @@ refused; only the confirmation writes, in one transaction, and only if the shelf
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -23,7 +24,7 @@ from ..formats.van_csv import VAN
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere, Stamp, record_act
-from .shelf import clear_van, motor_row, part_row, put
+from .shelf import PLATE, clear_van, motor_row, part_row, put
 
 KEPT = timedelta(days=1)
 LARGE = 400_000
@@ -49,6 +50,7 @@ class Kind:
     row: Callable[[Any], dict[str, Any]]
 
 
+Rows = list[tuple[Kind, dict[str, Any]]]
 MOTOR_FILE = Kind("motors.csv", MOTORS, tables.CatalogueMotor, motor_row)
 VAN_FILE = Kind("van.csv", VAN, tables.VanPart, part_row)
 
@@ -149,14 +151,15 @@ def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str
         had = _had(session, kind)
         seen = set()
         for read in rows_of(data, kind.layout):
-            state, detail = _outcome(read, kind, had)
+            row = None if read.item is None else kind.row(read.item)
+            state, detail = _outcome(read, row, had)
             seen.add(read.key)
             rows.append([kind.name, read.number, read.key, state, detail])
             if len(rows) % TELL_EACH == 0:
                 tell(len(rows), max(of, len(rows)))
         gone += len(set(had) - seen) if kind is VAN_FILE else 0
     counts = {state: sum(row[3] == state for row in rows) for state in STATES}
-    return {"rows": rows, "counts": counts, "not_in_file": gone, "faults": []}
+    return {"rows": rows, "counts": counts, "not_in_file": gone, "faults": [], "shelf": _shelf_as_it_is(session)}
 
 
 def _had(session: Session, kind: Kind) -> dict[str, dict[str, Any]]:
@@ -168,13 +171,12 @@ def _had(session: Session, kind: Kind) -> dict[str, dict[str, Any]]:
     return {row["part_no"]: dict(row) for row in session.execute(select(table)).mappings()}
 
 
-def _outcome(read: RowRead[BaseModel], kind: Kind, had: dict[str, dict[str, Any]]) -> tuple[str, str]:
-    if read.item is None:
+def _outcome(read: RowRead[BaseModel], row: dict[str, Any] | None, had: dict[str, dict[str, Any]]) -> tuple[str, str]:
+    if row is None:
         return "refused", "; ".join(fault.line() for fault in read.faults[:FAULTS_SHOWN])
     old = had.get(read.key)
     if old is None:
         return "added", ""
-    row = kind.row(read.item)
     changes = _changes(old, row.get("plate", row))
     return ("changed", changes) if changes else ("same", "")
 
@@ -211,38 +213,54 @@ def confirm(
     was changed since: then nothing is written and the draft is looked through anew.
     """
     content, what = _content(db, draft_id)
+    good = _good_rows(content, what, tell)
     with db.writing() as session:
         record_act(session, stamp, "bring_in", None)
         row = session.get(tables.ImportDraft, draft_id)
         if row is None or row.report is None or row.report["faults"]:
             raise NotThere("this file")
-        counts = row.report["counts"]
-        now = _report(session, content, what, _no_tell)["counts"]
-        if now == counts:
-            gone = _write(session, content, what, only_file, tell, counts["added"] + counts["changed"] + counts["same"])
+        if row.report["shelf"] == _shelf_as_it_is(session):
+            gone = _write(session, good, only_file, tell)
             session.delete(row)
-            return Brought(**counts, taken_off=gone)
+            return Brought(**row.report["counts"], taken_off=gone)
     look_through(db, draft_id, tell)
     raise Changed
 
 
-def _write(session: Session, content: bytes, what: str, only_file: bool, tell: Tell, of: int) -> int:
-    gone = done = 0
-    for kind, data in _files(content, what):
-        seen: set[str] = set()
+def _good_rows(content: bytes, what: str, tell: Tell) -> Rows:
+    """The rows of a file that can be written; read before the write lock is taken, since that takes long."""
+    files = _files(content, what)
+    of = sum(data.count(b"\n") for _, data in files)
+    good: Rows = []
+    for kind, data in files:
+        for read in rows_of(data, kind.layout):
+            if read.item is not None:
+                good.append((kind, kind.row(read.item)))
+            if len(good) % TELL_EACH == 0:
+                tell(len(good), of)
+    return good
 
-        def rows(kind: Kind = kind, data: bytes = data, seen: set[str] = seen) -> Iterator[dict[str, Any]]:
-            for read in rows_of(data, kind.layout):
-                if read.item is not None:
-                    seen.add(read.key)
-                    yield kind.row(read.item)
 
-        here = 0
-        for here in put(session, kind.table, rows()):
-            tell(done + here, of)
-        done += here
-        if only_file and kind is VAN_FILE:
-            gone += clear_van(session, seen)
+def _shelf_as_it_is(session: Session) -> str:
+    """A fingerprint of catalogue and van: another one means that something was changed since."""
+    found = hashlib.sha256()
+    motors = session.execute(select(tables.CatalogueMotor.part_no, PLATE).order_by(tables.CatalogueMotor.part_no))
+    for part, plate in motors:
+        found.update(f"{part}\0{plate}\0".encode())
+    for row in session.execute(select(tables.VanPart.__table__).order_by(tables.VanPart.part_no)):
+        found.update(repr(tuple(row)).encode())
+    return found.hexdigest()
+
+
+def _write(session: Session, good: Rows, only_file: bool = False, tell: Tell = _no_tell) -> int:
+    """Write rows; how many parts were taken off the van because its file does not name them."""
+    gone = 0
+    for kind in (MOTOR_FILE, VAN_FILE):
+        rows = [row for of, row in good if of is kind]
+        for done in put(session, kind.table, rows):
+            tell(done, len(rows))
+        if only_file and rows and kind is VAN_FILE:
+            gone = clear_van(session, {row["part_no"] for row in rows})
     return gone
 
 
@@ -264,7 +282,7 @@ def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
         report = _report(session, data, what, _no_tell)
         if report["counts"]["refused"]:
             _refuse(data, what)
-        _write(session, data, what, False, _no_tell, 0)
+        _write(session, _good_rows(data, what, _no_tell))
         return Brought(**report["counts"])
 
 

@@ -117,11 +117,8 @@ def motors_for(session: Session, limit: Bounds | None) -> list[CatalogueMotor]:
 def cut(limit: Bounds) -> list[ColumnElement[bool]]:
     """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
     row = tables.CatalogueMotor
-    found: list[ColumnElement[bool]] = []
-    if limit.phase is not None:
-        found.append(row.phase == limit.phase)
-    if limit.hz is not None:
-        found.append(row.hz == limit.hz)
+    same = [(row.phase, limit.phase), (row.hz, limit.hz)]
+    found: list[ColumnElement[bool]] = [column == value for column, value in same if value is not None]
     if limit.kinds is not None:
         found.append(row.kind.in_(limit.kinds))
     if limit.rpm is not None:
@@ -135,6 +132,10 @@ def cut(limit: Bounds) -> list[ColumnElement[bool]]:
         found.append(or_(other, row.amps_a.between(*limit.amps_a)))
     if limit.hp is not None:
         found.append(or_(row.hp.is_(None), row.kind != limit.kind, row.hp.between(*limit.hp)))
+    if limit.shaft_in_most is not None:
+        found.append(or_(row.shaft_in.is_(None), row.shaft_in <= limit.shaft_in_most))
+    if limit.ambient_c_least is not None:
+        found.append(or_(row.ambient_c.is_(None), row.ambient_c >= limit.ambient_c_least))
     return found
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from functools import cache
 from types import NoneType
 from typing import Any, get_args, get_origin
 
@@ -45,6 +46,7 @@ def fraction(text: str) -> str | float:
     return round(int(found[1] or 0) + int(found[2]) / int(found[3]), 6)
 
 
+@cache
 def field_type(name: str, model: type[BaseModel]) -> type | None:
     """The plain type behind a dotted field: list, bool, float ...; None when the model has no such field."""
     first, _, rest = name.partition(".")

@@ -171,7 +171,8 @@ class CatalogueMotor(Table):
     __tablename__ = "catalogue_motor"
     __table_args__ = (
         Index(
-            "ix_catalogue_cut", "phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp"
+            "ix_catalogue_cut", "phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp",
+            "shaft_in", "ambient_c",
         ),
     )
     part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
@@ -185,6 +186,8 @@ class CatalogueMotor(Table):
     volts_high: Mapped[float | None]
     amps_a: Mapped[float | None]
     hp: Mapped[float | None]
+    shaft_in: Mapped[float | None]
+    ambient_c: Mapped[float | None]
     role: Mapped[str | None] = mapped_column(String(20))
     words: Mapped[str] = mapped_column(String(800), default="", server_default=text("''"))
     plate: Mapped[dict[str, Any]]

@@ -20,10 +20,14 @@ REMOUNT = {
 }  # fmt: skip
 
 
+def bore_of(ref: Reference, call: Call) -> float | None:
+    """The hub's bore in inches: as measured, else the old shaft's diameter."""
+    return call.load.hub_bore_in or (ref.motor.shaft.diameter_in if ref.motor.shaft else None)
+
+
 def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     """The hub's bore and the new shaft must agree; a smaller shaft needs a bushing that is in the kit."""
-    old = ref.motor.shaft.diameter_in if ref.motor.shaft else None
-    bore = call.load.hub_bore_in or old
+    bore = bore_of(ref, call)
     size = new.shaft.diameter_in if new.shaft else None
     texts = _inches(bore), _inches(size)
     if bore is None or size is None:

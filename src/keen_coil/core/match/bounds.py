@@ -8,7 +8,9 @@ from ..call import Call
 from ..plates import Motor
 from ..units import STANDARD_HP
 from ..voltage import Range, plate_amps, ranges
+from .body import BORE_TOLERANCE_IN, bore_of
 from .electrical import TAKES
+from .place import ambient_asked
 from .reference import SPEED_CLASS_PCT, reference_for
 from .schools import BOUNDS, INF, School, size_index
 
@@ -32,6 +34,8 @@ class Bounds:
     amps_a: tuple[float, float] | None = None
     same_volts_v: tuple[float, float] = (INF, 0.0)
     hp: tuple[float, float] | None = None
+    shaft_in_most: float | None = None
+    ambient_c_least: float | None = None
 
 
 @dataclass(frozen=True)
@@ -45,10 +49,12 @@ class Cut:
     volts_v: tuple[float, float]
     amps_a: float | None
     hp: float | None
+    shaft_in: float | None
+    ambient_c: float | None
 
 
 def cut_of(motor: Motor) -> Cut:
-    """The figures of a motor that bounds are held against, rpm, V, A, hp. A missing figure leaves its side open."""
+    """The figures of a motor that bounds are held against: rpm, V, A, hp, in, C. A missing figure cuts nothing."""
     rpm = float(motor.rpm or 0)
     low, high = (rpm, rpm) if rpm else (0.0, INF)
     if motor.kind == "ecm":
@@ -57,7 +63,12 @@ def cut_of(motor: Motor) -> Cut:
     single = motor.volts is not None and len(windows) == 1
     amps = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, None) if single else None
     volts = min(window[0] for window in windows), max(window[1] for window in windows)
-    return Cut((low, high), volts, None if amps is None else float(amps), None if motor.hp is None else float(motor.hp))
+    shaft = motor.shaft.diameter_in if motor.shaft else None
+    return Cut((low, high), volts, _float(amps), _float(motor.hp), _float(shaft), _float(motor.ambient_limit_c))
+
+
+def _float(value: float | None) -> float | None:
+    return None if value is None else float(value)
 
 
 def bounds(call: Call, school: School) -> Bounds:
@@ -66,10 +77,12 @@ def bounds(call: Call, school: School) -> Bounds:
     kind = ref.motor.kind
     near = SPEED_CLASS_PCT / 100
     rpm = None if ref.rpm is None else (ref.rpm * (1 - near), ref.rpm * (1 + near))
+    bore = bore_of(ref, call)
     amps = None if ref.amps_a is None else _scaled(float(ref.amps_a), BOUNDS[school].amps)
     return Bounds(
         None if kind is None else TAKES.get(kind, (kind,)), ref.phase, ref.hz, rpm, ref.supply_v, kind,
         amps if kind else None, _meeting(ref.connection), _horsepower(ref.hp, school) if kind else None,
+        None if bore is None else bore + BORE_TOLERANCE_IN + _SLACK, ambient_asked(ref, call),
     )  # fmt: skip
 
 

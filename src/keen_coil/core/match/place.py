@@ -41,10 +41,16 @@ def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     return fits("enclosure", old, mine, "Suits the place.")
 
 
+def ambient_asked(ref: Reference, call: Call) -> float | None:
+    """The ambient limit in C that is asked for: the old plate's, else the air here plus 10 C."""
+    if ref.motor.ambient_limit_c is not None:
+        return ref.motor.ambient_limit_c
+    return None if call.unit.ambient_c is None else call.unit.ambient_c + AMBIENT_OVER_C
+
+
 def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     """Ambient limit not below the old plate's, else not below the air here plus 10 C."""
-    old = ref.motor.ambient_limit_c
-    asked = old if old is not None else None if call.unit.ambient_c is None else call.unit.ambient_c + AMBIENT_OVER_C
+    old, asked = ref.motor.ambient_limit_c, ambient_asked(ref, call)
     texts = _celsius(old), _celsius(new.ambient_limit_c)
     if asked is None or new.ambient_limit_c is None:
         return unknown("ambient limit", *texts, "Compare the ambient limits")

@@ -41,7 +41,7 @@ CREATE TABLE catalogue_motor (
 	rpm DOUBLE NOT NULL, 
 	rpm_low DOUBLE NOT NULL, 
 	rpm_high DOUBLE NOT NULL, 
-	plate JSON NOT NULL, volts_low DOUBLE, volts_high DOUBLE, amps_a DOUBLE, hp DOUBLE, role VARCHAR(20), words VARCHAR(800) DEFAULT '' NOT NULL, 
+	plate JSON NOT NULL, volts_low DOUBLE, volts_high DOUBLE, amps_a DOUBLE, hp DOUBLE, shaft_in DOUBLE, ambient_c DOUBLE, role VARCHAR(20), words VARCHAR(800) DEFAULT '' NOT NULL, 
 	PRIMARY KEY (part_no)
 );
 CREATE TABLE import_draft (
@@ -144,5 +144,5 @@ CREATE INDEX ix_act_call_id ON act (call_id);
 CREATE INDEX ix_photograph_call_id ON photograph (call_id);
 CREATE INDEX ix_reading_call_id ON reading (call_id);
 CREATE INDEX ix_step_call_id ON step (call_id);
-CREATE INDEX ix_catalogue_cut ON catalogue_motor (phase, hz, kind, rpm_low, rpm_high, volts_low, volts_high, amps_a, hp);
+CREATE INDEX ix_catalogue_cut ON catalogue_motor (phase, hz, kind, rpm_low, rpm_high, volts_low, volts_high, amps_a, hp, shaft_in, ambient_c);
 COMMIT;

@@ -6,6 +6,7 @@ from alembic import op
 revision = "0003"
 down_revision = "0002"
 
+FIGURES = ("volts_low", "volts_high", "amps_a", "hp", "shaft_in", "ambient_c")
 WORDS = ("part_no", "maker", "kind", "role", "volts", "rpm", "mount", "frame")
 
 
@@ -36,7 +37,7 @@ def upgrade() -> None:
     )
     op.add_column("call", sa.Column("plan", sa.JSON(), server_default=sa.text("'{}'"), nullable=False))
     op.drop_index("ix_catalogue_cut", table_name="catalogue_motor")
-    for name in ("volts_low", "volts_high", "amps_a", "hp"):
+    for name in FIGURES:
         op.add_column("catalogue_motor", sa.Column(name, sa.Double(), nullable=True))
     op.add_column("catalogue_motor", sa.Column("role", sa.String(length=20), nullable=True))
     words = sa.Column("words", sa.String(length=800), server_default=sa.text("''"), nullable=False)
@@ -44,7 +45,7 @@ def upgrade() -> None:
     op.create_index(
         "ix_catalogue_cut",
         "catalogue_motor",
-        ["phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp"],
+        ["phase", "hz", "kind", "rpm_low", "rpm_high", *FIGURES],
     )
     # What is left empty here cuts nothing; bringing the catalogue in again fills it.
     found_by = " || ' ' || ".join(f"coalesce(json_extract(plate, '$.{name}'), '')" for name in WORDS)
