@@ -52,6 +52,16 @@ def test_row_by_row_what_a_file_would_do_and_nothing_is_written(db):
     assert [str(m.part_no) for m in shelf.all_motors(db)] == ["P-1", "P-2"]
 
 
+def test_a_column_that_the_file_does_not_have_leaves_what_is_there(db):
+    header = HEADER + ",shaft.diameter_in,shaft.length_in,maker"
+    bringing.import_all(db, stamp(0), file_of(GOOD[0] + ",0.5,4,Tern", header=header))
+    told = looked(db, file_of("P-1,psc,1/4,208-230,1.40,1,60,1075,6,", header=HEADER.replace("price", "shaft.length_in,maker")))
+    assert told.report["rows"][0][4] == "maker Tern to nothing, shaft 0.5 4 to 0.5 6"
+    bringing.confirm(db, stamp(0), told.id)
+    kept = next(shelf.all_motors(db))
+    assert (str(kept.price), kept.maker, kept.shaft.diameter_in, kept.shaft.length_in) == ("90", None, 0.5, 6)
+
+
 def test_confirmed_the_good_rows_are_written_once_and_the_draft_is_gone(db):
     told = looked(db, file_of(*GOOD, *BAD))
     done = bringing.confirm(db, stamp(0), told.id)

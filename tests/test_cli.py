@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 from typer.testing import CliRunner
@@ -79,6 +80,18 @@ def test_bad_catalogues_end_with_2_and_name_their_file(call_file, tmp_path):
     assert f"{bad}: rpm: got no such column; expected" in result.stderr
     assert run("match", call_file(call_data()), "--catalogue", "nowhere.csv").exit_code == 2
     assert run("match", call_file(call_data()), "--catalogue", CATALOGUE, "--school", "none").exit_code == 2
+
+
+def test_export_gives_the_shelf_out_and_import_takes_it_back(tmp_path):
+    db, out = str(tmp_path / "x.db"), tmp_path / "shelf.zip"
+    run("import", CATALOGUE, "--db", db)
+    run("import", str(Path(CATALOGUE).with_name("van.csv")), "--db", db)
+    assert "kB" in run("export", str(out), "--db", db).stdout
+    assert "0 added, 0 changed, 144 as before" in run("import", str(out), "--db", db).stdout
+    assert "144 added" in run("import", str(out), "--db", str(tmp_path / "y.db")).stdout
+    answer = run("export", str(tmp_path / "shelf.pdf"), "--db", db)
+    assert answer.exit_code == 2
+    assert "expected motors.csv, van.csv" in answer.stderr
 
 
 def test_import_brings_a_catalogue_and_a_call_in(call_file, tmp_path):

@@ -211,15 +211,28 @@ def serve(
 
 @app.command("import")
 def import_command(
-    file: Annotated[Path, typer.Argument(help="motors.csv or *.call.json")],
+    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, a data package *.zip, or *.call.json")],
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
 ) -> None:
-    """Bring a catalogue or a call file into the database."""
+    """Bring a catalogue, the van, a data package or a call file into the database."""
     from .desk.bring_in import bring_in
 
     settings = Settings(db=db) if db else Settings()
     with _refusing(file):
         typer.echo(bring_in(settings.db, file.name, _read(file)))
+
+
+@app.command("export")
+def export_command(
+    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, or a data package *.zip")],
+    db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+) -> None:
+    """Write the catalogue, the van, or both as a data package, to a file."""
+    from .desk.bring_in import give_out
+
+    settings = Settings(db=db) if db else Settings()
+    with _refusing(file):
+        typer.echo(give_out(settings.db, file))
 
 
 @app.command()

@@ -76,6 +76,11 @@ def test_a_body_too_long_pushes_the_hub_out():
     assert "hub_in_body" in kinds(laid(body_length_in=7.3, at=7.6))
 
 
+def test_what_clears_coil_and_guard_by_how_much():
+    assert [(what, where, round(inches, 2)) for what, where, inches in laid(out=6.0).clear_in] == [("body", "guard", 2.5), ("shaft tip", "coil", 1.4)]
+    assert laid(mount="face", body_length_in=3, out=8.5).clear_in[0][2] == pytest.approx(-0.5)
+
+
 def test_moved_by_hand_the_plane_is_judged_on_both_sides():
     assert kinds(laid(at=7.725)) == set()
     assert "plane_moved" in kinds(laid(at=7.73))

@@ -98,6 +98,8 @@ def _expected(item: Mapping[str, Any]) -> str:
         "string_too_long": f"at most {context.get('max_length')} characters",
     }
     kind = item["type"]
+    if kind == "value_error":
+        return str(context.get("error", item["msg"]))
     if kind in {"model_type", "model_attributes_type", "dict_type"}:
         return "an object"
     return plain.get(kind, str(item["msg"]))

@@ -148,10 +148,10 @@ def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str
     of = sum(data.count(b"\n") for _, data in files)
     gone = 0
     for kind, data in files:
-        had = _had(session, kind)
+        had, named = _had(session, kind), _named(data)
         seen = set()
         for read in rows_of(data, kind.layout):
-            row = None if read.item is None else kind.row(read.item)
+            row = None if read.item is None else _row(read, kind, named, had)
             state, detail = _outcome(read, row, had)
             seen.add(read.key)
             rows.append([kind.name, read.number, read.key, state, detail])
@@ -168,7 +168,44 @@ def _had(session: Session, kind: Kind) -> dict[str, dict[str, Any]]:
         found = session.execute(select(tables.CatalogueMotor.part_no, tables.CatalogueMotor.plate))
         return {part: plate for part, plate in found}
     table = tables.VanPart.__table__
-    return {row["part_no"]: dict(row) for row in session.execute(select(table)).mappings()}
+    rows = session.execute(select(table)).mappings()
+    return {row["part_no"]: {name: value for name, value in row.items() if value is not None} for row in rows}
+
+
+def _named(data: bytes) -> frozenset[str]:
+    """The columns that a file has."""
+    return frozenset(header_of(text_of(data)))
+
+
+def _row(
+    read: RowRead[Any], kind: Kind, named: frozenset[str], had: dict[str, dict[str, Any]]
+) -> dict[str, Any]:  # fmt: skip
+    """A file's row as a row of the shelf. A column that the file does not have leaves what is there as it is."""
+    old, item = had.get(read.key), read.item
+    if item is None or old is None or len(named) == len(kind.layout.columns):
+        return kind.row(item)
+    new = item.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    return kind.row(kind.layout.model.model_validate(_kept(old, named) | _deep(new, old, named)))
+
+
+def _kept(old: dict[str, Any], named: frozenset[str]) -> dict[str, Any]:
+    """What is there in fields that no column of the file is about."""
+    return {name: value for name, value in old.items() if name not in named and not _parts(name, named)}
+
+
+def _parts(name: str, named: frozenset[str]) -> set[str]:
+    """The parts of a nested field that the file has columns for."""
+    return {column.partition(".")[2] for column in named if column.startswith(name + ".")}
+
+
+def _deep(new: dict[str, Any], old: dict[str, Any], named: frozenset[str]) -> dict[str, Any]:
+    """The file's fields, nested ones completed by the parts that it has no columns for."""
+    found = dict(new)
+    for name, value in old.items():
+        parts = _parts(name, named)
+        if parts and isinstance(value, dict):
+            found[name] = {part: at for part, at in value.items() if part not in parts} | found.get(name, {})
+    return found
 
 
 def _outcome(read: RowRead[BaseModel], row: dict[str, Any] | None, had: dict[str, dict[str, Any]]) -> tuple[str, str]:
@@ -213,7 +250,8 @@ def confirm(
     was changed since: then nothing is written and the draft is looked through anew.
     """
     content, what = _content(db, draft_id)
-    good = _good_rows(content, what, tell)
+    with db.reading() as session:
+        good = _good_rows(session, content, what, tell)
     with db.writing() as session:
         record_act(session, stamp, "bring_in", None)
         row = session.get(tables.ImportDraft, draft_id)
@@ -227,15 +265,16 @@ def confirm(
     raise Changed
 
 
-def _good_rows(content: bytes, what: str, tell: Tell) -> Rows:
+def _good_rows(session: Session, content: bytes, what: str, tell: Tell) -> Rows:
     """The rows of a file that can be written; read before the write lock is taken, since that takes long."""
     files = _files(content, what)
     of = sum(data.count(b"\n") for _, data in files)
     good: Rows = []
     for kind, data in files:
+        had, named = _had(session, kind), _named(data)
         for read in rows_of(data, kind.layout):
             if read.item is not None:
-                good.append((kind, kind.row(read.item)))
+                good.append((kind, _row(read, kind, named, had)))
             if len(good) % TELL_EACH == 0:
                 tell(len(good), of)
     return good
@@ -282,7 +321,7 @@ def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
         report = _report(session, data, what, _no_tell)
         if report["counts"]["refused"]:
             _refuse(data, what)
-        _write(session, _good_rows(data, what, _no_tell))
+        _write(session, _good_rows(session, data, what, _no_tell))
         return Brought(**report["counts"])
 
 

@@ -16,13 +16,12 @@ from .plates import SECTIONS, Field
 
 MOST = 5
 BY_HAND = "by_hand"
-_ASKED = ("motor.role", "motor.part_no")
+_ASKED = ("motor.role", "motor.part_no", "motor.belongs")
 _OF_MOTOR = (field for _, _, fields in SECTIONS[:2] for field in fields if field.path.startswith("motor."))
 PLATE_FIELDS: tuple[Field, ...] = (
     Field("motor.part_no", "part number", numeric=False, hint="as on its box"),
     *(field for field in _OF_MOTOR if field.path not in _ASKED),
-    Field("motor.duty", "positions", numeric=False, hint="shaft_down|horizontal; blank: any"),
-    Field("motor.shaft.flats", "flats on the shaft"),
+    Field("motor.duty", "positions", numeric=False, hint="blank: any; or shaft_down"),
     Field("motor.rpm_min", "commutated: least rpm", "rpm"),
     Field("motor.rpm_max", "commutated: most rpm", "rpm"),
     Field("motor.command", "commutated: command", numeric=False),

@@ -20,7 +20,7 @@ from .settings import limits_in, schools_in
 from .sheet import Sheet, sheet_of
 from .shelf import van_in
 
-SHOWN, SHOWN_BOTH = 12, 4
+SHOWN, SHOWN_BOTH, SHOWN_ALL = 6, 3, 60
 STAYS = "stays"
 BLEED_TIMES = 10
 
@@ -53,14 +53,14 @@ class CapacitorView:
     hold_seconds: float | None
 
 
-def capacitor_view(db: Database, sheet: Sheet, key: str = "") -> CapacitorView:
-    """What the motor of a call needs, and what of the van serves it."""
+def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool = False) -> CapacitorView:
+    """What the motor of a call needs, and what of the van serves it: the best few, or many with `everything`."""
     call = sheet.call
     with db.reading() as session:
         parts = capacitors_of(van_in(session, "capacitor"))
         renewal = _renewal(sheet.row.plan, schools_in(session).renewal)
     asked = needed(call)
-    both, fan, more = _answers(sheet, asked, parts)
+    both, fan, more = _answers(sheet, asked, parts, everything)
     chosen = sheet.row.plan.get("capacitor")
     wanted = key or (chosen or {}).get("key", "")
     listed = [*both, *fan]
@@ -85,7 +85,7 @@ def _hold(sheet: Sheet) -> float | None:
 
 
 def _answers(
-    sheet: Sheet, asked: Needed | None, parts: list[CapacitorPart]
+    sheet: Sheet, asked: Needed | None, parts: list[CapacitorPart], everything: bool
 ) -> tuple[list[AnswerView], list[AnswerView], int]:
     if asked is None:
         return [], [], 0
@@ -93,8 +93,9 @@ def _answers(
     by_part = {part.part_no: part for part in parts}
     fan = substitutes(asked.fan, on_van)
     whole = substitutes(asked.both, on_van) if asked.both else None
-    both = [_view(sheet, answer, by_part, for_both=True) for answer in (whole.answers if whole else [])[:SHOWN_BOTH]]
-    own = [_view(sheet, answer, by_part, for_both=False) for answer in fan.answers[:SHOWN]]
+    most, most_both = (SHOWN_ALL, SHOWN_ALL) if everything else (SHOWN, SHOWN_BOTH)
+    both = [_view(sheet, answer, by_part, for_both=True) for answer in (whole.answers if whole else [])[:most_both]]
+    own = [_view(sheet, answer, by_part, for_both=False) for answer in fan.answers[:most]]
     more = len(fan.answers) + fan.more - len(own) + (len(whole.answers) + whole.more - len(both) if whole else 0)
     return both, own, more
 
@@ -132,7 +133,7 @@ def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None
                 raise bad("capacitor", "what is there", f"another one: {found.because}")
             row.plan = kept | {"capacitor": {"key": STAYS, "says": f"Kept. {found.because}", "permanent": True}}
             return
-        both, fan, _ = _answers(sheet, needed(sheet.call), capacitors_of(van_in(session, "capacitor")))
+        both, fan, _ = _answers(sheet, needed(sheet.call), capacitors_of(van_in(session, "capacitor")), everything=True)
         view = next((view for view in (*both, *fan) if view.key == key), None)
         if view is None:
             raise bad("capacitor", key, "an answer that the van still has")

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import bad
 from ..core.match.answer import Candidate
-from ..core.match.bounds import Bounds, bounds
+from ..core.match.bounds import Bounds, bounds, same_supply_and_speed
 from ..core.match.catalogue import CatalogueMotor
 from ..core.match.expected_run import expected_run
 from ..core.match.rank import Held, Ranked, candidate, judge, ranked
@@ -83,23 +83,27 @@ def match_call(
     """Match a call against the catalogue under a school. Raises `BadInput` on a school that is none.
 
     Only motors within the core's bounds are judged unless `everything` is asked for; plates typed by hand always are.
+    Where none of them serves, those of the same supply and speed are judged too: what rules them out is worth seeing.
     With `schools` it also says what the other schools make of them, as far as they are not too many.
     """
     chosen = _school(school)
     call, narrow = sheet.call, filters or Filters()
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
-        motors = motors_for(session, None if everything else bounds(call, chosen))
-        inside, van = len(motors), stock_in(session)
-        motors += plates_by_hand(sheet.row.plan)
-        found = ranked(call, motors, chosen, van)
+        van, typed = stock_in(session), plates_by_hand(sheet.row.plan)
+        limit = None if everything else bounds(call, chosen)
+        motors = motors_for(session, limit)
+        found = ranked(call, [*motors, *typed], chosen, van)
+        if limit is not None and not found.serving:
+            motors = motors_for(session, same_supply_and_speed(limit))
+            found = ranked(call, [*motors, *typed], chosen, van)
         serving = [held for held in found.serving if narrow.takes(held)]
         held = _looked_at(session, sheet, chosen, found, serving, van, part_no)
         effects = _effects(session, sheet, chosen, found, van, everything) if schools else None
     one = None if held is None else candidate(held)
     if one is not None and held is not None:
         one.expected = expected_run(call, held.motor)
-    return MatchView(found, serving, len(found.serving) - len(serving), total, total - inside, held, one, effects)
+    return MatchView(found, serving, len(found.serving) - len(serving), total, total - len(motors), held, one, effects)
 
 
 def _school(school: str) -> School:

@@ -61,6 +61,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         Field("motor.leads", "leads", hint="without ground"),
         _text("leads", "lead names", "black, brown, white"),
         _text("motor.part_no", "part number"),
+        _choice("motor.belongs", "the right part here", "true", "false"),
     )),
     ("Body and shaft", "Measure what the plate does not say.", (
         _choice("motor.mount", "mounting", "stud", "belly_band", "lug", "integral_arms", "base", "face"),
@@ -69,6 +70,9 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         Field("motor.body_length_in", "body length", "in"),
         Field("motor.shaft.diameter_in", "shaft diameter", "in"),
         Field("motor.shaft.length_in", "shaft out of body", "in"),
+        Field("motor.shaft.flats", "flats on the shaft"),
+        Field("motor.shaft.ends", "shaft ends", choices=("1", "2")),
+        _choice("motor.shaft.keyed", "keyed", "true", "false"),
         _choice("motor.enclosure", "enclosure", "open", "air_over", "enclosed"),
         _choice("motor.protection", "overload", "auto", "manual", "impedance", "fuse", "none"),
         Field("motor.ambient_limit_c", "ambient limit", "C"),
@@ -97,14 +101,20 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         Field("capacitor.single", "single", "µF"),
         Field("capacitor.volts_v", "volts", "V", hint="440/370 is 440"),
         Field("capacitor.tolerance_pct", "tolerance", "± %", hint="blank when silent"),
+        _choice("capacitor.shape", "shape", "round", "oval", "box"),
+        Field("capacitor.height_in", "height", "in"),
     )),
-    ("Blade", "Before anything comes off.", (
+    ("Blade or wheel", "Before anything comes off.", (
         Field("load.diameter_in", "diameter", "in"),
         Field("load.hub_bore_in", "hub bore", "in"),
         Field("load.hub_length_in", "hub length", "in"),
         Field("load.blade_plane_in", "blade plane", "in", hint="from mounting face to middle of hub"),
+        Field("load.set_screw_from_face_in", "set screw", "in", hint="from the hub's body side"),
+        Field("load.width_in", "width", "in", hint="of blade or wheel"),
         Field("space.to_coil_in", "room towards shaft end", "in"),
         Field("space.to_guard_in", "room behind the body", "in"),
+        Field("space.housing_width_in", "blower housing", "in", hint="inside width"),
+        Field("space.inlet_in", "blower inlet", "in"),
     )),
 )  # fmt: skip
 FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}
@@ -127,6 +137,8 @@ def _shown(call: Call, path: str) -> str:
         value = getattr(value, part, None)
     if value is None:
         return ""
+    if isinstance(value, bool):
+        return str(value).lower()
     if isinstance(value, list):
         return ", ".join(map(str, value))
     return horsepower_text(value) if path.endswith("_hp") or path == "motor.hp" else str(value)

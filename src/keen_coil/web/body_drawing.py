@@ -273,7 +273,8 @@ def _labels(drawing: Drawing, frame: Frame, view: BodyView, blade: float) -> Non
     deep = float(view.call.load.width_in or BLADE_DEEP_IN) / 2
     if section.at_in is not None:
         kind = "strong" if _kept(section) else "bad"
-        items.append(Label(section.at_in - deep, wide, plane_says(section), kind, "end"))
+        level = frame.along == "right"
+        items.append(Label(section.at_in - (0 if level else deep), wide, plane_says(section), kind, "end"))
     if laid is not None and laid.tip is not None:
         cut = laid.tip - section.cut_in
         clear = cut if section.at_in is None else max(cut, section.at_in + deep + 10 / frame.scale)
@@ -334,12 +335,11 @@ def _kept(section: Section) -> bool:
 def plane_says(section: Section) -> str:
     """The blade plane in words: kept, or by how much it is off."""
     name = "wheel's middle" if section.wheel else "blade plane"
-    if section.off_in is None or section.plane_in is None:
-        return f"{name} {section.at_in:.2f} in, not compared"
+    if section.off_in is None:
+        return f"{name} {section.at_in:.2f} in"
     if abs(section.off_in) < 0.005:
         return f"{name} {section.at_in:.2f} in, as it was"
-    way = "out" if section.off_in > 0 else "in"
-    return f"{name} {section.at_in:.2f} in, {abs(section.off_in):.2f} further {way}"
+    return f"{name} {abs(section.off_in):.2f} in too far {'out' if section.off_in > 0 else 'in'}"
 
 
 def _says(view: BodyView) -> str:

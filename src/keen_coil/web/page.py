@@ -65,6 +65,8 @@ def clock(moment: datetime | None) -> str:
 
 
 _CHOICES = {
+    "true": "yes",
+    "false": "no",
     "psc": "PSC",
     "ecm": "commutated",
     "three_phase": "three-phase",

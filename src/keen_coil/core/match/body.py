@@ -197,8 +197,10 @@ def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
         return refused("body", *texts, meets.says) if certain else unknown("body", *texts, meets.says.rstrip("."))
     face = None if laid.laid is None else laid.laid.shaft_end
     if old.body_length_in is not None and face_to_shaft_end(old) != face:
-        why = "The shaft end moves: set the blade plane anew."
-        return needs("body", *texts, why, "Move the hub to the old blade plane", 5)
+        what = "wheel" if laid.wheel else "blade plane"
+        why = f"The shaft end moves: set the {what} anew."
+        do = "Set the wheel where it was, gaps equal" if laid.wheel else "Move the hub to the old blade plane"
+        return needs("body", *texts, why, do, 5)
     clear = laid.rooms.behind is not None
     return fits("body", *texts, "Clear on both ends." if clear else "Same place of the shaft end.")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..call import Call
 from ..plates import Motor
@@ -109,3 +109,8 @@ def _horsepower(hp: float | None, school: School) -> tuple[float, float] | None:
         beyond = STANDARD_HP[size_index(hp) + bound.sizes_up + 1 :]
         high = min(high, float(beyond[0])) if beyond else high
     return low, high
+
+
+def same_supply_and_speed(limit: Bounds) -> Bounds:
+    """The same bounds without power, shaft and ambient: motors that are out only by what a school or the place asks."""
+    return replace(limit, amps_a=None, hp=None, shaft_in_most=None, ambient_c_least=None)

@@ -84,6 +84,22 @@ class Section:
         """How far the plane lies from the one to keep, positive towards the shaft end."""
         return None if self.at_in is None or self.plane_in is None else self.at_in - self.plane_in
 
+    @property
+    def clear_in(self) -> list[tuple[str, str, float]]:
+        """What is nearest to coil and guard, and by how many inches it clears them; negative where it does not."""
+        laid = self.laid
+        found: list[tuple[str, str, float]] = []
+        if laid is None:
+            return []
+        if self.rooms.behind is not None and laid.far_end is not None:
+            found.append(("body", self.rooms.behind_is, self.rooms.behind + laid.far_end))
+        outer: list[tuple[str, float]] = [("body", laid.shaft_end)] + ([("hub", self.hub[1])] if self.hub else [])
+        outer += [] if laid.tip is None else [("shaft tip", laid.tip - self.cut_in)]
+        if self.rooms.ahead is not None:
+            what, reach = max(outer, key=lambda item: item[1])
+            found.append((what, self.rooms.ahead_is, self.rooms.ahead - reach))
+        return found
+
     def of(self, *kinds: Finding) -> Found | None:
         """The gravest finding among these kinds, the first named winning."""
         if not self.found:

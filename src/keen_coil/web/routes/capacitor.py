@@ -20,10 +20,13 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 
 def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
-    view = capacitor_view(database(request), sheet, request.query_params.get("answer", ""))
+    query = request.query_params
+    everything = query.get("more") == "yes"
+    view = capacitor_view(database(request), sheet, query.get("answer", ""), everything)
     drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped)
     return station_page(
-        request, "capacitor", sheet, status, view=view, drawing=drawing, renewals=RENEWALS, **context
+        request, "capacitor", sheet, status, view=view, drawing=drawing, renewals=RENEWALS, everything=everything,
+        **context,
     )  # fmt: skip
 
 

@@ -7,13 +7,15 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
+from ...core.capacitors.needed import RENEWALS
 from ...core.diagnosis.evidence import QUESTIONS
 from ...core.diagnosis.faults import FAULTS, LEADS_TO, ONE_OF
 from ...core.diagnosis.prior import SECOND_FAULT
 from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import BadInput
 from ...core.machine.priors import TABLE as PRIORS
-from ...desk.settings import limit_rows, save_limits, shop_limits
+from ...core.match.schools import NAMES, SCHOOLS
+from ...desk.settings import limit_rows, save_limits, save_schools, shop_limits, shop_schools
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of
 
 router = APIRouter()
@@ -21,7 +23,10 @@ router = APIRouter()
 
 def _page(request: Request, status: int = 200, **context: object) -> Response:
     rows = limit_rows(shop_limits(database(request)))
-    return render(request, "settings.html", status, station="settings", rows=rows, **context)
+    return render(
+        request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
+        sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, **context,
+    )  # fmt: skip
 
 
 @router.get("/settings")
@@ -37,7 +42,17 @@ def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(chec
         save_limits(database(request), stamp_of(form), form)
     except BadInput as error:
         return _page(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings", saved=1)
+    return go("/settings", saved="limits")
+
+
+@router.post("/settings/schools")
+def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Choose the shop's schools."""
+    try:
+        save_schools(database(request), stamp_of(form), form)
+    except BadInput as error:
+        return _page(request, 422, faults=faults_by_field(error))
+    return go("/settings", saved="schools")
 
 
 @router.get("/settings/weighing")
