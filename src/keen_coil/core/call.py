@@ -55,9 +55,10 @@ class Wire(Plate):
 
 
 class Hookup(Plate):
-    """The motor's leads, the wiring as found and as planned."""
+    """The motor's leads, the wiring as found and as planned; `new_leads` are the chosen motor's where they differ."""
 
     leads: Annotated[list[Lead], Field(max_length=40)] = []
+    new_leads: Annotated[list[Lead], Field(max_length=40)] = []
     plug: Literal["as_shipped", "swapped", "none"] | None = None
     found: Annotated[list[Wire], Field(max_length=200)] = []
     planned: Annotated[list[Wire], Field(max_length=200)] = []

@@ -79,11 +79,12 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
         raise BadInput(faults)
     with db.writing() as session:
         act = record_act(session, stamp, "open_call", None)
+        schools = schools_in(session)
         technician = _technician(session, names["technician"])
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
             motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
-            meters={}, power="energised", power_at=stamp.now, school=schools_in(session).sizing,
+            meters={}, power="energised", power_at=stamp.now, school=schools.sizing,
         )  # fmt: skip
         sheet_of(row)
         session.add(row)

@@ -1,0 +1,137 @@
+"""The check of a hook-up: what its joints show, then what flows, which way it turns, what burns."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..call import Call
+from ..errors import bad
+from ..machine.conditions import Model, model_of
+from ..machine.rated import NoModel
+from ..match.turning import from_shaft_end
+from ..plates import Motor
+from ..units import fixed
+from ..voltage import plate_amps, range_for, ranges
+from .answer import Check, Currents, Finding, Turns
+from .circuit import Circuit, circuit, outputs
+from .commutated import check_commutated
+from .faults import finding, in_order
+from .leads import MotorLeads, leads_for
+from .solve import Operating, operating
+from .structure import across, structural
+from .terminals import Join, joins
+from .three_phase import check_three_phase
+
+OVER = 1.25
+"""Line amps above this share of the plate's are no running state (trade)."""
+NOTHING = Currents(line=None, main=None, aux=None)
+
+
+def motor_of(call: Call, planned: bool) -> Motor:
+    """The motor that is wired: the chosen one in a plan, the one that came off as found."""
+    return call.chosen_motor if planned and call.chosen_motor is not None else call.motor
+
+
+def check_call(call: Call, planned: bool = True) -> Check:
+    """Check `hookup.planned` of a call, or `hookup.found`. Raises `BadInput` on a terminal or lead that is none."""
+    path = "hookup.planned" if planned else "hookup.found"
+    wires = joins(call.hookup.planned if planned else call.hookup.found, path)
+    if not wires:
+        raise bad(path, "nothing", "the wires, from a terminal to a terminal")
+    motor = motor_of(call, planned)
+    names = {wire.lead for wire in wires if wire.lead}
+    return check(call, motor, leads_for(call, motor, names), wires, planned)
+
+
+def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planned: bool = True) -> Check:
+    """What a hook-up does, of one motor with these leads on these wires."""
+    if motor.kind == "three_phase":
+        return check_three_phase(call, motor, leads, wires)
+    if motor.kind == "ecm":
+        return check_commutated(call, motor, leads, wires)
+    found: list[Finding] = []
+    first: Check | None = None
+    outs: list[str | None] = [*outputs(call, wires)]
+    for active in outs or [None]:
+        laid = circuit(call, motor, leads, wires, active, planned)
+        here = _one(call, motor, laid, wires, planned)
+        found += here.findings
+        if first is None or (here.currents_a.line or 0) > (first.currents_a.line or 0):
+            first = here
+    if first is None:
+        raise bad("hookup", "nothing", "wires")
+    listed = in_order(found)
+    danger = any(item.severity == "danger" for item in listed)
+    return first.model_copy(update={"findings": listed, "runs": first.runs and not danger})
+
+
+def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bool) -> Check:
+    """The check with one output on."""
+    found = structural(laid, motor, wires)
+    plate = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, call.supply_now())
+    try:
+        model = _model(call, motor, planned)
+        at = operating(laid, model, _low(call, motor, laid))
+    except (NoModel, np.linalg.LinAlgError) as error:
+        return _by_rule(motor, laid, found, plate, error)
+    turns = _turns(call, motor, at)
+    if turns == "wrong":
+        found.append(finding("reversed", "the other way than it must"))
+    over = plate is not None and at.line_a > OVER * plate
+    runs = at.way != 0 and not over
+    return Check(
+        runs=runs, turns=turns, currents_a=Currents(line=at.line_a, main=at.main_a, aux=at.aux_a),
+        capacitor_v=at.capacitor_v, findings=found, rpm=at.rpm, plate_amps_a=plate,
+        says=_says(at, turns, plate),
+    )  # fmt: skip
+
+
+def _model(call: Call, motor: Motor, planned: bool) -> Model:
+    fitted = call if motor is call.motor else call.model_copy(update={"chosen_motor": motor})
+    return model_of(fitted, proof=motor is not call.motor)
+
+
+def _low(call: Call, motor: Motor, laid: Circuit) -> bool:
+    """Whether the fit is for the low connection of a motor whose halves are brought out: there they are in parallel."""
+    halves = any(coil.turns == 0.5 for coil in laid.coils)
+    if not halves or not motor.volts or len(ranges(motor.volts)) < 2:
+        return False
+    return range_for(motor.volts, call.supply_now()) == ranges(motor.volts)[0]
+
+
+def _by_rule(motor: Motor, laid: Circuit, found: list[Finding], plate: float | None, error: Exception) -> Check:
+    """No circuit is solved for this motor: only what the joints say."""
+    grave = any(item.severity in ("danger", "wrong") for item in found)
+    mains = [coil for coil in laid.coils if coil.axis == "main"]
+    fed = bool(mains) and any((across(laid, c.start, c.end) or 0) > 1 for c in mains)
+    why = error.because if isinstance(error, NoModel) else "this wiring has no single solution"
+    says = f"By its joints only, no currents: {why}."
+    return Check(
+        runs=fed and not grave, turns="unknown" if fed and not grave else "not_turning", currents_a=NOTHING,
+        capacitor_v=None, findings=found, plate_amps_a=plate, says=says, solved=False,
+    )  # fmt: skip
+
+
+def _turns(call: Call, motor: Motor, at: Operating) -> Turns:
+    """Right, wrong or unknown: the way of the plate against the way that is needed."""
+    if at.way == 0:
+        return "not_turning"
+    rotation = motor.rotation
+    if rotation is None or rotation.sense != "reversible":
+        return "right" if at.way > 0 else "wrong"
+    wanted = from_shaft_end(call.motor.rotation)
+    if rotation.shipped is None or wanted is None:
+        return "unknown"
+    shipped = rotation.shipped if rotation.seen_from != "lead_end" else "ccw" if rotation.shipped == "cw" else "cw"
+    turned = shipped if at.way > 0 else "ccw" if shipped == "cw" else "cw"
+    return "right" if turned == wanted else "wrong"
+
+
+def _says(at: Operating, turns: Turns, plate: float | None) -> str:
+    against = "" if plate is None else f", {100 * at.line_a / plate:.0f} % of its plate"
+    amps = f"{fixed(at.line_a)} A{against}"
+    if at.way == 0:
+        return f"It does not start: {amps} standing still."
+    return f"It runs at about {at.rpm:.0f} rpm on {amps}."
+
+

@@ -1,0 +1,122 @@
+"""The faults of a hook-up as a table: how grave, what it does, how to cure it (physics of the circuit; trade)."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from .answer import Finding, HookupFault, Severity
+
+
+class Row(NamedTuple):
+    """A fault: severity, what it does, the cure. `{what}` is filled in by the check."""
+
+    severity: Severity
+    says: str
+    cure: str
+
+
+FAULTS: dict[HookupFault, Row] = {
+    "line_short": Row(
+        "danger",
+        "Dead short: {what} meet. The breaker trips, or the wire burns.",
+        "Part them before anything is energised.",
+    ),
+    "ground_fault": Row(
+        "danger",
+        "{what} lies on the frame: the cabinet is live until something trips.",
+        "Take it off the ground.",
+    ),
+    "aux_across_line": Row(
+        "danger",
+        "The auxiliary winding lies straight across the line, without its capacitor: it burns within minutes.",
+        "Put the start lead ({what}) on the capacitor, on the far side from the line.",
+    ),
+    "capacitor_bypassed": Row(
+        "danger",
+        "Both sides of the capacitor are one point ({what}): it does nothing, the auxiliary sees the whole "
+        "line.",
+        "One lead to each of its terminals.",
+    ),
+    "capacitor_in_series_with_main": Row(
+        "danger",
+        "The capacitor is in series with the main winding ({what}): the motor hardly turns and overheats.",
+        "The line leads to the lines, the start lead alone to the capacitor.",
+    ),
+    "wrong_section": Row(
+        "danger",
+        "The fan is on the compressor's section ({what}): far too much capacitor, the auxiliary burns and the"
+        " compressor starts badly.",
+        "Move the start lead to the fan section.",
+    ),
+    "taps_joined": Row(
+        "danger",
+        "Speed taps are joined ({what}): the turns between them are shorted and burn.",
+        "One tap on the speed terminal, each other one in a cap of its own.",
+    ),
+    "wrong_strapping": Row(
+        "danger",
+        "{what}",
+        "Strap the leads for this supply by the motor's own diagram.",
+    ),
+    "ground_missing": Row(
+        "danger",
+        "The ground lead ({what}) is not on the frame: a fault inside leaves the motor live.",
+        "Put it on the ground screw.",
+    ),
+    "lead_uncapped": Row(
+        "danger",
+        "{what} hangs open and is live while the motor runs.",
+        "Give it a cap of its own.",
+    ),
+    "capacitor_across_line": Row(
+        "wrong",
+        "{what} lies straight across the line and serves nothing.",
+        "One side to the line, the other to the start lead.",
+    ),
+    "aux_open": Row(
+        "wrong",
+        "The auxiliary winding is fed by nothing ({what}): it hums and does not start, and draws its locked "
+        "current.",
+        "Start lead to the capacitor, the capacitor's other side to the line.",
+    ),
+    "open_circuit": Row(
+        "wrong",
+        "The main winding has no way through ({what}): nothing turns.",
+        "Join its open end to the line it belongs to.",
+    ),
+    "no_return": Row(
+        "wrong",
+        "Both ends lie on one line ({what}): no volts across the winding.",
+        "Move one end to the other line.",
+    ),
+    "reversed": Row(
+        "wrong",
+        "It turns {what}.",
+        "Exchange the reversing plug, or the two leads of the auxiliary as the diagram says.",
+    ),
+    "terminal_overfilled": Row(
+        "untidy",
+        "{what}: more wires than it has places.",
+        "Join them in a splice and bring one wire on.",
+    ),
+    "diagram_needed": Row(
+        "untidy",
+        "This leans on a colour custom ({what}). Colours prove nothing.",
+        "Look at the motor's own diagram, or measure: the capacitor lead pair reads the most, a lead at zero "
+        "ohms to a line lead is that line.",
+    ),
+}
+ORDER = list(FAULTS)
+
+
+def finding(fault: HookupFault, what: str, severity: Severity | None = None) -> Finding:
+    """A finding of the table with its particulars."""
+    row = FAULTS[fault]
+    return Finding(fault=fault, severity=severity or row.severity, says=row.says.format(what=what), cure=row.cure)
+
+
+def in_order(found: list[Finding]) -> list[Finding]:
+    """Dangerous ones first, then as the table stands; the same said twice is said once."""
+    rank = {"danger": 0, "wrong": 1, "untidy": 2}
+    once = {(item.fault, item.says): item for item in found}
+    return sorted(once.values(), key=lambda item: (rank[item.severity], ORDER.index(item.fault)))

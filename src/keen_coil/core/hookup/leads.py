@@ -1,0 +1,159 @@
+"""A motor's leads: the winding ends each brings out, what the ends make, and what colours are the custom.
+
+Colours prove nothing: a hook-up that leans on this table says so and asks for the diagram or a resistance reading.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..call import Call, Lead
+from ..errors import BadInput, Fault, bad, shown
+from ..plates import Motor
+
+_END = re.compile(
+    r"(main|aux)\.[12]|main\.s[1-9]|(main|aux)_[ab]\.[12]|t[1-9]|t1[0-2]|frame|(power|command)\.[1-9]|tap\.[1-9]"
+)
+_EXPECTED = "winding ends such as main.1, main.2, aux.1, aux.2, main.s1, main_a.1, t1, power.1, command.1, frame"
+FRAME = "frame"
+_COMMON = ("black", ("main.1", "aux.1"))
+_TAPPED = ("white", ("main.1", "aux.1"))
+_SPEEDS = {2: ("black", "red"), 3: ("black", "blue", "red"), 4: ("black", "yellow", "blue", "red"),
+           5: ("black", "yellow", "orange", "blue", "red")}  # fmt: skip
+CUSTOM: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
+    "psc 3": (_COMMON, ("white", ("main.2",)), ("brown", ("aux.2",))),
+    "psc 4": (_COMMON, ("white", ("main.2",)), ("brown", ("aux.2",)), ("brown/white", ("main.2",))),
+    "two": (("black", ("main.1",)), ("white", ("main.2",))),
+    "tap capacitor": (("brown", ("aux.2",)), ("brown/white", ("main.s1",))),
+    "three 3": (("T1", ("t1",)), ("T2", ("t2",)), ("T3", ("t3",))),
+    "three 9": tuple((f"T{n}", (f"t{n}",)) for n in range(1, 10)),
+    **{
+        f"taps {count}": (_TAPPED, *((colour, (f"main.s{n}",)) for n, colour in enumerate(colours, start=1)))
+        for count, colours in _SPEEDS.items()
+    },
+}
+"""Lead names and ends as they are usually met (trade custom, no standard)."""
+
+
+@dataclass(frozen=True)
+class MotorLeads:
+    """The leads of one motor. `by_custom`: their ends are a colour custom and not read from plate or diagram."""
+
+    leads: tuple[tuple[str, tuple[str, ...]], ...]
+    by_custom: bool = False
+
+    def having(self, *ends: str) -> list[str]:
+        """Leads that bring out all of these ends, in order."""
+        return [lead for lead, out in self.leads if set(ends) <= set(out)]
+
+    @property
+    def names(self) -> list[str]:
+        """Every lead, in order."""
+        return [lead for lead, _ in self.leads]
+
+    @property
+    def ends(self) -> set[str]:
+        """Every end that is brought out."""
+        return {end for _, out in self.leads for end in out}
+
+    @property
+    def taps(self) -> list[str]:
+        """The speed taps, highest speed first."""
+        return sorted(end for end in self.ends if end.startswith("main.s"))
+
+    @property
+    def windings(self) -> int:
+        """How many leads carry windings: all but the frame's."""
+        return sum(out != (FRAME,) for _, out in self.leads)
+
+    def swapped(self) -> MotorLeads:
+        """The same with the reversing plug exchanged: the ends of the auxiliary change places."""
+        other = {"aux.1": "aux.2", "aux.2": "aux.1"}
+        return MotorLeads(
+            tuple((lead, tuple(other.get(end, end) for end in out)) for lead, out in self.leads), self.by_custom
+        )
+
+
+def read_leads(rows: Iterable[Lead], path: str = "hookup.leads") -> MotorLeads:
+    """Leads of a call file. Raises `BadInput` on an unknown end, a name twice, or ends that cannot make a motor."""
+    faults, seen = [], set[str]()
+    found = []
+    for index, row in enumerate(rows):
+        for place, end in enumerate(row.ends):
+            if not _END.fullmatch(end):
+                faults.append(Fault(f"{path}.{index}.ends.{place}", shown(end), _EXPECTED))
+        if row.lead in seen:
+            faults.append(Fault(f"{path}.{index}.lead", shown(row.lead), "a name of its own for each lead"))
+        seen.add(row.lead)
+        found.append((row.lead, tuple(row.ends)))
+    if faults:
+        raise BadInput(faults)
+    leads = MotorLeads(tuple(found))
+    if found and all(out for _, out in found):
+        _must_make_a_motor(leads, path)
+    return leads
+
+
+def _must_make_a_motor(leads: MotorLeads, path: str) -> None:
+    """Ends that cannot be a motor: fewer than two leads, or a winding of which one end only is brought out."""
+    ends = leads.ends
+    if leads.windings < 2:
+        raise bad(path, f"{leads.windings} lead", "at least two leads that carry a winding: look at the diagram")
+    if any(end.startswith(("t", "power")) and end[:3] != "tap" for end in ends):
+        return
+    main = {end for end in ends if end.startswith("main")}
+    if not main:
+        raise bad(path, ", ".join(sorted(ends)), "the ends of a main winding: look at the diagram")
+    whole = main & {"main.1", "main.2"}
+    taps = leads.taps
+    if not any("_" in end for end in main) and len(whole) + bool(taps) < 2:
+        raise bad(path, ", ".join(sorted(main)), "both ends of the main winding: look at the diagram")
+    for half in ("main_a", "main_b", "aux"):
+        mine = {end for end in ends if end.startswith(half + ".")}
+        if len(mine) == 1:
+            raise bad(path, next(iter(mine)), f"both ends of {half}: look at the diagram")
+
+
+def customary(motor: Motor) -> MotorLeads:
+    """Leads of a motor by custom, from its kind, lead count and speeds. Raises `BadInput` where there is no custom."""
+    count, speeds = motor.leads, motor.speeds or 1
+    if motor.kind == "three_phase":
+        rows = CUSTOM.get(f"three {count or 3}")
+    elif motor.kind == "ecm":
+        raise bad("hookup.leads", "nothing", "line, ground and command leads from the new motor's own diagram")
+    elif speeds > 1:
+        rows = CUSTOM.get(f"taps {speeds}")
+        if rows and motor.capacitor_uf:
+            rows = (*rows, *CUSTOM["tap capacitor"])
+    elif motor.kind == "shaded_pole" or count == 2:
+        rows = CUSTOM["two"]
+    else:
+        rows = CUSTOM.get(f"psc {count or 3}")
+    if rows is None:
+        raise bad("hookup.leads", f"{count} leads", "the lead names and winding ends from the motor's own diagram")
+    return MotorLeads((*rows, ("green", (FRAME,))), by_custom=True)
+
+
+def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
+    """The leads of the motor that is wired: as noted where the notes cover these names, else by custom.
+
+    `hookup.new_leads` are the chosen motor's, `hookup.leads` the one that came off, or the only one there is.
+    """
+    noted = [read_leads(call.hookup.new_leads, "hookup.new_leads")] if call.hookup.new_leads else []
+    noted += [read_leads(call.hookup.leads)] if call.hookup.leads else []
+    for leads in noted:
+        if names <= set(leads.names) and all(out for _, out in leads.leads):
+            return leads
+    try:
+        guess = customary(motor)
+    except BadInput:
+        if noted:
+            raise bad("hookup.leads", ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
+                      "every lead with its winding ends, from the diagram") from None  # fmt: skip
+        raise
+    if names <= set(guess.names):
+        return guess
+    missing = ", ".join(sorted(names - set(guess.names)))
+    raise bad("hookup.leads", missing, "every lead that is wired, with its winding ends from the diagram")

@@ -1,0 +1,372 @@
+"""The plan of a hook-up: where the old motor's wires went, where the new motor's go, and the moves between.
+
+Dual: the start lead goes to the renewed can's fan section, the lead that repeats a line lead is capped. Own: the fan
+gets a capacitor of its own, the can's fan section stays empty (practice, schools).
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+from typing import Literal
+
+from ..call import Call
+from ..errors import BadInput, bad
+from ..match.turning import from_shaft_end
+from ..plates import Motor
+from .answer import HookupAnswer, Move, PlannedWire
+from .check import check
+from .circuit import LOW_LINE_V
+from .leads import FRAME, MotorLeads, customary, leads_for, read_leads
+from .terminals import Join, is_output, joins
+from .three_phase import STRAPS, connection
+
+School = Literal["dual", "own"]
+
+
+@dataclass
+class Places:
+    """Where a motor hangs in this unit: its common line, the line of main.2, the capacitor terminal, speeds by rank."""
+
+    common: str
+    line: str
+    capacitor: str | None = None
+    speeds: dict[int, str] = field(default_factory=dict)
+    explains: list[str] = field(default_factory=list)
+
+
+@dataclass
+class Plan:
+    """A plan growing: the unit's own wires, the motor's, and the moves."""
+
+    unit: list[Join]
+    motor: list[Join] = field(default_factory=list)
+    moves: list[Move] = field(default_factory=list)
+    capped: int = 0
+
+    def put(self, lead: str, terminal: str, why: str) -> None:
+        """Put a lead on a terminal."""
+        self.motor.append(Join(f"motor.{lead}", terminal))
+        self.moves.append(Move(do="put_on", what=f"motor.{lead}", where=terminal, why=why))
+
+    def cap(self, lead: str, why: str) -> None:
+        """Cap a lead on its own."""
+        self.capped += 1
+        self.motor.append(Join(f"motor.{lead}", f"cap.{self.capped}"))
+        self.moves.append(Move(do="cap", what=f"motor.{lead}", where=f"cap.{self.capped}", why=why))
+
+    def join(self, a: str, b: str, why: str) -> None:
+        """Join two terminals by a wire of its own."""
+        self.unit.append(Join(a, b))
+        self.moves.append(Move(do="join", what=a, where=b, why=why))
+
+
+def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer:
+    """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
+
+    Raises `BadInput` where leads or terminals cannot make a motor, with what to look up.
+    """
+    found = joins(call.hookup.found, "hookup.found")
+    old = [wire for wire in found if wire.lead]
+    unit = [wire for wire in found if not wire.lead] or _usual_unit(call)
+    leads = _new_leads(call, motor)
+    growing = Plan(list(unit))
+    for wire in old:
+        why = "the old motor goes; note the wire before it comes off"
+        growing.moves.append(Move(do="take_off", what=f"motor.{wire.lead}", where=wire.terminal, why=why))
+    chosen: School | None = None
+    explains: list[str] = []
+    if motor.kind == "three_phase":
+        _three_phase(call, motor, leads, growing, old)
+    elif motor.kind == "ecm":
+        _commutated(call, leads, growing, old)
+    else:
+        places = _places(call, old, unit)
+        explains = places.explains
+        chosen = _school(call, motor, places, school)
+        _single_phase(call, motor, leads, growing, places, chosen)
+    for lead in leads.having(FRAME):
+        growing.put(lead, "ground.frame", "ground first, on clean metal")
+    wires = [*growing.unit, *growing.motor]
+    _plug(call, motor, leads, growing)
+    planned = call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
+    return HookupAnswer(
+        moves=growing.moves, planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in wires],
+        check=check(planned, motor, leads, wires), school=chosen, explains=explains,
+    )  # fmt: skip
+
+
+def _new_leads(call: Call, motor: Motor) -> MotorLeads:
+    """The leads of the motor that goes on: as noted, else by custom."""
+    if call.hookup.new_leads:
+        return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads"), motor)
+    if call.hookup.leads:
+        noted = read_leads(call.hookup.leads)
+        of_old = {wire.lead for wire in joins(call.hookup.found, "hookup.found") if wire.lead} & set(noted.names)
+        same = motor is call.motor or (not of_old and motor.leads in (None, noted.windings, len(noted.names)))
+        if same or (of_old and motor.leads in (None, noted.windings) and call.motor.speeds == motor.speeds):
+            return _with_ends(noted, motor)
+    return customary(motor)
+
+
+def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
+    """Leads whose ends are all noted; else the custom for this motor, where the names are the custom's."""
+    if all(out for _, out in leads.leads):
+        return leads
+    guess = customary(motor)
+    if set(leads.names) <= set(guess.names):
+        return MotorLeads(tuple(row for row in guess.leads if row[0] in leads.names), by_custom=True)
+    unnoted = next(lead for lead, out in leads.leads if not out)
+    raise bad("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
+
+
+def _usual_unit(call: Call) -> list[Join]:
+    """The unit's own wires where none were listed: a contactor with the compressor and its can."""
+    if call.unit.run_capacitor not in ("dual", "compressor_only"):
+        return []
+    herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
+    common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
+    return [
+        Join("switch.t1", common), Join("switch.t1", "compressor.r"), Join("switch.t2", "compressor.c"),
+        Join(herm, "compressor.s"),
+    ]  # fmt: skip
+
+
+def _places(call: Call, old: list[Join], unit: list[Join]) -> Places:
+    """Where the old motor hung, by its winding ends where they are noted, else by which wire is the capacitor's."""
+    if not old:
+        return _usual_places(call)
+    try:
+        leads = leads_for(call, call.motor, {wire.lead for wire in old if wire.lead})
+        known = not leads.by_custom
+    except BadInput:
+        leads, known = MotorLeads(()), False
+    at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
+    speeds = {int(tap[6:]): at[lead] for tap in leads.taps for lead in leads.having(tap) if lead in at}
+    if known:
+        found = _by_ends(leads, at, speeds)
+        if found:
+            return found
+    return _by_wires(call, old, unit, at)
+
+
+def _by_ends(leads: MotorLeads, at: dict[str, str], speeds: dict[int, str]) -> Places | None:
+    start = next((at[lead] for lead in leads.having("aux.2") if lead in at), None)
+    line = next((at[lead] for lead in leads.having("main.2") if lead in at and at[lead] != start), None)
+    common = next((at[lead] for lead in leads.having("main.1") if lead in at), None)
+    line = line or (speeds[min(speeds)] if speeds else None)
+    if common is None or line is None:
+        return None
+    says = [] if start is None else [f"The capacitor wire was the one on {start}: it brings out the start winding."]
+    return Places(common, line, start, speeds, says)
+
+
+def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str]) -> Places:
+    """Without the diagram: the wire on the fan section, or alone on its capacitor terminal, is the capacitor wire."""
+    shared = Counter(end for wire in (*old, *unit) for end in (wire.a, wire.b))
+    on_cap = [(lead, end) for lead, end in at.items() if end.split(".")[0] in ("capacitor", "fancap")]
+    start = next(((lead, end) for lead, end in on_cap if end == "capacitor.fan"), None)
+    start = start or next(((lead, end) for lead, end in on_cap if shared[end] == 1), None)
+    lines = [end for lead, end in at.items() if start is None or lead != start[0]]
+    lines = [end for end in lines if not end.startswith(("ground", "cap."))]
+    if not lines:
+        return _usual_places(call)
+    outs = [end for end in lines if is_output(end)]
+    capacitor_side = next((end for end in lines if end.split(".")[0] == "capacitor"), None)
+    line = capacitor_side or (outs[0] if outs else lines[-1])
+    common = next((end for end in lines if end != line and end not in outs), None) or _usual_places(call).common
+    speeds = dict(enumerate(outs, start=1))
+    if start is None:
+        return Places(common, line, None, speeds)
+    why = "on the fan section" if start[1] == "capacitor.fan" else "alone on its terminal"
+    return Places(common, line, start[1], speeds, [f"The capacitor wire was {start[0]}: it sat {why}, {start[1]}."])
+
+
+def _usual_places(call: Call) -> Places:
+    """Where a fan of such a unit usually hangs, when nothing was noted."""
+    volts = float(call.supply_now() or 230.0)
+    low = volts <= LOW_LINE_V
+    kind = call.unit.switch.kind if call.unit.switch else None
+    dual = call.unit.run_capacitor == "dual"
+    own = "capacitor.2" if call.unit.run_capacitor == "own" else None
+    capacitor = "capacitor.fan" if dual else own
+    says = ["Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."]
+    if kind == "board":
+        used = sorted(set(call.unit.speeds_used)) or [1]
+        names = ["cool", "heat", "fan", "low", "high"]
+        speeds = {int(speed): f"board.{name}" for speed, name in zip(used, names, strict=False)}
+        hot = speeds[min(speeds)] if (call.motor.speeds or 1) > 1 else "board.fan"
+        return Places("board.com", "capacitor.common" if dual else hot, capacitor, speeds, says)
+    if low:
+        return Places("line.n", "switch.t1", capacitor, {1: "switch.t1"}, says)
+    return Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, {1: "switch.t1"}, says)
+
+
+def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> School | None:
+    """Dual only where the can has a fan section; a motor without a run capacitor has no school."""
+    if motor.kind != "psc" or motor.capacitor_uf is None and motor.kind != "psc":
+        return None
+    has_fan = places.capacitor == "capacitor.fan" or call.unit.run_capacitor == "dual"
+    return (asked or "dual") if has_fan else "own"
+
+
+def _single_phase(
+    call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places, school: School | None
+) -> None:  # fmt: skip
+    """Line leads, capacitor, taps, spare leads of a single-phase motor."""
+    halves = "main_a.1" in leads.ends
+    start = leads.having("aux.2")
+    for lead in dict.fromkeys([*leads.having("main.1"), *leads.having("aux.1")]):
+        if lead not in start:
+            growing.put(lead, places.common, "where the old common went")
+    if halves:
+        _halves(call, motor, leads, growing, places)
+    elif leads.taps:
+        _taps(call, leads, growing, places)
+    repeats = [lead for lead in leads.having("main.2") if lead not in start]
+    for lead in repeats[:1]:
+        growing.put(lead, places.line, "where the old line lead went")
+    spare = repeats[1:] or _second_of_first_tap(leads)
+    if start:
+        _start(call, growing, places, school, start[0], spare)
+    else:
+        for lead in spare:
+            growing.cap(lead, "not needed, it is live while the motor runs")
+
+
+def _second_of_first_tap(leads: MotorLeads) -> list[str]:
+    return leads.having("main.s1")[1:]
+
+
+def _start(
+    call: Call, growing: Plan, places: Places, school: School | None, start: str, spare: list[str]
+) -> None:  # fmt: skip
+    """The start lead to the capacitor, and what the capacitor's other side hangs on."""
+    if school == "dual":
+        growing.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")
+        for lead in spare:
+            growing.cap(lead, "it repeats a line lead (zero ohms to it): on a dual it is not needed, and it is live")
+        _reach(call, growing, "capacitor.common", places)
+        return
+    near, far = _own_terminals(call, places)
+    growing.put(start, far, "the start lead, on the fan's own capacitor")
+    for lead in spare[:1]:
+        growing.put(lead, near, "the other capacitor lead: on a capacitor of its own either way round")
+    for lead in spare[1:]:
+        growing.cap(lead, "not needed, it is live while the motor runs")
+    if not spare:
+        _reach(call, growing, near, places)
+
+
+def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
+    """The two terminals of the fan's own capacitor: where the old one was, else an added one."""
+    if call.unit.run_capacitor == "own" and (places.capacitor or "capacitor.2") in ("capacitor.1", "capacitor.2"):
+        far = places.capacitor or "capacitor.2"
+        return ("capacitor.1" if far == "capacitor.2" else "capacitor.2"), far
+    return "fancap.1", "fancap.2"
+
+
+def _reach(call: Call, growing: Plan, terminal: str, places: Places) -> None:
+    """The capacitor's line side must hang on the line of main.2; a jumper where no wire of the unit does it."""
+    joined, waiting = {terminal}, [terminal]
+    while waiting:
+        here = waiting.pop()
+        for wire in growing.unit:
+            for a, b in ((wire.a, wire.b), (wire.b, wire.a)):
+                if a == here and b not in joined:
+                    joined.add(b)
+                    waiting.append(b)
+    if places.line not in joined:
+        growing.join(places.line, terminal, "the capacitor's line side hangs on the line of the run winding")
+
+
+def _taps(call: Call, leads: MotorLeads, growing: Plan, places: Places) -> None:
+    """Each used speed to the tap of its rank, the others capped one by one."""
+    taps = leads.taps
+    wanted = places.speeds or {1: places.line}
+    given: dict[str, str] = {}
+    for rank, terminal in sorted(wanted.items()):
+        tap = taps[min(rank, len(taps)) - 1]
+        if tap in given:
+            tap = next((other for other in taps if other not in given), tap)
+        if tap not in given:
+            given[tap] = terminal
+    for tap in taps:
+        lead = leads.having(tap)[0]
+        if tap in given:
+            growing.put(lead, given[tap], f"speed {int(tap[6:])} of {len(taps)}, 1 the highest")
+        else:
+            growing.cap(lead, "a speed that is not used: capped on its own, it is live while the motor runs")
+
+
+def _halves(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places) -> None:
+    """The two halves of a dual-voltage main winding: in series for the high volts, side by side for the low."""
+    row = "low" if connection_of(call, motor) == "low" else "high"
+    end = {name: leads.having(name) for name in ("main_a.1", "main_a.2", "main_b.1", "main_b.2")}
+    put = {
+        "low": {"main_a.1": places.common, "main_b.1": places.common, "main_a.2": places.line, "main_b.2": places.line},
+        "high": {"main_a.1": places.common, "main_a.2": "splice.1", "main_b.1": "splice.1", "main_b.2": places.line},
+    }[row]
+    done = {wire.lead for wire in growing.motor}
+    for name, terminal in put.items():
+        for lead in end[name]:
+            if lead not in done:
+                growing.put(lead, terminal, f"strapped for the {row} volts by the plate's diagram")
+                done.add(lead)
+
+
+def connection_of(call: Call, motor: Motor) -> str:
+    """Whether a dual-voltage motor is strapped low or high at this supply."""
+    return connection(call, motor, MotorLeads((("T4", ("t4",)),)))
+
+
+def _three_phase(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
+    """Three leads to the three legs, nine by the table."""
+    legs = [wire.terminal for wire in old if wire.terminal.startswith("switch.t")]
+    legs = legs if len(set(legs)) == 3 else ["switch.t1", "switch.t2", "switch.t3"]
+    row = STRAPS[connection(call, motor, leads)]
+    for leg, group in zip(legs, row["lines"], strict=True):
+        for end in group:
+            for lead in leads.having(end):
+                growing.put(lead, leg, "by the plate's diagram; exchange two legs to turn it round")
+    for number, group in enumerate(row["joined"], start=1):
+        for end in group:
+            for lead in leads.having(end):
+                growing.put(lead, f"splice.{number}", "joined by the plate's diagram")
+
+
+def _commutated(call: Call, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
+    """Line on two lines, commands where the old commands were."""
+    usual = _usual_places(call)
+    power = [lead for lead, ends in leads.leads if any(end.startswith("power") for end in ends)]
+    commands = [lead for lead, ends in leads.leads if any(end.startswith(("command", "tap")) for end in ends)]
+    was = {wire.lead: wire.terminal for wire in old if wire.lead}
+    hot = "line.l1" if usual.common.startswith("board") else "switch.t1"
+    for lead, terminal in zip(power, (hot, usual.common), strict=False):
+        growing.put(lead, was.get(lead, terminal), "line power, plugged with the power off for 5 minutes")
+    for number, lead in enumerate(commands, start=1):
+        growing.put(lead, was.get(lead, f"board.y{number}"), "the command, low volts: never on a line terminal")
+
+
+def _plugged(call: Call, motor: Motor) -> Literal["as_shipped", "swapped", "none"] | None:
+    """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned."""
+    rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
+    if rotation is None or rotation.sense != "reversible":
+        return call.hookup.plug if motor is call.motor else None
+    if rotation.shipped is None or wanted is None:
+        return "as_shipped"
+    other = {"cw": "ccw", "ccw": "cw"}
+    shipped = other[rotation.shipped] if rotation.seen_from == "lead_end" else rotation.shipped
+    return "as_shipped" if shipped == wanted else "swapped"
+
+
+def _plug(call: Call, motor: Motor, leads: MotorLeads, growing: Plan) -> None:
+    plug = _plugged(call, motor)
+    if plug is None or motor.rotation is None or motor.rotation.sense != "reversible":
+        return
+    known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
+    unknown = "which way it is shipped is not known: prove it on the first run, people clear"
+    why = "the old motor's way" if known else unknown
+    growing.moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
+    kept = "sleeve the reversing leads, tie them up under the top, out of the blade's reach"
+    growing.moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))

@@ -1,0 +1,221 @@
+"""What is wrong with a hook-up by how it hangs together, before any current is computed."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+
+from ..machine.sections import Coil
+from ..plates import Motor
+from ..voltage import range_for, ranges
+from .answer import Finding
+from .circuit import Capacitor, Circuit
+from .faults import finding
+from .leads import FRAME
+from .terminals import Join, places_of
+
+SAME_V = 1.0
+"""Lines nearer than this are one and the same."""
+
+
+def structural(circuit: Circuit, motor: Motor, wires: list[Join]) -> list[Finding]:
+    """Every fault that the joints alone show."""
+    found = [*_shorts(circuit), *_ground(circuit, wires), *_taps(circuit), *_loose(circuit, wires), *_full(wires)]
+    found += [*_main(circuit, motor), *_aux(circuit), *_capacitors(circuit)]
+    if circuit.leads.by_custom:
+        found.append(finding("diagram_needed", ", ".join(circuit.leads.names)))
+    return found
+
+
+def across(circuit: Circuit, a: str, b: str) -> float | None:
+    """Volts between two terminals that both lie on lines; None where one does not."""
+    one, other = circuit.volts_of(circuit.net_of(a)), circuit.volts_of(circuit.net_of(b))
+    return None if one is None or other is None else abs(one - other)
+
+
+def _shorts(circuit: Circuit) -> Iterator[Finding]:
+    for net in {circuit.net_of(line) for line in circuit.lines}:
+        lines = circuit.lines_on(net)
+        if any(abs(circuit.lines[a] - circuit.lines[b]) > SAME_V for a in lines for b in lines):
+            yield finding("line_short", " and ".join(line.removeprefix("line.").upper() for line in lines))
+
+
+def _ground(circuit: Circuit, wires: list[Join]) -> Iterator[Finding]:
+    frame = circuit.net_of("ground.frame")
+    live = [line for line in circuit.lines_on(frame) if abs(circuit.lines[line]) > SAME_V]
+    if live:
+        yield finding("ground_fault", live[0].removeprefix("line.").upper())
+    for lead in circuit.leads.having(FRAME):
+        if circuit.net_of(f"motor.{lead}") != frame:
+            yield finding("ground_missing", lead)
+
+
+def _taps(circuit: Circuit) -> Iterator[Finding]:
+    ends = circuit.leads.taps
+    nets = Counter(circuit.net_of(f"end.{end}") for end in ends)
+    for net, count in nets.items():
+        if count > 1:
+            joined = [lead for end in ends if circuit.net_of(f"end.{end}") == net for lead in circuit.leads.having(end)]
+            yield finding("taps_joined", ", ".join(dict.fromkeys(joined)))
+
+
+def _loose(circuit: Circuit, wires: list[Join]) -> Iterator[Finding]:
+    """Leads that hang open: live where a winding or a joint feeds them."""
+    used = {end for wire in wires for end in (wire.a, wire.b)}
+    for lead, ends in circuit.leads.leads:
+        if f"motor.{lead}" not in used and ends != (FRAME,):
+            live = _energised(circuit, f"motor.{lead}")
+            yield finding("lead_uncapped", f"The lead {lead}", None if live else "untidy")
+
+
+def _energised(circuit: Circuit, terminal: str) -> bool:
+    """Whether a terminal is joined to a line, directly or through windings and capacitors."""
+    reached, waiting = set[str](), [circuit.net_of(terminal)]
+    edges = [(c.start, c.end) for c in circuit.coils] + [(c.a, c.b) for c in circuit.capacitors]
+    while waiting:
+        net = waiting.pop()
+        if circuit.volts_of(net) is not None:
+            return True
+        reached.add(net)
+        for a, b in edges:
+            ends = circuit.net_of(a), circuit.net_of(b)
+            if net in ends:
+                waiting += [end for end in ends if end not in reached]
+    return False
+
+
+def _full(wires: list[Join]) -> Iterator[Finding]:
+    counts = Counter(end for wire in wires for end in (wire.a, wire.b))
+    for terminal, count in sorted(counts.items()):
+        places = places_of(terminal)
+        if places is not None and count > places:
+            yield finding("terminal_overfilled", f"{terminal} holds {count}, it takes {places}")
+
+
+def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:
+    coils = [coil for coil in circuit.coils if coil.axis == "main"]
+    if len(coils) == 2 and all(coil.turns == 0.5 for coil in coils):
+        yield from _strapping(circuit, motor, coils)
+        return
+    span = _fed_span(circuit, coils)
+    if span is None:
+        yield from _open_main(circuit, coils)
+        return
+    a, b = span
+    volts = across(circuit, a, b)
+    if volts is not None and volts < SAME_V:
+        yield finding("no_return", _lines_text(circuit, a))
+    elif volts is not None and motor.volts and not _window(motor.volts, volts):
+        yield finding("wrong_strapping", f"The main winding gets {volts:.0f} V, its plate says {motor.volts}.")
+
+
+def _fed_span(circuit: Circuit, coils: list[Coil]) -> tuple[str, str] | None:
+    """The two ends of the chain of main sections that lie on lines; None where fewer than two do."""
+    ends = list(dict.fromkeys(end for coil in coils for end in (coil.start, coil.end)))
+    fed = [end for end in ends if circuit.volts_of(circuit.net_of(end)) is not None]
+    return (fed[0], fed[-1]) if len(fed) > 1 else None
+
+
+def _open_main(circuit: Circuit, coils: list[Coil]) -> Iterator[Finding]:
+    """A main winding with one end at most on a line: through a capacitor to the other one, or open."""
+    for end in dict.fromkeys(end for coil in coils for end in (coil.start, coil.end)):
+        net = circuit.net_of(end)
+        for cap in circuit.capacitors:
+            nets = circuit.net_of(cap.a), circuit.net_of(cap.b)
+            other = nets[1] if nets[0] == net else nets[0] if nets[1] == net else None
+            if other is not None and other != net and circuit.volts_of(other) is not None:
+                leads = [lead for lead in circuit.leads.names if circuit.net_of(f"motor.{lead}") == net]
+                yield finding("capacitor_in_series_with_main", ", ".join(leads) or cap.name)
+                return
+    loose = [end.removeprefix("end.") for coil in coils for end in (coil.start, coil.end)
+             if circuit.volts_of(circuit.net_of(end)) is None]  # fmt: skip
+    yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no main winding")
+
+
+def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Finding]:
+    """Two halves: in series for the high volts, in parallel for the low ones, and never against each other."""
+    one, other = coils
+    net = circuit.net_of
+    series = net(one.end) == net(other.start) or net(one.start) == net(other.end)
+    parallel = net(one.start) == net(other.start) and net(one.end) == net(other.end)
+    against = net(one.start) == net(other.end) and net(one.end) == net(other.start)
+    connections = ranges(motor.volts) if motor.volts else ()
+    wanted = range_for(motor.volts, circuit.supply_v) if motor.volts else None
+    if against:
+        yield finding("wrong_strapping", "The halves of the main winding work against each other: a short in iron.")
+    elif len(connections) > 1 and wanted is not None and series and wanted == connections[0]:
+        says = f"Strapped for the high volts on a {circuit.supply_v:.0f} V supply: a quarter of its torque."
+        yield finding("wrong_strapping", says, "wrong")
+    elif len(connections) > 1 and wanted is not None and parallel and wanted != connections[0]:
+        says = f"Strapped for the low volts on a {circuit.supply_v:.0f} V supply: twice the volts on each half."
+        yield finding("wrong_strapping", says)
+    elif not series and not parallel:
+        yield finding("open_circuit", "half of the main winding")
+    elif _fed_span(circuit, coils) is None:
+        yield from _open_main(circuit, coils)
+
+
+def _window(plate: str, volts: float) -> bool:
+    return any(low <= volts <= high for low, high in (r.window() for r in ranges(plate)))
+
+
+def _lines_text(circuit: Circuit, end: str) -> str:
+    lines = circuit.lines_on(circuit.net_of(end))
+    return " and ".join(line.removeprefix("line.").upper() for line in lines) or "no line"
+
+
+def _aux(circuit: Circuit) -> Iterator[Finding]:
+    aux = next((coil for coil in circuit.coils if coil.axis == "aux"), None)
+    if aux is None:
+        return
+    net = circuit.net_of
+    start, end = net(aux.start), net(aux.end)
+    leads = circuit.leads.having("aux.2") or ["its lead"]
+    volts = across(circuit, aux.start, aux.end)
+    if start == end:
+        yield finding("aux_open", "both its ends on one point")
+    elif volts is not None and volts > SAME_V:
+        bypassed = next((cap for cap in circuit.capacitors if _joins_both(circuit, cap, start, end)), None)
+        if bypassed:
+            yield finding("capacitor_bypassed", ", ".join(leads))
+        yield finding("aux_across_line", ", ".join(leads))
+    elif volts is not None:
+        yield finding("aux_open", f"both its ends on {_lines_text(circuit, aux.start)}")
+    else:
+        yield from _through_capacitor(circuit, start, end, leads)
+
+
+def _joins_both(circuit: Circuit, cap: Capacitor, start: str, end: str) -> bool:
+    """Whether a capacitor of its own has one terminal with the auxiliary on it and nothing on the other."""
+    a, b = circuit.net_of(cap.a), circuit.net_of(cap.b)
+    own = not cap.a.startswith("capacitor.common")
+    empty = [net for net in (a, b) if len(circuit.on(net)) <= 1]
+    return own and (a == b or (bool(empty) and bool({a, b} & {start, end})))
+
+
+def _through_capacitor(circuit: Circuit, start: str, end: str, leads: list[str]) -> Iterator[Finding]:
+    """The auxiliary with one end or none on a line: what feeds the other end."""
+    for net, other in ((start, end), (end, start)):
+        if circuit.volts_of(net) is not None:
+            continue
+        feeding = [cap for cap in circuit.capacitors if net in (circuit.net_of(cap.a), circuit.net_of(cap.b))]
+        if not feeding:
+            yield finding("aux_open", ", ".join(leads))
+            return
+        for cap in feeding:
+            far = circuit.net_of(cap.b) if circuit.net_of(cap.a) == net else circuit.net_of(cap.a)
+            if "compressor" in cap.name:
+                yield finding("wrong_section", ", ".join(leads))
+            if far == net:
+                yield finding("capacitor_bypassed", ", ".join(leads))
+            elif len(circuit.on(far)) <= 1:
+                yield finding("aux_open", f"nothing on the other side of {cap.name}")
+            elif circuit.volts_of(far) is not None and far == other:
+                yield finding("aux_open", f"{cap.name} leads back to the same line")
+
+
+def _capacitors(circuit: Circuit) -> Iterator[Finding]:
+    for cap in circuit.capacitors:
+        volts = across(circuit, cap.a, cap.b)
+        if volts is not None and volts > SAME_V:
+            yield finding("capacitor_across_line", cap.name.capitalize())

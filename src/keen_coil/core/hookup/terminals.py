@@ -1,0 +1,70 @@
+"""Terminals of a unit by name, how many wires each takes, and wires as the call file lists them."""
+
+from __future__ import annotations
+
+import re
+from typing import NamedTuple
+
+from ..call import Wire
+from ..errors import BadInput, Fault, shown
+
+_NAMED = (
+    (r"line\.(l[123]|n)", 6), (r"switch\.[lt][123]", 4), (r"board\.(com|common|neutral|n)", 4), (r"board\.park\d*", 1),
+    (r"board\.[a-z0-9_]{1,20}", 1), (r"capacitor\.(common)", 4), (r"capacitor\.herm", 3), (r"capacitor\.fan", 2),
+    (r"capacitor\.[12]", 3), (r"fancap\.[12]", 2), (r"compressor\.[crs]", 3), (r"motor\..{1,60}", 40),
+    (r"splice\.\d{1,3}", 4), (r"cap\.\d{1,3}", 1), (r"ground\.frame", 12),
+)  # fmt: skip
+KNOWN = [(re.compile(pattern), places) for pattern, places in _NAMED]
+_EXPECTED = (
+    "a terminal such as line.l1, switch.t1, board.cool, capacitor.fan, fancap.1, compressor.s, motor.black, splice.1, "
+    "cap.1, ground.frame"
+)
+BOARD_RETURN = ("com", "common", "neutral", "n")
+BOARD_LINE = ("l1", "line", "hot", "l2", "l")
+BOARD_CONTROL = ("r", "c", "g", "y", "y1", "y2", "w", "w1", "w2", "o", "b")
+
+
+class Join(NamedTuple):
+    """A wire between two terminals; `colour` only where it was noted."""
+
+    a: str
+    b: str
+    colour: str | None = None
+
+    @property
+    def lead(self) -> str | None:
+        """The motor lead, where one end is one."""
+        return next((end.removeprefix("motor.") for end in (self.a, self.b) if end.startswith("motor.")), None)
+
+    @property
+    def terminal(self) -> str:
+        """The end that is no motor lead; the second one where neither or both are."""
+        return self.a if self.b.startswith("motor.") else self.b
+
+
+def joins(wires: list[Wire], path: str) -> list[Join]:
+    """The wires of a call file. Raises `BadInput` naming each end that is no terminal, or a wire to itself."""
+    found, faults = [], []
+    for index, wire in enumerate(wires):
+        for name, end in (("from", wire.from_), ("to", wire.to)):
+            if places_of(end) is None:
+                faults.append(Fault(f"{path}.{index}.{name}", shown(end), _EXPECTED))
+        if wire.from_ == wire.to:
+            faults.append(Fault(f"{path}.{index}.to", shown(wire.to), "another terminal than it comes from"))
+        found.append(Join(wire.from_, wire.to, wire.colour))
+    if faults:
+        raise BadInput(faults)
+    return found
+
+
+def places_of(terminal: str) -> int | None:
+    """How many wires a terminal takes (trade: most tabs at common, fewest at fan); None when it is no terminal."""
+    return next((places for pattern, places in KNOWN if pattern.fullmatch(terminal)), None)
+
+
+def is_output(terminal: str) -> bool:
+    """Whether a board terminal is an output that is switched on, one at a time."""
+    device, _, name = terminal.partition(".")
+    return device == "board" and not name.startswith("park") and name not in (
+        *BOARD_RETURN, *BOARD_LINE, *BOARD_CONTROL,
+    )  # fmt: skip
