@@ -135,6 +135,47 @@ def capacitor_command(
     Console().print(table if answer.answers else "Nothing on the van serves it.")
 
 
+@app.command("hookup")
+def hookup_command(
+    call: CallFile,
+    to: Annotated[str | None, typer.Option(help="Part number of the motor that goes on")] = None,
+    catalogue: Annotated[Path | None, typer.Option(help="The catalogue it stands in, motors.csv")] = None,
+    school: Annotated[str | None, typer.Option(help="dual or own")] = None,
+    check: Annotated[bool, typer.Option("--check", help="Check hookup.planned instead of planning")] = False,
+    svg: Annotated[Path | None, typer.Option(help="Write the drawing here")] = None,
+    spice: Annotated[Path | None, typer.Option(help="Write the netlist here")] = None,
+    as_json: Json = False,
+) -> None:
+    """Plan the wiring of a motor, or say what the planned wiring would do."""
+    from .desk.hookup import as_spice, as_svg, hookup_file
+
+    listed = None
+    if catalogue:
+        with _refusing(catalogue):
+            listed = _read(catalogue)
+    with _refusing(call):
+        done = hookup_file(_read(call), to, listed, school, check)
+        for path, text in ((svg, as_svg(done) if svg else ""), (spice, as_spice(done) if spice else "")):
+            if path:
+                _write(path, text)
+    if as_json:
+        _print_json(done.answer)
+        return
+    for number, move in enumerate(done.answer.moves, start=1):
+        typer.echo(f"{number}. {move.do.replace('_', ' ')} {move.what}, {move.where}: {move.why}")
+    found = done.answer.check
+    typer.echo(f"{'Runs' if found.runs else 'Does not run'}, turns: {found.turns.replace('_', ' ')}. {found.says}")
+    for item in found.findings:
+        typer.echo(f"{item.severity}: {item.says} {item.cure}")
+
+
+def _write(path: Path, text: str) -> None:
+    try:
+        path.write_text(text, encoding="utf-8")
+    except OSError as error:
+        raise bad(str(path), error.strerror or "no such folder", "a file that can be written") from None
+
+
 @app.command("model")
 def model_command(
     call: Annotated[Path | None, typer.Argument(help="A call file, *.call.json")] = None,

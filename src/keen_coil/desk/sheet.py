@@ -31,7 +31,7 @@ STATIONS: tuple[tuple[str, str, str], ...] = (
     ("finding", "Finding", "f"), ("match", "Match", "m"), ("capacitor", "Capacitor", "c"), ("hook-up", "Hook-up", "h"),
     ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
 )  # fmt: skip
-LATER = ("hook-up", "swap")
+LATER = ("swap",)
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
 
 
@@ -147,6 +147,13 @@ class Sheet:
         if needed(self.call) is None:
             return "not_needed"
         return "todo" if self.call.chosen_motor or self.assessment.verdict == "replace_capacitor" else "not_needed"
+
+    @property
+    def _hook_up(self) -> StationState:
+        kept = self.row.plan.get("hookup")
+        if kept:
+            return "done" if len(kept["done"]) == len(kept["moves"]) else "part"
+        return "todo" if self.call.chosen_motor else "not_needed"
 
     @property
     def _run_proof(self) -> StationState:

@@ -10,6 +10,7 @@ from pydantic import BaseModel
 from ..core.call import Call
 from ..core.capacitors.substitute import CapacitorAnswer
 from ..core.diagnosis.assess import Assessment
+from ..core.hookup.answer import HookupAnswer
 from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
 from ..core.match.answer import Match
 from ..core.match.catalogue import CatalogueMotor
@@ -17,6 +18,7 @@ from ..core.match.catalogue import CatalogueMotor
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
     "model": ModelAnswer, "capacitor": CapacitorAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
+    "hookup": HookupAnswer,
 }  # fmt: skip
 
 

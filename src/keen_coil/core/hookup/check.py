@@ -22,6 +22,7 @@ from .structure import across, structural
 from .terminals import Join, joins
 from .three_phase import check_three_phase
 
+NO_AMPS = 0.005
 OVER = 1.25
 """Line amps above this share of the plate's are no running state (trade)."""
 NOTHING = Currents(line=None, main=None, aux=None)
@@ -70,8 +71,8 @@ def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bo
     found = structural(laid, motor, wires)
     plate = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, call.supply_now())
     try:
-        model = _model(call, motor, planned)
-        at = operating(laid, model, _low(call, motor, laid))
+        model = model_for(call, motor)
+        at = operating(laid, model, low_connection(call, motor, laid))
     except (NoModel, np.linalg.LinAlgError) as error:
         return _by_rule(motor, laid, found, plate, error)
     turns = _turns(call, motor, at)
@@ -86,12 +87,13 @@ def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bo
     )  # fmt: skip
 
 
-def _model(call: Call, motor: Motor, planned: bool) -> Model:
+def model_for(call: Call, motor: Motor) -> Model:
+    """The model of the motor that is wired. Raises `NoModel` with the reason."""
     fitted = call if motor is call.motor else call.model_copy(update={"chosen_motor": motor})
     return model_of(fitted, proof=motor is not call.motor)
 
 
-def _low(call: Call, motor: Motor, laid: Circuit) -> bool:
+def low_connection(call: Call, motor: Motor, laid: Circuit) -> bool:
     """Whether the fit is for the low connection of a motor whose halves are brought out: there they are in parallel."""
     halves = any(coil.turns == 0.5 for coil in laid.coils)
     if not halves or not motor.volts or len(ranges(motor.volts)) < 2:
@@ -128,6 +130,8 @@ def _turns(call: Call, motor: Motor, at: Operating) -> Turns:
 
 
 def _says(at: Operating, turns: Turns, plate: float | None) -> str:
+    if at.line_a < NO_AMPS:
+        return "It does not start: no current flows."
     against = "" if plate is None else f", {100 * at.line_a / plate:.0f} % of its plate"
     amps = f"{fixed(at.line_a)} A{against}"
     if at.way == 0:

@@ -101,9 +101,9 @@ FAULTS: dict[HookupFault, Row] = {
     ),
     "diagram_needed": Row(
         "untidy",
-        "This leans on a colour custom ({what}). Colours prove nothing.",
-        "Look at the motor's own diagram, or measure: the capacitor lead pair reads the most, a lead at zero "
-        "ohms to a line lead is that line.",
+        "This leans on a custom of colours or numbers ({what}), and that proves nothing.",
+        "Look at the motor's own diagram, or measure: run to start reads the most, a lead at zero ohms to a line lead "
+        "is that line.",
     ),
 }
 ORDER = list(FAULTS)

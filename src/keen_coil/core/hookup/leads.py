@@ -68,6 +68,18 @@ class MotorLeads:
         """How many leads carry windings: all but the frame's."""
         return sum(out != (FRAME,) for _, out in self.leads)
 
+    @property
+    def whole(self) -> bool:
+        """Whether each winding of which one end is brought out has its other end too."""
+        ends = self.ends
+        main = ends & {"main.1", "main.2"}
+        return len(main) + bool(self.taps) > 1 and len(ends & {"aux.1", "aux.2"}) != 1
+
+    def only(self, names: Iterable[str]) -> MotorLeads:
+        """These leads alone."""
+        kept = set(names)
+        return MotorLeads(tuple(row for row in self.leads if row[0] in kept), self.by_custom)
+
     def swapped(self) -> MotorLeads:
         """The same with the reversing plug exchanged: the ends of the auxiliary change places."""
         other = {"aux.1": "aux.2", "aux.2": "aux.1"}
@@ -153,6 +165,10 @@ def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
             raise bad("hookup.leads", ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
                       "every lead with its winding ends, from the diagram") from None  # fmt: skip
         raise
+    for leads in noted:
+        here = guess.only(leads.names)
+        if names <= set(leads.names) <= set(guess.names) and here.whole:
+            return here
     if names <= set(guess.names):
         return guess
     missing = ", ".join(sorted(names - set(guess.names)))

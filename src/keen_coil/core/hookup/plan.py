@@ -18,7 +18,7 @@ from .answer import HookupAnswer, Move, PlannedWire
 from .check import check
 from .circuit import LOW_LINE_V
 from .leads import FRAME, MotorLeads, customary, leads_for, read_leads
-from .terminals import Join, is_output, joins
+from .terminals import Join, is_output, joins, places_of
 from .three_phase import STRAPS, connection
 
 School = Literal["dual", "own"]
@@ -40,6 +40,7 @@ class Plan:
     """A plan growing: the unit's own wires, the motor's, and the moves."""
 
     unit: list[Join]
+    added: list[Join] = field(default_factory=list)
     motor: list[Join] = field(default_factory=list)
     moves: list[Move] = field(default_factory=list)
     capped: int = 0
@@ -55,10 +56,40 @@ class Plan:
         self.motor.append(Join(f"motor.{lead}", f"cap.{self.capped}"))
         self.moves.append(Move(do="cap", what=f"motor.{lead}", where=f"cap.{self.capped}", why=why))
 
+    @property
+    def wires(self) -> list[Join]:
+        """Every wire: the unit's own, those the plan adds, the motor's."""
+        return [*self.unit, *self.added, *self.motor]
+
+    def relieve(self) -> None:
+        """Where a terminal would hold more wires than it has places: ours in a splice, and one wire on from it."""
+        counts = Counter(end for wire in self.wires for end in (wire.a, wire.b))
+        for terminal, count in sorted(counts.items()):
+            if count <= (places_of(terminal) or count) or terminal.startswith(("motor.", "cap.")):
+                continue
+            taken = {end for wire in self.wires for end in (wire.a, wire.b) if end.startswith("splice.")}
+            splice = f"splice.{1 + len(taken)}"
+            self.motor = [_moved(wire, terminal, splice) for wire in self.motor]
+            self.added = [_moved(wire, terminal, splice) for wire in self.added]
+            self.moves = [_move_to(move, terminal, splice) for move in self.moves]
+            self.join(splice, terminal, f"{terminal} takes {places_of(terminal)}: join them first, one wire on")
+
     def join(self, a: str, b: str, why: str) -> None:
         """Join two terminals by a wire of its own."""
-        self.unit.append(Join(a, b))
+        self.added.append(Join(a, b))
         self.moves.append(Move(do="join", what=a, where=b, why=why))
+
+
+def _moved(wire: Join, old: str, new: str) -> Join:
+    return Join(new if wire.a == old else wire.a, new if wire.b == old else wire.b, wire.colour)
+
+
+def _move_to(move: Move, old: str, new: str) -> Move:
+    """A move that puts something on a terminal, with the splice in its place."""
+    if move.do == "take_off":
+        return move
+    moved = {name: new for name in ("what", "where") if getattr(move, name) == old}
+    return move.model_copy(update=moved)
 
 
 def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer:
@@ -68,7 +99,7 @@ def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer
     """
     found = joins(call.hookup.found, "hookup.found")
     old = [wire for wire in found if wire.lead]
-    unit = [wire for wire in found if not wire.lead] or _usual_unit(call)
+    unit = [wire for wire in found if not wire.lead] or usual_unit(call)
     leads = _new_leads(call, motor)
     growing = Plan(list(unit))
     for wire in old:
@@ -87,7 +118,8 @@ def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer
         _single_phase(call, motor, leads, growing, places, chosen)
     for lead in leads.having(FRAME):
         growing.put(lead, "ground.frame", "ground first, on clean metal")
-    wires = [*growing.unit, *growing.motor]
+    growing.relieve()
+    wires = growing.wires
     _plug(call, motor, leads, growing)
     planned = call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
     return HookupAnswer(
@@ -115,12 +147,12 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
         return leads
     guess = customary(motor)
     if set(leads.names) <= set(guess.names):
-        return MotorLeads(tuple(row for row in guess.leads if row[0] in leads.names), by_custom=True)
+        return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out)
     raise bad("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
 
 
-def _usual_unit(call: Call) -> list[Join]:
+def usual_unit(call: Call) -> list[Join]:
     """The unit's own wires where none were listed: a contactor with the compressor and its can."""
     if call.unit.run_capacitor not in ("dual", "compressor_only"):
         return []
@@ -142,12 +174,18 @@ def _places(call: Call, old: list[Join], unit: list[Join]) -> Places:
     except BadInput:
         leads, known = MotorLeads(()), False
     at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
-    speeds = {int(tap[6:]): at[lead] for tap in leads.taps for lead in leads.having(tap) if lead in at}
+    used = {lead: end for lead, end in at.items() if _in_use(end)}
+    speeds = {int(tap[6:]): used[lead] for tap in leads.taps for lead in leads.having(tap) if lead in used}
     if known:
         found = _by_ends(leads, at, speeds)
         if found:
             return found
     return _by_wires(call, old, unit, at)
+
+
+def _in_use(terminal: str) -> bool:
+    """Whether a lead on this terminal was used: not capped, not parked, not on the capacitor."""
+    return not terminal.startswith(("cap.", "board.park", "capacitor.", "fancap."))
 
 
 def _by_ends(leads: MotorLeads, at: dict[str, str], speeds: dict[int, str]) -> Places | None:
@@ -167,8 +205,9 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
     on_cap = [(lead, end) for lead, end in at.items() if end.split(".")[0] in ("capacitor", "fancap")]
     start = next(((lead, end) for lead, end in on_cap if end == "capacitor.fan"), None)
     start = start or next(((lead, end) for lead, end in on_cap if shared[end] == 1), None)
-    lines = [end for lead, end in at.items() if start is None or lead != start[0]]
-    lines = [end for end in lines if not end.startswith(("ground", "cap."))]
+    alone = {lead for lead, end in on_cap if shared[end] == 1 and start is not None}
+    lines = [end for lead, end in at.items() if lead not in alone and (start is None or lead != start[0])]
+    lines = [end for end in lines if not end.startswith(("ground", "cap.", "board.park"))]
     if not lines:
         return _usual_places(call)
     outs = [end for end in lines if is_output(end)]
@@ -271,7 +310,7 @@ def _reach(call: Call, growing: Plan, terminal: str, places: Places) -> None:
     joined, waiting = {terminal}, [terminal]
     while waiting:
         here = waiting.pop()
-        for wire in growing.unit:
+        for wire in (*growing.unit, *growing.added):
             for a, b in ((wire.a, wire.b), (wire.b, wire.a)):
                 if a == here and b not in joined:
                     joined.add(b)

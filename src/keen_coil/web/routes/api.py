@@ -11,10 +11,12 @@ from ...core.capacitors.parts import CapacitorPart
 from ...core.capacitors.substitute import CapacitorAnswer
 from ...core.diagnosis.assess import Assessment
 from ...core.errors import bad
+from ...core.hookup.answer import HookupAnswer
 from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
 from ...core.match.catalogue import CatalogueMotor
 from ...desk.capacitors import capacitor_request
+from ...desk.hookup import hookup_request
 from ...desk.model import model_request
 from ...desk.without_store import assess_file, match_request
 
@@ -70,6 +72,15 @@ _CAPACITOR = {
 }  # fmt: skip
 
 
+_HOOKUP = {"anyOf": [
+    {"$ref": _REF + "Call"},
+    {"type": "object", "required": ["call"], "additionalProperties": False, "properties": {
+        "call": {"$ref": _REF + "Call"}, "to": {"$ref": _REF + "Motor"}, "school": {"enum": ["dual", "own"]},
+        "check": {"type": "boolean", "default": False},
+    }},
+]}  # fmt: skip
+
+
 async def _json_body(request: Request) -> bytes:
     """The body of a JSON request within the limit. Raises `BadInput`."""
     kind = request.headers.get("content-type", "").split(";")[0].strip().lower()
@@ -108,3 +119,9 @@ async def model(request: Request) -> ModelAnswer | CircuitAnswer:
 async def capacitor(request: Request) -> CapacitorAnswer:
     """Which capacitors of a van serve a need, alone or joined."""
     return capacitor_request(await _json_body(request))
+
+
+@router.post("/hookup", responses=_ERRORS, openapi_extra=_body(_HOOKUP), response_model_by_alias=True)
+async def hookup(request: Request) -> HookupAnswer:
+    """Plan the wiring of a motor, or check the planned wiring of a call."""
+    return hookup_request(await _json_body(request))

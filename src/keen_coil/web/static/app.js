@@ -26,6 +26,28 @@
         typed() { this.$refs.slide.value = this.$refs.typed.value; },
       };
     });
+    // the bench: a lead is picked in the drawing, then the terminal it goes to; the list beside it is what counts
+    window.Alpine.data("bench", function () {
+      let picked = null;
+      return {
+        pick(event) {
+          const lead = event.currentTarget;
+          this.$root.querySelectorAll("[data-picked]").forEach(function (other) { other.removeAttribute("data-picked"); });
+          lead.setAttribute("data-picked", "");
+          this.$root.classList.add("bench-picking");
+          picked = lead.dataset.lead;
+        },
+        put(event) {
+          if (picked === null) return;
+          const field = document.getElementById("w-" + picked);
+          field.value = event.currentTarget.dataset.terminal;
+          picked = null;
+          this.$root.classList.remove("bench-picking");
+          this.$root.querySelectorAll("[data-picked]").forEach(function (other) { other.removeAttribute("data-picked"); });
+          field.dispatchEvent(new Event("input", { bubbles: true }));
+        },
+      };
+    });
     // the hub in the section: dragged along the shaft in steps; its place is typed into the field, the server draws anew
     window.Alpine.data("hub", function () {
       let from = null;

@@ -1,0 +1,246 @@
+"""The Hook-up station: wiring as found, the plan for the chosen motor, and any wiring tried out; what each would do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from ..core.call import Call, read_call
+from ..core.errors import BadInput, Fault, bad
+from ..core.hookup.answer import Check, Move
+from ..core.hookup.check import check, motor_of
+from ..core.hookup.drawing import Drawing, lay_out
+from ..core.hookup.leads import MotorLeads, customary, leads_for, read_leads
+from ..core.hookup.plan import School, plan, usual_unit
+from ..core.hookup.terminals import Join, joins, places_of
+from ..core.plates import Motor
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .hookup import SCHOOLS
+from .sheet import Sheet, call_data, sheet_of
+
+View = Literal["found", "plan", "try"]
+VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "To be"), ("try", "Try it"))
+WIRE, HANGS = "wire.", "hangs"
+
+
+@dataclass
+class Bench:
+    """What a view of the station shows: drawing, check, moves; leads with where each goes; terminals to choose from."""
+
+    view: View
+    motor: Motor
+    leads: MotorLeads | None = None
+    drawing: Drawing | None = None
+    check: Check | None = None
+    moves: list[Move] = field(default_factory=list)
+    done: set[int] = field(default_factory=set)
+    goes: dict[str, str] = field(default_factory=dict)
+    terminals: list[str] = field(default_factory=list)
+    school: School | None = None
+    explains: list[str] = field(default_factory=list)
+    faults: dict[str, str] = field(default_factory=dict)
+    lead_text: str = ""
+    kept: bool = False
+    jumpers: list[tuple[str, str]] = field(default_factory=list)
+
+
+def bench(sheet: Sheet, view: View, school: str | None = None, typed: Mapping[str, str] | None = None) -> Bench:
+    """A view of the station. What cannot be drawn is named in `faults`, with what to look up."""
+    call = sheet.call
+    found = Bench(view, motor_of(call, planned=view != "found"))
+    kept = sheet.row.plan.get("hookup", {})
+    found.kept = bool(kept)
+    found.lead_text = lead_text(call, view)
+    found.terminals = terminals_of(call)
+    try:
+        {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
+    except BadInput as error:
+        found.faults = {fault.path: _look_up(fault) for fault in error.faults}
+    return found
+
+
+def _look_up(fault: Fault) -> str:
+    """A fault as the station says it: what there is, and what to look up."""
+    what = "" if fault.value == "nothing" else f"{fault.value[:1].upper() + fault.value[1:]}. "
+    return f"{what}Needed: {fault.expected}."
+
+
+def _as_found(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
+    wires = _with_unit(call, joins(call.hookup.found, "hookup.found"), found)
+    found.leads = _leads(call, call.motor, {wire.lead for wire in wires if wire.lead}, new=False)
+    _draw(found, wires)
+    if any(wire.lead for wire in wires) and found.leads.ends:
+        found.check = check(call, call.motor, found.leads, wires, planned=False)
+
+
+def _with_unit(call: Call, wires: list[Join], found: Bench | None = None) -> list[Join]:
+    """The wires as found with the unit's own as they usually are, where none of those was noted; it says so."""
+    if not wires or any(not wire.lead for wire in wires):
+        return wires
+    unit = usual_unit(call)
+    if unit and found is not None:
+        found.explains = ["The unit's own wires were not noted: they are drawn as usual. Compare them."]
+    return [*wires, *unit]
+
+
+def _to_be(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
+    chosen: School | None = next((name for name in SCHOOLS if name == (school or kept.get("school"))), None)
+    answer = plan(call, found.motor, chosen)
+    wires = [Join(row.from_, row.to) for row in answer.planned]
+    found.leads = leads_for(call, found.motor, {wire.lead for wire in wires if wire.lead})
+    found.school, found.moves, found.check, found.explains = answer.school, answer.moves, answer.check, answer.explains
+    same = kept.get("moves") == [move.model_dump(mode="json") for move in answer.moves]
+    found.done = {int(number) for number in kept.get("done", ())} if same else set()
+    found.kept = same
+    _draw(found, wires)
+
+
+def _tried(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
+    """The wires as the page has them: those typed, else the plan kept, else the plan as it would be."""
+    planned = joins(call.hookup.planned, "hookup.planned")
+    if not planned:
+        planned = [Join(row.from_, row.to) for row in plan(call, found.motor).planned]
+    found.leads = leads_for(call, found.motor, {wire.lead for wire in planned if wire.lead})
+    wires = _typed_wires(found.leads, planned, typed)
+    found.jumpers = [(wire.a, wire.b) for wire in wires if not wire.lead]
+    found.check = check(call, found.motor, found.leads, wires)
+    _draw(found, wires)
+
+
+def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str]) -> list[Join]:
+    """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `BadInput`."""
+    if not any(key.startswith(WIRE) for key in typed):
+        return planned
+    wires = [wire for wire in planned if not wire.lead]
+    for lead in leads.names:
+        terminal = typed.get(WIRE + lead, "")
+        if terminal and terminal != HANGS:
+            _must_be(WIRE + lead, terminal)
+            wires.append(Join(f"motor.{lead}", terminal))
+    a, b = typed.get("jumper.a", ""), typed.get("jumper.b", "")
+    if a and b:
+        _must_be("jumper.a", a)
+        _must_be("jumper.b", b)
+        if a == b:
+            raise bad("jumper.b", b, "another terminal than the jumper begins at")
+        wires.append(Join(a, b))
+    return wires
+
+
+def _must_be(path: str, terminal: str) -> None:
+    if places_of(terminal) is None:
+        raise bad(path, terminal, "a terminal of the list")
+
+
+def _draw(found: Bench, wires: list[Join]) -> None:
+    if found.leads is None:
+        return
+    found.goes = {wire.lead: wire.terminal for wire in reversed(wires) if wire.lead}
+    shown = [name for name in found.terminals if name.startswith(("switch", "board.c", "capacitor"))]
+    found.drawing = lay_out(found.leads, wires, shown)
+
+
+def _leads(call: Call, motor: Motor, names: set[str], new: bool) -> MotorLeads:
+    rows = call.hookup.new_leads if new else call.hookup.leads
+    if rows:
+        noted = read_leads(rows)
+        if names <= set(noted.names) and all(ends for _, ends in noted.leads):
+            return noted
+        try:
+            return leads_for(call, motor, names or set(noted.names))
+        except BadInput:
+            return noted
+    return leads_for(call, motor, names) if names else customary(motor)
+
+
+def terminals_of(call: Call) -> list[str]:
+    """The terminals a unit like this has, for choosing; those that are wired besides."""
+    kind = call.unit.switch.kind if call.unit.switch else None
+    found = ["switch.t1", "switch.t2"] + (["switch.t3"] if call.unit.phase == 3 or kind == "remote_switch" else [])
+    if kind == "board":
+        found = ["board.com", "board.cool", "board.heat", "board.fan", "board.park1", "board.park2"]
+    if call.unit.run_capacitor == "dual":
+        found += ["capacitor.common", "capacitor.fan", "capacitor.herm"]
+    elif call.unit.phase != 3:
+        found += ["capacitor.1", "capacitor.2"]
+    found += ["fancap.1", "fancap.2"] if call.unit.phase != 3 else []
+    found += ["line.n", "splice.1", "splice.2", "splice.3", *(f"cap.{n}" for n in range(1, 6)), "ground.frame"]
+    wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
+    return list(dict.fromkeys([*found, *(end for end in wired if not end.startswith("motor."))]))
+
+
+def lead_text(call: Call, view: View) -> str:
+    """The leads of the view's motor as the page has them: a line a lead, its name, its winding ends."""
+    rows = call.hookup.leads if view == "found" or not call.hookup.new_leads else call.hookup.new_leads
+    rows = [] if view != "found" and call.chosen_motor and not call.hookup.new_leads else rows
+    return "\n".join(f"{row.lead}: {' '.join(row.ends)}".rstrip() for row in rows)
+
+
+def _parsed_leads(text: str, path: str) -> list[dict[str, Any]]:
+    """Leads from their lines. Raises `BadInput` naming the line."""
+    rows = []
+    for number, line in enumerate(text.splitlines(), start=1):
+        name, _, ends = line.partition(":")
+        if not name.strip():
+            if line.strip():
+                raise bad(path, f"line {number}: {line[:40]}", "a lead's name, a colon, its winding ends")
+            continue
+        rows.append({"lead": name.strip(), "ends": ends.replace(",", " ").split()})
+    return rows
+
+
+def keep_leads(db: Database, call_id: int, stamp: Stamp, view: str, text: str) -> None:
+    """Note the leads of the motor that came off, or of the one that goes on. Raises `BadInput`."""
+    key = "leads" if view == "found" else "new_leads"
+    rows = _parsed_leads(text, key)
+    with act_on(db, call_id, stamp, "keep_leads") as (_, row):
+        data = call_data(row)
+        hookup = {**data.get("hookup", {}), key: rows}
+        try:
+            call = read_call({**data, "hookup": hookup})
+            read_leads(getattr(call.hookup, key), key)
+        except BadInput as error:
+            raise BadInput([Fault("leads", fault.value, fault.expected) for fault in error.faults]) from None
+        row.motor.around = row.motor.around | {"hookup": hookup}
+
+
+def keep_found(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]) -> None:
+    """Note where each wire of the old motor was. Raises `BadInput`."""
+    with act_on(db, call_id, stamp, "keep_found") as (_, row):
+        call = sheet_of(row).call
+        known = joins(call.hookup.found, "hookup.found")
+        leads = _leads(call, call.motor, {wire.lead for wire in known if wire.lead}, new=False)
+        wires = _typed_wires(leads, known, typed)
+        _store(row, {"found": [{"from": wire.a, "to": wire.b} for wire in wires]})
+
+
+def keep_plan(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
+    """Keep the plan under a school, its moves to be ticked. Raises `BadInput`."""
+    chosen = next((name for name in SCHOOLS if name == school), None)
+    if chosen is None and school:
+        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+    with act_on(db, call_id, stamp, "keep_plan") as (_, row):
+        call = sheet_of(row).call
+        answer = plan(call, motor_of(call, planned=True), chosen)
+        _store(row, {"planned": [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned]})
+        moves = [move.model_dump(mode="json") for move in answer.moves]
+        row.plan = row.plan | {"hookup": {"school": answer.school, "moves": moves, "done": []}}
+
+
+def tick_moves(db: Database, call_id: int, stamp: Stamp, ticked: str) -> None:
+    """Keep which moves are done, by their numbers. Raises `BadInput`."""
+    with act_on(db, call_id, stamp, "tick_moves") as (_, row):
+        kept = row.plan.get("hookup")
+        if not kept:
+            raise bad("steps", "no plan", "a plan that was kept first")
+        numbers = [text for text in ticked.split("|") if text]
+        if not all(text.isascii() and text.isdecimal() and int(text) < len(kept["moves"]) for text in numbers):
+            raise bad("steps", ticked, "numbers of the moves")
+        row.plan = row.plan | {"hookup": {**kept, "done": sorted({int(text) for text in numbers})}}
+
+
+def _store(row: Any, changes: dict[str, Any]) -> None:
+    hookup = {**row.motor.around.get("hookup", {}), **changes}
+    row.motor.around = row.motor.around | {"hookup": hookup}

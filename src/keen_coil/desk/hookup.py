@@ -1,0 +1,123 @@
+"""The hook-up bench without a database: plan or check a call file, for the command line and the API."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from pydantic import ValidationError
+
+from ..core.call import Call, read_call
+from ..core.errors import BadInput, bad, faults_of, known_only, under
+from ..core.hookup.answer import HookupAnswer, PlannedWire
+from ..core.hookup.check import check_call, low_connection, model_for, motor_of
+from ..core.hookup.circuit import circuit, outputs
+from ..core.hookup.drawing import lay_out, svg
+from ..core.hookup.leads import MotorLeads, leads_for
+from ..core.hookup.plan import School, plan
+from ..core.hookup.solve import halves, operating
+from ..core.hookup.spice import netlist
+from ..core.hookup.terminals import Join, joins
+from ..core.machine.rated import NoModel
+from ..core.plates import Motor
+from ..formats.call_file import load_call, parse_json
+from ..formats.catalogue_csv import read_catalogue
+from .matching import motor_fields
+
+SCHOOLS: tuple[School, ...] = get_args(School)
+
+
+@dataclass(frozen=True)
+class Wired:
+    """A hook-up with its answer: the motor, its leads, the wires."""
+
+    call: Call
+    motor: Motor
+    leads: MotorLeads
+    wires: list[Join]
+    answer: HookupAnswer
+
+
+def hookup_file(
+    data: bytes, to: str | None = None, catalogue: bytes | None = None, school: str | None = None, check: bool = False
+) -> Wired:  # fmt: skip
+    """Plan the hook-up of a call file, or check its planned one. Raises `BadInput`."""
+    call = load_call(data)
+    motor = None
+    if to is not None:
+        if catalogue is None:
+            raise bad("to", to, "a catalogue to take it from")
+        row = next((motor for motor in read_catalogue(catalogue) if motor.part_no == to), None)
+        if row is None:
+            raise bad("to", to, "a part number of the catalogue")
+        motor = Motor.model_validate(motor_fields(row.model_dump(mode="json", by_alias=True, exclude_defaults=True)))
+    return wired(call, motor, school, check)
+
+
+def wired(call: Call, to: Motor | None, school: str | None, check: bool) -> Wired:
+    """Plan or check a call; `to` goes on, else the chosen motor, else the one that is there. Raises `BadInput`."""
+    chosen = _school(school)
+    if to is not None:
+        call = call.model_copy(update={"chosen_motor": to})
+    motor = motor_of(call, planned=True)
+    if check:
+        wires = joins(call.hookup.planned, "hookup.planned")
+        found = check_call(call)
+        rows = [PlannedWire(from_=wire.a, to=wire.b) for wire in wires]
+        answer = HookupAnswer(moves=[], planned=rows, check=found)
+    else:
+        answer = plan(call, motor, chosen)
+        wires = [Join(row.from_, row.to) for row in answer.planned]
+    leads = leads_for(call, motor, {wire.lead for wire in wires if wire.lead})
+    return Wired(call, motor, leads, wires, answer)
+
+
+def _school(school: Any) -> School | None:
+    if school is None:
+        return None
+    found = next((name for name in SCHOOLS if name == school), None)
+    if found is None:
+        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+    return found
+
+
+def hookup_request(data: bytes) -> HookupAnswer:
+    """An API request: a call, or `{"call": ..., "to": {motor plate}, "school": "dual", "check": false}`.
+
+    Raises `BadInput`.
+    """
+    body = parse_json(data)
+    if not isinstance(body, dict):
+        raise bad("", body, "a call, or an object with call")
+    if "format" in body:
+        return wired(read_call(body), None, None, check=False).answer
+    known_only(body, {"call", "to", "school", "check"})
+    with under("call"):
+        call = read_call(body.get("call"))
+    check = body.get("check", False)
+    if not isinstance(check, bool):
+        raise bad("check", check, "true or false")
+    try:
+        to = None if body.get("to") is None else Motor.model_validate(body["to"])
+    except ValidationError as error:
+        raise BadInput(faults_of(error, "to")) from None
+    with under("call", apart="school"):
+        return wired(call, to, body.get("school"), check).answer
+
+
+def as_svg(done: Wired) -> str:
+    """The drawing of a hook-up as an SVG file."""
+    return svg(lay_out(done.leads, done.wires, []), done.answer.check)
+
+
+def as_spice(done: Wired) -> str:
+    """The hook-up as a SPICE netlist at the slip it comes to run at, else standing still. Raises `BadInput`."""
+    try:
+        model = model_for(done.call, done.motor)
+    except NoModel as error:
+        raise bad("motor", done.motor.kind, f"a motor that is solved as a circuit: {error.because}") from None
+    active = next(iter(outputs(done.call, done.wires)), None)
+    laid = circuit(done.call, done.motor, done.leads, done.wires, active, planned=True)
+    low = low_connection(done.call, done.motor, laid)
+    at = operating(laid, model, low)
+    return netlist(laid, halves(model.fit.windings, low), at.slip, f"hook-up at slip {at.slip:.4f}")
