@@ -11,6 +11,7 @@ PAGES = (
     "/calls/2/finding", "/calls/5/finding", "/calls/2/match", "/calls/1/run-proof", "/calls/6/run-proof",
     "/calls/6/hand-over", "/calls/1/hand-over", "/calls/6/record", "/calls/99/path",
     "/calls/1/body?part=TM-4027", "/calls/7/body?part=TM-5041", "/calls/1/body?part=TM-4027&at=9&new.body_length_in=8",
+    "/calls/2/hook-up", "/calls/7/hook-up", "/calls/8/hook-up", "/calls/12/hook-up", "/calls/2/hook-up?view=try", "/calls/1/hook-up?view=found",
     "/calls/1/capacitor", "/calls/6/capacitor", "/calls/1/match/plate", "/calls/1/match/compare?part=TM-4027&part=BW-118", "/shelf?on=van",
     "/lab", "/lab?call=1&show=amps&ask=capacitor_open", "/lab?call=13", "/calls/14/finding", "/calls/1/path?link=running&kind=run_amps_a",
     "/settings", "/settings/weighing", "/calls/7/path?link=windings", "/calls/8/path?link=insulation&kind=insulation_mohm",

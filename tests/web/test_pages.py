@@ -8,7 +8,7 @@ import pytest
 from keen_coil.desk.demo import DATA
 from tests.calls import call_data, reading
 
-STATIONS = ("arrive", "make-safe", "plates", "path", "finding", "match", "body", "capacitor", "run-proof", "hand-over", "record")
+STATIONS = ("arrive", "make-safe", "plates", "path", "finding", "match", "body", "capacitor", "hook-up", "hook-up?view=found", "hook-up?view=try", "run-proof", "hand-over", "record")
 
 
 def hidden(page: str, action: str) -> dict[str, str]:

@@ -32,6 +32,8 @@ class Record:
     proof: list[LedgerRow]
     proved: list[str]
     unproved: list[str]
+    hookup: list[str]
+    planned: list[str]
 
 
 _SIDE_BY_SIDE = {
@@ -53,8 +55,32 @@ def record_of(sheet: Sheet) -> Record:
         fitted=_fitted(sheet), figures=_figures(sheet), watch=watch, readings=ledger(sheet)[::-1],
         proof=ledger(sheet, proof=True)[::-1],
         proved=[link for link, report in answer.path.items() if report.state == "proved"],
+        hookup=_hookup(sheet), planned=_planned(sheet),
         unproved=[link for link, report in answer.path.items() if report.state in ("unproved", "suspect")],
     )  # fmt: skip
+
+
+def _hookup(sheet: Sheet) -> list[str]:
+    """The moves of the hook-up that was kept, those not ticked said so."""
+    kept = sheet.row.plan.get("hookup", {})
+    names = {"take_off": "Took off", "cap": "Capped", "join": "Joined", "put_on": "Put", "set": "Set"}
+    done = set(kept.get("done", ()))
+    return [
+        f"{names[move['do']]} {move['what'].removeprefix('motor.')}, {move['where']}"
+        + ("" if number in done else " (not ticked)")
+        for number, move in enumerate(kept.get("moves", ()))
+    ]
+
+
+def _planned(sheet: Sheet) -> list[str]:
+    """What was chosen beside the motor: its capacitor, an estimate that was overridden, work for the choice."""
+    plan = sheet.row.plan
+    capacitor = plan.get("capacitor")
+    found = [] if capacitor is None else [f"Capacitor: {capacitor['says']}"]
+    if "override" in plan:
+        against = "; ".join(plan["override"]["against"])
+        found.append(f"Against the estimate ({against}) because: {plan['override']['reason']}")
+    return found + [item["do"] for item in plan.get("work", ()) if item.get("minutes")]
 
 
 def _fitted(sheet: Sheet) -> str:

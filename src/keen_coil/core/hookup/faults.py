@@ -44,8 +44,8 @@ FAULTS: dict[HookupFault, Row] = {
     ),
     "wrong_section": Row(
         "danger",
-        "The fan is on the compressor's section ({what}): far too much capacitor, the auxiliary burns and the"
-        " compressor starts badly.",
+        "The fan is on the compressor's section ({what}): the auxiliary runs on far too much capacitor and overheats, "
+        "and the compressor's start suffers.",
         "Move the start lead to the fan section.",
     ),
     "taps_joined": Row(

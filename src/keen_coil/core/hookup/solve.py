@@ -109,11 +109,17 @@ def _figures(circuit: Circuit, windings: Windings, found: NetworkSolved, slip: f
         abs(complex(found.node_v[circuit.net_of(c.a)][0] - found.node_v[circuit.net_of(c.b)][0]))
         for c in circuit.capacitors
     ]  # fmt: skip
-    fan = [v for v, c in zip(volts, circuit.capacitors, strict=True) if "compressor" not in c.name]
+    start = next((circuit.net_of(c.start) for c in circuit.coils if c.axis == "aux"), None)
+
+    def apart(number: int) -> tuple[bool, bool]:
+        cap = circuit.capacitors[number]
+        return start not in (circuit.net_of(cap.a), circuit.net_of(cap.b)), "compressor" in cap.name
+
+    serves = sorted(range(len(volts)), key=apart)
     rpm = abs(1 - slip) * float(windings.synchronous_rad_s) * 30 / np.pi
     return Operating(
         way=way, rpm=rpm, slip=slip, line_a=_line_a(circuit, found), main_a=float(max(main, default=0.0)),
-        aux_a=float(max(aux, default=0.0)), capacitor_v=fan[0] if fan else None,
+        aux_a=float(max(aux, default=0.0)), capacitor_v=volts[serves[0]] if serves else None,
         coil_a=tuple(float(a) for a in coils), torque_nm=float(found.torque_nm[0]),
     )  # fmt: skip
 

@@ -1,0 +1,55 @@
+"""The bench in the browser: as found, plan under both schools, one wrong move with its consequence, undo."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+
+def pick(page, lead, terminal):
+    """Choose a lead in the drawing, then a terminal."""
+    page.locator(f'.bench-lead[data-lead="{lead}"] text').click()
+    expect(page.locator(f'.bench-lead[data-lead="{lead}"]')).to_have_attribute("data-picked", "")
+    page.locator(f'.bench-terminal[data-terminal="{terminal}"] rect').click()
+
+
+def test_from_as_found_to_a_wrong_wire_and_back(page, server):
+    page.goto(f"{server}/calls/2/hook-up?view=found")
+    for lead, terminal in (("black", "switch.t2"), ("white", "capacitor.common"), ("brown", "capacitor.fan")):
+        pick(page, lead, terminal)
+        expect(page.locator(f"#w-{lead}")).to_have_value(terminal)
+    page.get_by_role("button", name="Note these wires").click()
+    expect(page.locator(".bench-says")).to_contain_text("Turns the right way")
+    page.get_by_role("link", name="To be").click()
+    expect(page.locator(".moves")).to_contain_text("Take off brown")
+    expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
+    page.get_by_role("link", name="own capacitor").click()
+    expect(page.locator(".moves")).to_contain_text("Put brown on fancap 2")
+    page.get_by_role("link", name="dual's fan section").click()
+    expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
+    page.get_by_role("button", name="Keep this plan").click()
+    page.locator(".moves input").first.check()
+    page.get_by_role("button", name="Keep the ticks").click()
+    expect(page.locator(".moves input").first).to_be_checked()
+    expect(page.locator(".moves input:checked")).to_have_count(1)
+
+    page.get_by_role("link", name="Try it").click()
+    expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))
+    pick(page, "brown", "capacitor.common")
+    expect(page.locator(".bench-found")).to_contain_text("The auxiliary winding lies straight across the line")
+    expect(page.locator(".bench-says")).to_have_class(re.compile("bench-not"))
+    expect(page.locator(".bench-says")).to_contain_text("It does not start")
+    page.get_by_role("link", name="Undo all").click()
+    expect(page.locator("#w-brown")).to_have_value("capacitor.fan")
+    expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))
+
+
+def test_by_keyboard_in_the_list_alone(page, server):
+    page.goto(f"{server}/calls/2/hook-up?view=try")
+    page.locator("#w-white").focus()
+    page.locator("#w-white").select_option("switch.t2")
+    expect(page.locator(".bench-found")).to_contain_text("no volts across the winding")
+    page.locator('[name="jumper.a"]').select_option("switch.t1")
+    page.locator('[name="jumper.b"]').select_option("switch.t2")
+    expect(page.locator(".bench-found")).to_contain_text("Dead short")

@@ -1,0 +1,149 @@
+"""Hook-up by command, API and page: the same answer, files out, what cannot be is said plainly."""
+
+import json
+import re
+import xml.etree.ElementTree as ElementTree
+from itertools import pairwise
+from pathlib import Path
+
+import pytest
+from typer.testing import CliRunner
+
+from keen_coil.cli import app
+from keen_coil.core.hookup.drawing import lay_out
+from keen_coil.core.hookup.leads import read_leads
+from keen_coil.core.hookup.terminals import joins
+from keen_coil.desk import bench, bringing, calls, matching
+from keen_coil.desk.demo import DATA
+from keen_coil.desk.record import record_of
+from keen_coil.desk.sheet import open_sheet
+from tests.calls import call_data, make_call
+from tests.conftest import stamp
+from tests.web.test_pages import post
+from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
+
+SWAPPED = [("motor.black", "switch.t2"), ("motor.white", "capacitor.fan"), ("motor.brown", "capacitor.common"), *RIGHT[3:]]
+
+
+def run(*args):
+    return CliRunner().invoke(app, list(args))
+
+
+@pytest.fixture
+def call_file(tmp_path):
+    def write(**hookup):
+        path = tmp_path / "x.call.json"
+        path.write_text(json.dumps(call_data(hookup={"leads": THREE, **hookup})))
+        return str(path)
+
+    return write
+
+
+def test_plan_to_a_motor_of_a_catalogue_with_drawing_and_netlist(call_file, tmp_path):
+    drawing, netlist = tmp_path / "x.svg", tmp_path / "x.cir"
+    path = call_file(found=wires(OLD))
+    asked = ("hookup", path, "--to", "TM-4027", "--catalogue", str(DATA / "motors.csv"), "--school", "own", "--json")
+    answer = json.loads(run(*asked, "--svg", str(drawing), "--spice", str(netlist)).stdout)
+    assert answer["check"]["runs"] is True
+    assert {"from": "motor.brown", "to": "fancap.2"} in answer["planned"]
+    assert {move["do"] for move in answer["moves"]} >= {"take_off", "put_on", "set"}
+    words = [text.text for text in ElementTree.parse(drawing).iter("{http://www.w3.org/2000/svg}text")]  # noqa: S314
+    assert "brown: start, to the capacitor" in words
+    assert netlist.read_text().startswith("* hook-up at slip 0.0")
+    text = run(*asked[:-1]).stdout
+    assert "1. take off motor.black, switch.t2" in text
+    assert "Runs, turns: unknown" in text
+
+
+def test_check_names_the_miswire_and_the_api_says_the_same(call_file, client):
+    path = call_file(planned=wires([*UNIT, *SWAPPED]))
+    answer = json.loads(run("hookup", path, "--check", "--json").stdout)
+    assert [item["fault"] for item in answer["check"]["findings"]] == ["aux_across_line", "capacitor_in_series_with_main", "reversed"]
+    call = json.loads(Path(path).read_text())
+    assert client.post("/api/hookup", json={"call": call, "check": True}).json() == answer
+    planned = client.post("/api/hookup", json=call).json()
+    assert planned["check"]["runs"] is True
+
+
+@pytest.mark.parametrize(("body", "path"), [
+    ({"call": {}, "school": "dual"}, "call.format"), ({"call": None}, "call"), ([], ""), ({"call": call_data(), "school": "best"}, "school"),
+    ({"call": call_data(), "to": {"kind": "pump"}}, "to.kind"), ({"call": call_data(), "check": 1}, "check"),
+    ({"call": call_data(hookup={"leads": THREE}), "check": True}, "call.hookup.planned"),
+    ({"call": call_data(hookup={"leads": THREE, "planned": wires([("motor.black", "nowhere")])}), "check": True}, "call.hookup.planned.0.to"),
+])  # fmt: skip
+def test_bad_requests_name_their_path(client, body, path):
+    answer = client.post("/api/hookup", json=body)
+    assert answer.status_code == 422
+    assert answer.json()["errors"][0]["path"] == path
+
+
+def test_a_command_that_cannot_be_ends_with_two(call_file, tmp_path):
+    assert run("hookup", call_file(), "--to", "NONE", "--catalogue", str(DATA / "motors.csv")).exit_code == 2
+    assert run("hookup", call_file(), "--to", "NONE").exit_code == 2
+    answer = run("hookup", call_file(), "--check")
+    assert answer.exit_code == 2
+    assert "hookup.planned: got nothing; expected the wires" in answer.stderr
+    assert run("hookup", call_file(), "--svg", str(tmp_path / "no" / "x.svg")).exit_code == 2
+
+
+def crossings(drawing):
+    """Pairs of leads whose ways cross, counting straight pieces of different leads that go to different terminals."""
+    found = []
+    pieces = []
+    for lead in drawing.leads:
+        numbers = [float(n) for n in re.findall(r"[-\d.]+", lead.path)]
+        if len(numbers) == 5:
+            x0, y0, x1, y1, x2 = numbers
+            pieces += [(lead, (x0, y0, x1, y0)), (lead, (x1, y0, x1, y1)), (lead, (x1, y1, x2, y1))]
+    for i, (one, a) in enumerate(pieces):
+        for other, b in pieces[i + 1 :]:
+            level, upright = (a, b) if a[1] == a[3] else (b, a)
+            if one.terminal == other.terminal or upright[1] == upright[3] or level[1] != level[3]:
+                continue
+            inside = min(level[0], level[2]) < upright[0] < max(level[0], level[2])
+            if inside and min(upright[1], upright[3]) < level[1] < max(upright[1], upright[3]):
+                found.append((one.name, other.name))
+    return found
+
+
+@pytest.mark.parametrize("pairs", [RIGHT, SWAPPED, [*RIGHT, ("motor.brown/white", "cap.1")], [("motor.black", "ground.frame"), ("motor.white", "ground.frame"), ("motor.brown", "switch.t1")]])
+def test_no_wire_of_the_motor_crosses_another_and_none_leaves_the_sheet(pairs):
+    rows = joins(make_call(hookup={"planned": wires([*UNIT, *pairs])}).hookup.planned, "planned")
+    drawing = lay_out(read_leads(make_call(hookup={"leads": FOUR}).hookup.leads), rows, ["switch.t1", "capacitor.fan"])
+    assert crossings(drawing) == []
+    ys = [lead.y for lead in drawing.leads]
+    assert all(after - before >= 30 for before, after in pairwise(ys))
+    assert max(ys) < drawing.height
+
+
+def test_as_found_kept_planned_ticked_and_in_the_record(db):
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
+    typed = {"wire.black": "switch.t2", "wire.white": "capacitor.common", "wire.brown": "capacitor.fan", "wire.green": "hangs"}
+    bench.keep_found(db, call_id, stamp(1), typed)
+    found = bench.bench(open_sheet(db, call_id), "found")
+    assert (found.check.turns, found.goes["brown"]) == ("right", "capacitor.fan")
+    assert "drawn as usual" in found.explains[0]
+    matching.pick_motor(db, call_id, stamp(2), "TM-4027")
+    bench.keep_plan(db, call_id, stamp(3), "dual")
+    sheet = open_sheet(db, call_id)
+    assert sheet.station_state("hook-up") == "part"
+    count = len(sheet.row.plan["hookup"]["moves"])
+    bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
+    sheet = open_sheet(db, call_id)
+    assert sheet.station_state("hook-up") == "done"
+    record = record_of(sheet)
+    assert "Took off brown, capacitor.fan" in record.hookup
+    assert not any("not ticked" in text for text in record.hookup)
+    assert bench.bench(sheet, "plan").done == set(range(count))
+
+
+def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):
+    page = post(client, "/calls/1/hook-up?view=found", "/calls/1/hook-up/leads", leads="black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
+    assert "drawn as usual" not in page.text
+    answer = post(client, "/calls/1/hook-up?view=found", "/calls/1/hook-up/leads", leads="black: main.1 aux.7")
+    assert answer.status_code == 422
+    assert "Got aux.7" in answer.text
+    assert "black: main.1 aux.7" in answer.text
+    assert client.get("/calls/1/hook-up.svg").headers["content-type"].startswith("image/svg")
+    assert client.get("/calls/12/hook-up.cir").status_code == 422
