@@ -30,6 +30,7 @@ SHOTS = (
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
     ("body", "/calls/2/body?part=TM-4027", DESK, "daylight"),
     ("capacitor", "/calls/1/capacitor", DESK, "daylight"),
+    ("hook-up", "/calls/2/hook-up", DESK, "daylight"),
     ("run-proof", "/calls/6/run-proof", DESK, "daylight"),
     ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
     ("shelf", "/shelf", DESK, "daylight"),

@@ -99,8 +99,10 @@ class _Search:
     """One way of joining: the van's sections by what adds up, µF in parallel and one over µF in series."""
 
     def __init__(self, shelf: list[Section], uf: float, volts_v: float, join: Join) -> None:
+        able = np.array([join == "series" or s.volts_v >= volts_v - _SLACK for s in shelf], dtype=bool)
         adds = np.array([1 / s.uf if join == "series" else s.uf for s in shelf], dtype=np.float64)
         order = np.argsort(adds, kind="stable")
+        order = order[able[order]]
         self.sections = [shelf[i] for i in order]
         self.rank, self.adds = order.astype(np.int64), adds[order]
         self.ufs = np.array([s.uf for s in self.sections], dtype=np.float64)
@@ -151,14 +153,27 @@ class _Search:
 
     def _stand(self, rows: Ints) -> NDArray[np.bool_]:
         """Rows that the van holds, that can be joined, and whose sections are rated for their shares at the worst."""
+        if self.join == "parallel":
+            return self._held(rows)
         same = rows[:, :, None] == rows[:, None, :]
         there = (same.sum(axis=2) <= self.stock[rows]).all(axis=1)
         held = (self.volts[rows] >= worst_shares_v(self.ufs[rows], self.volts_v, self.join) - _SLACK).all(axis=1)
-        if self.join == "parallel":
-            return np.asarray(there & held)
         parts = self.part[rows]
         around = (parts[:, :, None] == parts[:, None, :]).sum(axis=2) <= 2 * self.stock[rows]
         return np.asarray(there & held & around.all(axis=1))
+
+    def _held(self, rows: Ints) -> NDArray[np.bool_]:
+        """Rows of which the van has enough: a section named twice or thrice, which then stand side by side."""
+        times = np.ones(len(rows), dtype=np.int64)
+        run = times
+        for column in range(1, rows.shape[1]):
+            run = np.where(rows[:, column] == rows[:, column - 1], run + 1, 1)
+            times = np.maximum(times, run)
+        enough = times == 1
+        several = np.flatnonzero(~enough)
+        counts = (rows[several][:, :, None] == rows[several][:, None, :]).sum(axis=2)
+        enough[several] = (counts <= self.stock[rows[several]]).all(axis=1)
+        return np.asarray(enough)
 
     def _off(self, rows: Ints) -> NDArray[np.float64]:
         """By how much of itself the joined value is off, so rounded that equal ones are equal."""

@@ -10,6 +10,7 @@ from starlette.responses import Response
 from ...core.errors import BadInput
 from ...desk.bench import VIEWS, View, bench, keep_found, keep_leads, keep_plan, tick_moves
 from ...desk.hookup import as_spice, as_svg, wired
+from ...desk.photographs import photographs_of
 from ...desk.sheet import open_sheet
 from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
 
@@ -25,7 +26,10 @@ def _page(request: Request, call_id: int, view: View, status: int = 200, **conte
     sheet = open_sheet(database(request), call_id)
     query = dict(request.query_params)
     shown = bench(sheet, view, query.get("school"), query if view == "try" else None)
-    return station_page(request, "hook-up", sheet, status, bench=shown, views=VIEWS, **context)
+    photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
+    return station_page(
+        request, "hook-up", sheet, status, bench=shown, views=VIEWS, photographs=photographs, **context
+    )  # fmt: skip
 
 
 @router.get("/calls/{call_id}/hook-up")
