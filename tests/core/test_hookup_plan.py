@@ -189,3 +189,16 @@ def test_the_reversing_plug_is_set_for_the_old_motors_way(rotation, plug):
     answer = plan(make_call(hookup={"leads": THREE, "found": wires(OLD), "new_leads": FOUR}), Motor.model_validate({**NEW, "rotation": rotation}))
     assert ("reversing plug", plug) in moves(answer, "set")
     assert answer.check.turns == ("right" if "shipped" in rotation else "unknown")
+
+
+@pytest.mark.parametrize("old", [
+    [("motor.black", "switch.t2"), ("motor.white", "capacitor.fan"), ("motor.brown", "capacitor.common"), *OLD[3:]],
+    [("motor.black", "switch.t1"), ("motor.white", "switch.t1"), ("motor.brown", "capacitor.fan"), *OLD[3:]],
+    [("motor.black", "switch.t2"), ("motor.white", "capacitor.common"), ("motor.brown", "capacitor.fan"), ("switch.t1", "switch.t2"), *OLD[3:]],
+])  # fmt: skip
+def test_a_miswired_old_motor_is_not_copied(old):
+    for school in ("dual", "own"):
+        answer = plan(make_call(hookup={"leads": THREE, "found": wires(old), "new_leads": FOUR}), Motor.model_validate({**NEW, "leads": 4}), school)
+        assert_sound(answer)
+        assert "cannot be right" in answer.explains[0]
+        assert len(moves(answer, "take_off")) == 3

@@ -12,7 +12,8 @@ from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
 from ..core.hookup.leads import MotorLeads, customary, leads_for, read_leads
-from ..core.hookup.plan import School, plan, usual_unit
+from ..core.hookup.places import usual_unit
+from ..core.hookup.plan import School, plan
 from ..core.hookup.terminals import Join, joins, places_of
 from ..core.plates import Motor
 from ..store.database import Database

@@ -22,7 +22,7 @@ WINDOW_PCT = 5.0
 """A combination may land so far from the plate (trade)."""
 _SLACK = 1e-9
 BLOCK = 400_000
-Ints = NDArray[np.int64]
+Ints = NDArray[np.int32]
 
 
 @dataclass(frozen=True)
@@ -104,13 +104,13 @@ class _Search:
         order = np.argsort(adds, kind="stable")
         order = order[able[order]]
         self.sections = [shelf[i] for i in order]
-        self.rank, self.adds = order.astype(np.int64), adds[order]
+        self.rank, self.adds = order.astype(np.int32), adds[order]
         self.ufs = np.array([s.uf for s in self.sections], dtype=np.float64)
         self.volts = np.array([s.volts_v for s in self.sections], dtype=np.float64)
-        self.stock = np.array([s.stock for s in self.sections], dtype=np.int64)
-        self.opens = np.array([s.name != "single" for s in self.sections], dtype=np.int64)
+        self.stock = np.array([s.stock for s in self.sections], dtype=np.int32)
+        self.opens = np.array([s.name != "single" for s in self.sections], dtype=np.int32)
         parts = {part: i for i, part in enumerate(dict.fromkeys(s.part_no for s in self.sections))}
-        self.part = np.array([parts[s.part_no] for s in self.sections], dtype=np.int64)
+        self.part = np.array([parts[s.part_no] for s in self.sections], dtype=np.int32)
         self.uf, self.volts_v, self.join = uf, volts_v, join
         low, high = uf * (1 - WINDOW_PCT / 100), uf * (1 + WINDOW_PCT / 100)
         self.least, self.most = (1 / high, 1 / low) if join == "series" else (low, high)
@@ -125,11 +125,11 @@ class _Search:
 
     def best(self, size: int, most: int) -> tuple[NDArray[np.float64], Ints, int]:
         """Keys and rows of the best combinations of a size, and how many there are."""
-        keys, kept, count = np.zeros((0, 4 + size)), np.zeros((0, size), dtype=np.int64), 0
+        keys, kept, count = np.zeros((0, 4 + size)), np.zeros((0, size), dtype=np.int32), 0
         for rows in self._near(size):
-            rows = rows[self._stand(rows)]
-            count += len(rows)
-            rows = rows[self._closest(rows, most)]
+            stand = self._stand(rows)
+            count += int(np.count_nonzero(stand))
+            rows = rows[self._closest(rows, stand, most)]
             keys, kept = np.concatenate([keys, self._keys(rows)]), np.concatenate([kept, rows])
             first = np.lexsort(keys.T[::-1])[:most]
             keys, kept = keys[first], kept[first]
@@ -138,7 +138,7 @@ class _Search:
     def _near(self, size: int) -> Iterator[Ints]:
         """Rows i <= j (<= k) whose joined value lies within the window, block by block: the last one by its bracket."""
         slack = _SLACK * self.most
-        firsts = np.arange(len(self.adds), dtype=np.int64)[:, None]
+        firsts = np.arange(len(self.adds), dtype=np.int32)[:, None]
         if size == 3:
             i, j = np.triu_indices(len(self.adds))
             firsts = np.stack([i, j], axis=1)
@@ -149,7 +149,7 @@ class _Search:
             here = many[block]
             which = np.repeat(block, here)
             last = np.arange(len(which)) - np.repeat(np.cumsum(here) - here, here) + start[which]
-            yield np.concatenate([firsts[which], last[:, None]], axis=1).astype(np.int64)
+            yield np.concatenate([firsts[which], last[:, None]], axis=1).astype(np.int32)
 
     def _stand(self, rows: Ints) -> NDArray[np.bool_]:
         """Rows that the van holds, that can be joined, and whose sections are rated for their shares at the worst."""
@@ -164,7 +164,7 @@ class _Search:
 
     def _held(self, rows: Ints) -> NDArray[np.bool_]:
         """Rows of which the van has enough: a section named twice or thrice, which then stand side by side."""
-        times = np.ones(len(rows), dtype=np.int64)
+        times = np.ones(len(rows), dtype=np.int32)
         run = times
         for column in range(1, rows.shape[1]):
             run = np.where(rows[:, column] == rows[:, column - 1], run + 1, 1)
@@ -180,10 +180,12 @@ class _Search:
         total = self.adds[rows].sum(axis=1)
         return np.asarray(np.round(np.abs((1 / total if self.join == "series" else total) / self.uf - 1), 9))
 
-    def _closest(self, rows: Ints, most: int) -> NDArray[np.bool_]:
-        """Rows no further off than the `most`-th: the rest cannot come before them."""
-        off = self._off(rows)
-        return np.ones(len(rows), dtype=bool) if len(rows) <= most else off <= np.partition(off, most - 1)[most - 1]
+    def _closest(self, rows: Ints, stand: NDArray[np.bool_], most: int) -> NDArray[np.bool_]:
+        """Rows that stand, no further off than the `most`-th of them: the rest cannot come before them."""
+        if len(rows) <= most:
+            return stand
+        off = np.where(stand, self._off(rows), np.inf)
+        return np.asarray(stand & (off <= np.partition(off, most - 1)[most - 1]))
 
     def _keys(self, rows: Ints) -> NDArray[np.float64]:
         """What rows are ordered by: size, per cent off, sections of cans opened, stock left out, part numbers."""

@@ -50,6 +50,9 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         return check_three_phase(call, motor, leads, wires)
     if motor.kind == "ecm":
         return check_commutated(call, motor, leads, wires)
+    if not any(end.startswith("main") for end in leads.ends):
+        has = ", ".join(sorted(leads.ends)) or "no ends"
+        raise bad("hookup.leads", has, "the ends of a main winding: look at the diagram")
     found: list[Finding] = []
     first: Check | None = None
     outs: list[str | None] = [*outputs(call, wires)]

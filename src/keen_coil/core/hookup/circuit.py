@@ -26,7 +26,8 @@ SLOWER_TAP = 0.14
 COMPRESSOR_OHM = {"r": 18 + 12j, "s": 30 + 40j}
 """Run and start winding of a running compressor (an estimate; only what it feeds back matters here)."""
 LOW_LINE_V, LINE_277_V = 150.0, (260.0, 300.0)
-UNKNOWN_HERM_UF = 40.0
+UNKNOWN_HERM_UF, UNKNOWN_FAN_UF = 40.0, 5.0
+FAN, COMPRESSOR = "the fan section", "the compressor's section"
 NEUTRAL = "star"
 
 
@@ -38,6 +39,11 @@ class Capacitor:
     a: str
     b: str
     uf: float
+
+    @property
+    def of_compressor(self) -> bool:
+        """Whether it serves the compressor."""
+        return self.name == COMPRESSOR
 
 
 @dataclass
@@ -181,18 +187,24 @@ def _coils(leads: MotorLeads) -> tuple[Coil, ...]:
 
 
 def _capacitors(call: Call, motor: Motor, wires: list[Join], planned: bool) -> list[Capacitor]:
-    """The capacitor sections that any wire is on, with their µF: in a plan the motor's own value."""
+    """The capacitor sections that any wire is on, with their µF: in a plan the motor's own value.
+
+    A value that nobody noted leaves the section where it is, at a usual one: whether it hangs right shows all the same.
+    """
     used = {end for wire in wires for end in (wire.a, wire.b)}
     label, own = call.capacitor, motor.capacitor_uf
+    herm = label.section_uf("herm") or UNKNOWN_HERM_UF
     fan = own if planned and own is not None else label.section_uf(fan_section(call)) or own
     single = own if planned and own is not None else label.section_uf("single") or own
-    herm = label.section_uf("herm") or UNKNOWN_HERM_UF
+    only = call.unit.run_capacitor == "compressor_only"
+    if only:
+        single = label.section_uf("single") or herm
     rows = (
-        ("the fan section", "capacitor.common", "capacitor.fan", fan),
-        ("the compressor section", "capacitor.common", "capacitor.herm", herm),
-        ("the capacitor", "capacitor.1", "capacitor.2", single), ("the fan's capacitor", "fancap.1", "fancap.2", own),
+        (FAN, "capacitor.common", "capacitor.fan", fan), (COMPRESSOR, "capacitor.common", "capacitor.herm", herm),
+        (COMPRESSOR if only else "the capacitor", "capacitor.1", "capacitor.2", single),
+        ("the fan's capacitor", "fancap.1", "fancap.2", own),
     )  # fmt: skip
-    return [Capacitor(name, a, b, float(uf)) for name, a, b, uf in rows if uf and {a, b} & used]
+    return [Capacitor(name, a, b, float(uf or UNKNOWN_FAN_UF)) for name, a, b, uf in rows if {a, b} & used]
 
 
 def _compressor(wires: list[Join]) -> list[Branch]:

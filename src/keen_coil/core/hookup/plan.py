@@ -11,28 +11,17 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..call import Call
-from ..errors import BadInput, bad
+from ..errors import bad
 from ..match.turning import from_shaft_end
 from ..plates import Motor
-from .answer import HookupAnswer, Move, PlannedWire
+from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check
-from .circuit import LOW_LINE_V
-from .leads import FRAME, MotorLeads, customary, leads_for, read_leads
-from .terminals import Join, is_output, joins, places_of
+from .leads import FRAME, MotorLeads, customary, read_leads
+from .places import Places, places_of_motor, usual_places, usual_unit
+from .terminals import Join, joins, places_of
 from .three_phase import STRAPS, connection
 
 School = Literal["dual", "own"]
-
-
-@dataclass
-class Places:
-    """Where a motor hangs in this unit: its common line, the line of main.2, the capacitor terminal, speeds by rank."""
-
-    common: str
-    line: str
-    capacitor: str | None = None
-    speeds: dict[int, str] = field(default_factory=dict)
-    explains: list[str] = field(default_factory=list)
 
 
 @dataclass
@@ -95,36 +84,61 @@ def _move_to(move: Move, old: str, new: str) -> Move:
 def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer:
     """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
 
-    Raises `BadInput` where leads or terminals cannot make a motor, with what to look up.
+    Where the wires as found lead to a hook-up that does not pass, they were wrong themselves: then it is planned as
+    such a unit is usually wired, and says so. Raises `BadInput` where leads or terminals cannot make a motor.
     """
     found = joins(call.hookup.found, "hookup.found")
     old = [wire for wire in found if wire.lead]
-    unit = [wire for wire in found if not wire.lead] or usual_unit(call)
+    unit = [wire for wire in found if not wire.lead]
     leads = _new_leads(call, motor)
+    first = _planned(call, motor, leads, school, old, unit or usual_unit(call), by_old=True)
+    if not found or sound(first.check):
+        return first
+    for own in (unit, usual_unit(call)):
+        again = _planned(call, motor, leads, school, old, own, by_old=False)
+        if sound(again.check):
+            because = first.check.findings[0].says if first.check.findings else first.check.says
+            says = f"The wires as found cannot be right ({because.rstrip('.')}): planned as usual for such a unit."
+            return again.model_copy(update={"explains": [says, "Compare it with the unit's diagram."]})
+    return first
+
+
+def sound(found: Check) -> bool:
+    """Whether a check names nothing dangerous or wrong."""
+    return all(item.severity == "untidy" for item in found.findings)
+
+
+def _planned(
+    call: Call, motor: Motor, leads: MotorLeads, school: School | None, old: list[Join], unit: list[Join], by_old: bool
+) -> HookupAnswer:  # fmt: skip
+    """A plan on the unit's own wires: where the old motor hung, or as usual."""
     growing = Plan(list(unit))
     for wire in old:
         why = "the old motor goes; note the wire before it comes off"
         growing.moves.append(Move(do="take_off", what=f"motor.{wire.lead}", where=wire.terminal, why=why))
     chosen: School | None = None
     explains: list[str] = []
+    guide = old if by_old else []
     if motor.kind == "three_phase":
-        _three_phase(call, motor, leads, growing, old)
+        _three_phase(call, motor, leads, growing, guide)
     elif motor.kind == "ecm":
-        _commutated(call, leads, growing, old)
+        _commutated(call, leads, growing, guide)
     else:
-        places = _places(call, old, unit)
+        places = places_of_motor(call, guide, unit)
         explains = places.explains
         chosen = _school(call, motor, places, school)
         _single_phase(call, motor, leads, growing, places, chosen)
     for lead in leads.having(FRAME):
         growing.put(lead, "ground.frame", "ground first, on clean metal")
     growing.relieve()
-    wires = growing.wires
-    _plug(call, motor, leads, growing)
+    _plug(call, motor, growing)
+    if call.motor.role == "condenser_fan":
+        why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
+        growing.moves.append(Move(do="set", what="leads", where="tied clear", why=why))
     planned = call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
     return HookupAnswer(
-        moves=growing.moves, planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in wires],
-        check=check(planned, motor, leads, wires), school=chosen, explains=explains,
+        moves=growing.moves, planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in growing.wires],
+        check=check(planned, motor, leads, growing.wires), school=chosen, explains=explains,
     )  # fmt: skip
 
 
@@ -150,95 +164,6 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out)
     raise bad("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
-
-
-def usual_unit(call: Call) -> list[Join]:
-    """The unit's own wires where none were listed: a contactor with the compressor and its can."""
-    if call.unit.run_capacitor not in ("dual", "compressor_only"):
-        return []
-    herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
-    common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
-    return [
-        Join("switch.t1", common), Join("switch.t1", "compressor.r"), Join("switch.t2", "compressor.c"),
-        Join(herm, "compressor.s"),
-    ]  # fmt: skip
-
-
-def _places(call: Call, old: list[Join], unit: list[Join]) -> Places:
-    """Where the old motor hung, by its winding ends where they are noted, else by which wire is the capacitor's."""
-    if not old:
-        return _usual_places(call)
-    try:
-        leads = leads_for(call, call.motor, {wire.lead for wire in old if wire.lead})
-        known = not leads.by_custom
-    except BadInput:
-        leads, known = MotorLeads(()), False
-    at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
-    used = {lead: end for lead, end in at.items() if _in_use(end)}
-    speeds = {int(tap[6:]): used[lead] for tap in leads.taps for lead in leads.having(tap) if lead in used}
-    if known:
-        found = _by_ends(leads, at, speeds)
-        if found:
-            return found
-    return _by_wires(call, old, unit, at)
-
-
-def _in_use(terminal: str) -> bool:
-    """Whether a lead on this terminal was used: not capped, not parked, not on the capacitor."""
-    return not terminal.startswith(("cap.", "board.park", "capacitor.", "fancap."))
-
-
-def _by_ends(leads: MotorLeads, at: dict[str, str], speeds: dict[int, str]) -> Places | None:
-    start = next((at[lead] for lead in leads.having("aux.2") if lead in at), None)
-    line = next((at[lead] for lead in leads.having("main.2") if lead in at and at[lead] != start), None)
-    common = next((at[lead] for lead in leads.having("main.1") if lead in at), None)
-    line = line or (speeds[min(speeds)] if speeds else None)
-    if common is None or line is None:
-        return None
-    says = [] if start is None else [f"The capacitor wire was the one on {start}: it brings out the start winding."]
-    return Places(common, line, start, speeds, says)
-
-
-def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str]) -> Places:
-    """Without the diagram: the wire on the fan section, or alone on its capacitor terminal, is the capacitor wire."""
-    shared = Counter(end for wire in (*old, *unit) for end in (wire.a, wire.b))
-    on_cap = [(lead, end) for lead, end in at.items() if end.split(".")[0] in ("capacitor", "fancap")]
-    start = next(((lead, end) for lead, end in on_cap if end == "capacitor.fan"), None)
-    start = start or next(((lead, end) for lead, end in on_cap if shared[end] == 1), None)
-    alone = {lead for lead, end in on_cap if shared[end] == 1 and start is not None}
-    lines = [end for lead, end in at.items() if lead not in alone and (start is None or lead != start[0])]
-    lines = [end for end in lines if not end.startswith(("ground", "cap.", "board.park"))]
-    if not lines:
-        return _usual_places(call)
-    outs = [end for end in lines if is_output(end)]
-    capacitor_side = next((end for end in lines if end.split(".")[0] == "capacitor"), None)
-    line = capacitor_side or (outs[0] if outs else lines[-1])
-    common = next((end for end in lines if end != line and end not in outs), None) or _usual_places(call).common
-    speeds = dict(enumerate(outs, start=1))
-    if start is None:
-        return Places(common, line, None, speeds)
-    why = "on the fan section" if start[1] == "capacitor.fan" else "alone on its terminal"
-    return Places(common, line, start[1], speeds, [f"The capacitor wire was {start[0]}: it sat {why}, {start[1]}."])
-
-
-def _usual_places(call: Call) -> Places:
-    """Where a fan of such a unit usually hangs, when nothing was noted."""
-    volts = float(call.supply_now() or 230.0)
-    low = volts <= LOW_LINE_V
-    kind = call.unit.switch.kind if call.unit.switch else None
-    dual = call.unit.run_capacitor == "dual"
-    own = "capacitor.2" if call.unit.run_capacitor == "own" else None
-    capacitor = "capacitor.fan" if dual else own
-    says = ["Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."]
-    if kind == "board":
-        used = sorted(set(call.unit.speeds_used)) or [1]
-        names = ["cool", "heat", "fan", "low", "high"]
-        speeds = {int(speed): f"board.{name}" for speed, name in zip(used, names, strict=False)}
-        hot = speeds[min(speeds)] if (call.motor.speeds or 1) > 1 else "board.fan"
-        return Places("board.com", "capacitor.common" if dual else hot, capacitor, speeds, says)
-    if low:
-        return Places("line.n", "switch.t1", capacitor, {1: "switch.t1"}, says)
-    return Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, {1: "switch.t1"}, says)
 
 
 def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> School | None:
@@ -376,7 +301,7 @@ def _three_phase(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, old
 
 def _commutated(call: Call, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
     """Line on two lines, commands where the old commands were."""
-    usual = _usual_places(call)
+    usual = usual_places(call)
     power = [lead for lead, ends in leads.leads if any(end.startswith("power") for end in ends)]
     commands = [lead for lead, ends in leads.leads if any(end.startswith(("command", "tap")) for end in ends)]
     was = {wire.lead: wire.terminal for wire in old if wire.lead}
@@ -399,7 +324,7 @@ def _plugged(call: Call, motor: Motor) -> Literal["as_shipped", "swapped", "none
     return "as_shipped" if shipped == wanted else "swapped"
 
 
-def _plug(call: Call, motor: Motor, leads: MotorLeads, growing: Plan) -> None:
+def _plug(call: Call, motor: Motor, growing: Plan) -> None:
     plug = _plugged(call, motor)
     if plug is None or motor.rotation is None or motor.rotation.sense != "reversible":
         return

@@ -113,7 +113,7 @@ def _figures(circuit: Circuit, windings: Windings, found: NetworkSolved, slip: f
 
     def apart(number: int) -> tuple[bool, bool]:
         cap = circuit.capacitors[number]
-        return start not in (circuit.net_of(cap.a), circuit.net_of(cap.b)), "compressor" in cap.name
+        return start not in (circuit.net_of(cap.a), circuit.net_of(cap.b)), cap.of_compressor
 
     serves = sorted(range(len(volts)), key=apart)
     rpm = abs(1 - slip) * float(windings.synchronous_rad_s) * 30 / np.pi
@@ -132,7 +132,7 @@ def _line_a(circuit: Circuit, found: NetworkSolved) -> float:
     caps = branches[: len(circuit.capacitors)]
     own += [
         (b, a) for b, a, c in zip(caps, found.branch_a[0], circuit.capacitors, strict=False)
-        if "compressor" not in c.name
+        if not c.of_compressor
     ]  # fmt: skip
     for part, amps in own:
         if part.start != part.end:

@@ -204,7 +204,7 @@ def _through_capacitor(circuit: Circuit, start: str, end: str, leads: list[str])
             return
         for cap in feeding:
             far = circuit.net_of(cap.b) if circuit.net_of(cap.a) == net else circuit.net_of(cap.a)
-            if "compressor" in cap.name and net != circuit.net_of(cap.a):
+            if cap.of_compressor and (net != circuit.net_of(cap.a) or cap.a == "capacitor.1"):
                 yield finding("wrong_section", ", ".join(leads))
             if far == net:
                 yield finding("capacitor_bypassed", ", ".join(leads))
