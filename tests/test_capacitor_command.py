@@ -81,3 +81,10 @@ def test_bad_requests_are_422_with_the_path(client, body, path):
     answer = client.post("/api/capacitor", json=body)
     assert answer.status_code == 422
     assert answer.json()["errors"][0]["path"] == path
+
+
+def test_the_api_takes_rows_as_the_van_file_has_them(client):
+    rows = [{"kind": "capacitor", **row} for row in ROWS] + [{"kind": "motor", "part_no": "M-1", "quantity": 1}]
+    plain = client.post("/api/capacitor", json={"need": "7.5@370", "van": ROWS}).json()
+    assert client.post("/api/capacitor", json={"need": "7.5@370", "van": rows}).json() == plain
+    assert client.post("/api/capacitor", json={"need": "7.5@370", "van": [{"kind": "wheel", "part_no": "x"}]}).json()["errors"][0]["path"] == "van.0.kind"

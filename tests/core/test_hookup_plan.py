@@ -118,6 +118,13 @@ def test_blowers_of_every_tap_count(old, new, switch):
         assert at(answer, f"speed{min(old, new)}") == [outs[1]]
 
 
+def test_nothing_noted_a_remote_switch_has_an_output_a_speed():
+    call = make_call(motor={**BLOWER, "speeds": 5}, unit={**FURNACE, "switch": {"kind": "remote_switch"}, "speeds_used": [1, 3, 5]}, capacitor={}, hookup={"new_leads": taps(5)})
+    answer = plan(call, call.motor)
+    assert_sound(answer)
+    assert [at(answer, f"speed{n}") for n in (1, 3, 5)] == [["switch.t1"], ["switch.t2"], ["switch.t3"]]
+
+
 @pytest.mark.parametrize(("motor", "leads"), [
     ({"kind": "shaded_pole", "capacitor_uf": None, "capacitor_v": None}, [{"lead": "a", "ends": ["main.1"]}, {"lead": "b", "ends": ["main.2"]}]),
     ({"kind": "psc", "capacitor_uf": 2}, THREE),

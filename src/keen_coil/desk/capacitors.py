@@ -49,12 +49,16 @@ def _need(value: Any) -> Need:
 
 
 def _parts(rows: Any) -> list[CapacitorPart]:
+    """The capacitors of a van given as data: rows as `van.csv` has them, or capacitors alone without a `kind`."""
     if not isinstance(rows, list) or len(rows) > MOST_PARTS:
         raise bad("van", rows, f"a list of at most {MOST_PARTS} parts")
-    found = []
+    found: list[CapacitorPart] = []
     for index, row in enumerate(rows):
         try:
-            found.append(CapacitorPart.model_validate(row))
+            if isinstance(row, dict) and "kind" in row:
+                found += capacitors_of([VanPart.model_validate(row)])
+            else:
+                found.append(CapacitorPart.model_validate(row))
         except ValidationError as error:
             raise BadInput(faults_of(error, f"van.{index}")) from None
     return found

@@ -14,14 +14,14 @@ from .leads import MotorLeads
 from .terminals import Join
 
 WIDTH, ROW, HEAD, GAP, TOP = 720.0, 34.0, 30.0, 14.0, 16.0
-DEVICE_X, DEVICE_W, MOTOR_X, MOTOR_W = 96.0, 176.0, 500.0, 204.0
+DEVICE_X, DEVICE_W, MOTOR_X, MOTOR_W = 96.0, 176.0, 500.0, 212.0
 CHANNEL = 15.0
 DEVICES = {
     "line": "supply", "switch": "switch", "board": "board", "capacitor": "capacitor", "fancap": "fan's own capacitor",
     "compressor": "compressor", "splice": "splice", "cap": "capped", "ground": "ground",
 }  # fmt: skip
 ENDS = {
-    "main.1": "run", "main.2": "run", "aux.1": "start", "aux.2": "start, to the capacitor", "frame": "ground",
+    "main.1": "run", "main.2": "run", "aux.1": "start", "aux.2": "start", "frame": "ground",
 }  # fmt: skip
 STROKES = {
     "black": "#22282b", "white": "#f4f1ea", "brown": "#7b4a22", "blue": "#2b5f9e", "red": "#b3261e",
@@ -29,6 +29,8 @@ STROKES = {
     "grey": "#8a9196", "gray": "#8a9196", "pink": "#d98aa0", "tan": "#c2a06a",
 }  # fmt: skip
 OTHER = "#9a4a17"
+BOLD_W, WORD_W = 8.6, 6.8
+"""Width of a letter of a lead's name and of the word after it, drawing units."""
 
 
 @dataclass(frozen=True)
@@ -54,9 +56,10 @@ class Box:
 
 @dataclass(frozen=True)
 class LeadDrawn:
-    """A lead of the motor: its name, what it brings out, where it leaves, its colours, its way to the terminal."""
+    """A lead of the motor: its name and what of it there is room for, what it brings out, its colours, its way."""
 
     name: str
+    shown: str
     word: str
     x: float
     y: float
@@ -87,9 +90,24 @@ def lead_word(ends: tuple[str, ...]) -> str:
     """What a lead brings out, in a technician's words."""
     if set(ends) == {"main.1", "aux.1"}:
         return "common"
-    if len(ends) == 1 and ends[0].startswith("main.s"):
-        return f"speed {ends[0][6:]}"
-    return ", ".join(dict.fromkeys(ENDS.get(end, end) for end in ends)) or "not known"
+    return ", ".join(dict.fromkeys(end_word(end) for end in ends)) or "not known"
+
+
+def end_word(end: str) -> str:
+    """A winding end in words."""
+    if end.startswith("main.s"):
+        return f"speed {end[6:]}"
+    winding, _, number = end.partition(".")
+    half = winding.rpartition("_")[2].upper()
+    return ENDS.get(end) or (f"half {half}, {number}" if "_" in winding else end.upper() if end[0] == "t" else end)
+
+
+def fitting(name: str, word: str) -> tuple[str, str]:
+    """A lead's name and word cut so that both stay inside the motor: the word gives way first."""
+    room = MOTOR_W - 32
+    shown = name if len(name) * BOLD_W <= room else name[: int(room / BOLD_W) - 2] + ".."
+    left = int((room - len(shown) * BOLD_W) / WORD_W)
+    return shown, word if len(word) <= left else word[: max(left - 2, 0)] + ".." if left > 4 else ""
 
 
 def lay_out(leads: MotorLeads, wires: list[Join], shown: list[str]) -> Drawing:
@@ -134,7 +152,8 @@ def _leads(drawing: Drawing, leads: MotorLeads, wires: list[Join], where: dict[s
         path = "" if at is None else f"M{at[0]:.0f} {at[1]:.0f}H{channel:.0f}V{y:.0f}H{MOTOR_X:.0f}"
         if not path:
             path = f"M{MOTOR_X - 34:.0f} {y:.0f}H{MOTOR_X:.0f}"
-        drawing.leads.append(LeadDrawn(name, lead_word(ends), MOTOR_X, y, strokes_of(name), path, terminal))
+        shown, word = fitting(name, lead_word(ends))
+        drawing.leads.append(LeadDrawn(name, shown, word, MOTOR_X, y, strokes_of(name), path, terminal))
     drawing.boxes.append(Box(MOTOR_X, top, MOTOR_W, y + ROW / 2 + 8 - top, "motor"))
     return y + ROW / 2 + 12
 
@@ -170,7 +189,7 @@ def svg(drawing: Drawing, check: Check | None = None) -> str:
         for number, colour in enumerate(lead.strokes):
             dash = ' stroke-dasharray="12 12"' if number else ""
             parts.append(f'<path d="{lead.path}" fill="none" stroke="{colour}" stroke-width="4.5"{dash}/>')
-        parts.append(_text(lead.x + 14, lead.y + 5, f"{lead.name}: {lead.word}"))
+        parts.append(_text(lead.x + 14, lead.y + 5, f"{lead.shown}: {lead.word}"))
     for place in drawing.terminals:
         parts.append(f'<circle cx="{place.x:.0f}" cy="{place.y:.0f}" r="6" fill="#16242b"/>')
         parts.append(_text(DEVICE_X + 14, place.y + 5, place.word))

@@ -102,6 +102,10 @@ def usual_places(call: Call) -> Places:
     own = "capacitor.2" if call.unit.run_capacitor == "own" else None
     capacitor = "capacitor.fan" if dual else own
     says = ["Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."]
+    if kind == "remote_switch":
+        used = sorted(set(call.unit.speeds_used))[:3] or [1]
+        speeds = {int(speed): f"switch.t{place}" for place, speed in enumerate(used, start=1)}
+        return Places("line.n" if low else "switch.l2", "switch.t1", capacitor, speeds, says)
     if kind == "board":
         used = sorted(set(call.unit.speeds_used)) or [1]
         names = ["cool", "heat", "fan", "low", "high"]

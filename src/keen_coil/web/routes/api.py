@@ -67,7 +67,9 @@ _CAPACITOR = {
             "type": "object", "required": ["uf", "volts_v"], "additionalProperties": False,
             "properties": {name: {"type": "number", "exclusiveMinimum": 0} for name in ("uf", "volts_v", "herm_uf")},
         }]},
-        "van": {"type": "array", "items": {"$ref": _REF + "CapacitorPart"}},
+        "van": {"type": "array", "items": {"anyOf": [
+            {"$ref": _REF + "CapacitorPart"}, {"type": "object", "required": ["kind", "part_no"]},
+        ]}},
     },
 }  # fmt: skip
 
