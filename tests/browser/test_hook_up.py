@@ -18,7 +18,7 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
     page.goto(f"{server}/calls/2/hook-up?view=found")
     for lead, terminal in (("black", "switch.t2"), ("white", "capacitor.common"), ("brown", "capacitor.fan")):
         pick(page, lead, terminal)
-        expect(page.locator(f"#w-{lead}")).to_have_value(terminal)
+        expect(page.locator(f'[name="wire.{lead}"]')).to_have_value(terminal)
     page.get_by_role("button", name="Note these wires").click()
     expect(page.locator(".bench-says")).to_contain_text("Turns the right way")
     page.get_by_role("link", name="To be").click()
@@ -41,14 +41,14 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-not"))
     expect(page.locator(".bench-says")).to_contain_text("It does not start")
     page.get_by_role("link", name="Undo all").click()
-    expect(page.locator("#w-brown")).to_have_value("capacitor.fan")
+    expect(page.locator('[name="wire.brown"]')).to_have_value("capacitor.fan")
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))
 
 
 def test_by_keyboard_in_the_list_alone(page, server):
     page.goto(f"{server}/calls/2/hook-up?view=try")
-    page.locator("#w-white").focus()
-    page.locator("#w-white").select_option("switch.t2")
+    page.locator('[name="wire.white"]').focus()
+    page.locator('[name="wire.white"]').select_option("switch.t2")
     expect(page.locator(".bench-found")).to_contain_text("no volts across the winding")
     page.locator('[name="jumper.a"]').select_option("switch.t1")
     page.locator('[name="jumper.b"]').select_option("switch.t2")

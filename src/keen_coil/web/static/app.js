@@ -39,7 +39,8 @@
         },
         put(event) {
           if (picked === null) return;
-          const field = document.getElementById("w-" + picked);
+          const all = Array.from(document.querySelectorAll("select[data-wire]"));
+          const field = all.find(function (one) { return one.dataset.wire === picked; });
           field.value = event.currentTarget.dataset.terminal;
           picked = null;
           this.$root.classList.remove("bench-picking");
