@@ -6,7 +6,18 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.errors import BadInput
-from keen_coil.desk import bringing, calls, make_safe, matching, plates, readings, shelf
+from keen_coil.desk import (
+    bringing,
+    by_hand,
+    calls,
+    capacitor_station,
+    make_safe,
+    matching,
+    plates,
+    readings,
+    settings,
+    shelf,
+)
 from keen_coil.desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.desk.ledger import ledger
@@ -214,3 +225,76 @@ def test_the_demo_is_the_same_every_time_but_for_the_clock(tmp_path):
         return [(says, [{**body, "taken_at": ""} for body in bodies], ago) for says, bodies, ago in rows]
 
     assert content("a.db", NOW) == content("b.db", NOW + timedelta(days=400))
+
+
+def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
+    shaded = {"motor__kind": "shaded_pole", "motor__capacitor_uf": None, "motor__capacitor_v": None, "motor__hp": None, "motor__amps_a": 3.2}
+    call_id = imported(db, **shaded)
+    plate = {"motor.part_no": "SMALL", "motor.kind": "psc", "motor.hp": "1/20", "motor.volts": "208-230", "motor.amps_a": "0.4", "motor.phase": "1",
+             "motor.hz": "60", "motor.rpm": "1090", "motor.mount": "stud", "motor.studs": "far_end", "motor.enclosure": "enclosed", "motor.protection": "auto",
+             "motor.rotation.sense": "reversible", "motor.ambient_limit_c": "60", "motor.shaft.diameter_in": "0.5", "motor.shaft.length_in": "4"}  # fmt: skip
+    assert by_hand.add_plate(db, call_id, stamp(1), plate) == "SMALL"
+    for reason in ("", "because"):
+        with pytest.raises(BadInput) as error:
+            matching.pick_motor(db, call_id, stamp(2), "SMALL", reason)
+        assert error.value.faults[0].path == "reason"
+    matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
+    plan = open_sheet(db, call_id).row.plan
+    assert plan["override"]["reason"].startswith("The fan was measured")
+    assert "Shaft about" in plan["override"]["against"][0]
+    assert any(item["do"].startswith("Mount and wire a run capacitor") for item in plan["work"])
+
+
+def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = imported(db)
+    with pytest.raises(BadInput) as error:
+        by_hand.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
+    assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.faults}
+    plate = {"motor.part_no": "X", "motor.kind": "psc", "motor.hp": "1/4", "motor.volts": "115", "motor.amps_a": "3", "motor.phase": "1", "motor.hz": "60", "motor.rpm": "1090"}
+    by_hand.add_plate(db, call_id, stamp(1), plate)
+    view = matching.match_call(db, open_sheet(db, call_id), "amps", "X")
+    assert view.one.refusals[0].field == "volts"
+    by_hand.drop_plate(db, call_id, stamp(2), "X")
+    assert by_hand.plates_by_hand(open_sheet(db, call_id).row.plan) == []
+
+
+@pytest.mark.parametrize(("fields", "parts"), [
+    ({}, 4), ({"van": "yes"}, 1), ({"days": "0"}, 1), ({"days": "2"}, 4), ({"price": "100"}, 1), ({"van": "yes", "price": "100"}, 0),
+])  # fmt: skip
+def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
+    for name in ("motors.csv", "van.csv"):
+        bringing.import_all(db, stamp(0), (DATA / name).read_bytes())
+    sheet = open_sheet(db, imported(db))
+    view = matching.match_call(db, sheet, "amps", filters=matching.filters_of(fields))
+    assert (len(view.serving), len(view.serving) + view.hidden) == (parts, 4)
+    with pytest.raises(BadInput) as error:
+        matching.filters_of({"days": "soon"})
+    assert error.value.faults[0].path == "days"
+
+
+def test_the_shops_schools_are_what_a_new_call_begins_with(db):
+    settings.save_schools(db, stamp(0), {"sizing": "ten_percent", "renewal": "outside_label"})
+    for fields in ({"sizing": "best", "renewal": "always"}, {"sizing": "amps", "renewal": "never"}):
+        with pytest.raises(BadInput):
+            settings.save_schools(db, stamp(0), fields)
+    call_id = calls.open_call(db, stamp(0), {"site": "Quay", "unit": "one", "role": "condenser_fan"})
+    sheet = open_sheet(db, call_id)
+    assert sheet.row.school == "ten_percent"
+    assert capacitor_station.capacitor_view(db, sheet).renewal == "outside_label"
+
+
+def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
+    bringing.import_all(db, stamp(0), (DATA / "van.csv").read_bytes())
+    call_id = imported(db)
+    view = capacitor_station.capacitor_view(db, open_sheet(db, call_id))
+    assert view.both[0].key == "both:FD-40-5-RD.herm,FD-40-5-RD.fan"
+    assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
+    capacitor_station.choose_capacitor(db, call_id, stamp(1), view.both[0].key)
+    assert open_sheet(db, call_id).row.plan["capacitor"]["permanent"] is True
+    assert open_sheet(db, call_id).station_state("capacitor") == "done"
+    with pytest.raises(BadInput):
+        capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")
+    with pytest.raises(BadInput) as error:
+        capacitor_station.choose_capacitor(db, call_id, stamp(2), "stays")
+    assert "not been measured" in error.value.faults[0].expected
