@@ -17,6 +17,7 @@ from keen_coil.desk import bench, bringing, calls, matching
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
 from keen_coil.desk.sheet import open_sheet
+from keen_coil.store import tables
 from tests.calls import call_data, make_call
 from tests.conftest import stamp
 from tests.web.test_pages import post
@@ -145,6 +146,34 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
     assert "Took off brown, capacitor.fan" in record.hookup
     assert not any("not ticked" in text for text in record.hookup)
     assert bench.bench(sheet, "plan").done == set(range(count))
+
+
+def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame")
+    bench.keep_plan(db, call_id, stamp(3), "dual")
+    assert open_sheet(db, call_id).call.hookup.planned
+    calls.close_call(db, call_id, stamp(4), {"exception": "Run proof tomorrow."})
+    with db.reading() as session:
+        new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()
+        assert new.plate["part_no"] == "TM-4027"
+        assert {"from": "motor.brown", "to": "capacitor.fan"} in new.around["hookup"]["found"]
+        assert [row["lead"] for row in new.around["hookup"]["leads"]] == ["black", "white", "brown", "green"]
+
+
+def test_another_choice_forgets_the_wiring_of_the_one_before(db):
+    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
+    bench.keep_plan(db, call_id, stamp(3), "own")
+    matching.pick_motor(db, call_id, stamp(4), "BW-118")
+    sheet = open_sheet(db, call_id)
+    assert (sheet.call.hookup.planned, sheet.call.hookup.new_leads) == ([], [])
+    assert len(sheet.call.hookup.found) == len(OLD)
+    assert sheet.station_state("hook-up") == "todo"
 
 
 def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):

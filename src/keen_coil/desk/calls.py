@@ -180,9 +180,15 @@ def _check_lengths(texts: Mapping[str, str]) -> None:
 
 
 def _install(session: Session, row: tables.Call, now: datetime) -> None:
-    """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new."""
+    """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new.
+
+    Its leads and the plan it was wired by are what the next call finds, where its leads were noted.
+    """
     old, plate = row.motor, dict(row.chosen or {})
     plate["role"] = plate.get("role") or old.plate.get("role")
     old.removed_at = now
     around = {key: old.around[key] for key in ("load", "space") if key in old.around}
+    wired = old.around.get("hookup", {})
+    if wired.get("new_leads"):
+        around["hookup"] = {"leads": wired["new_leads"], "found": wired.get("planned", [])}
     session.add(tables.Motor(unit_id=old.unit_id, plate=plate, around=around, installed_at=now))

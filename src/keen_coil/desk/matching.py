@@ -215,13 +215,15 @@ def compare(db: Database, sheet: Sheet, parts: list[str]) -> list[Candidate]:
 def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: str = "") -> None:
     """Choose a motor for a call, its work list with it; empty takes the choice back.
 
-    A refusal by an estimate can be overridden with a written reason, which is kept. Raises `BadInput` when there is no
-    such motor, or the call's school refuses it for certain.
+    A refusal by an estimate can be overridden with a written reason, which is kept. Leads and wiring noted for another
+    motor are forgotten. Raises `BadInput` when there is no such motor, or the call's school refuses it for certain.
     """
     with act_on(db, call_id, stamp, "pick_motor") as (session, row):
         kept = {key: value for key, value in row.plan.items() if key in KEPT_WITH_ANY}
         if row.plan.get("hub", {}).get("part_no") == part_no:
             kept["hub"] = row.plan["hub"]
+        if part_no != (row.chosen or {}).get("part_no"):
+            _forget_wiring(row)
         if not part_no:
             row.chosen, row.plan = None, kept
             return
@@ -233,6 +235,14 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: s
         one = candidate(held)
         row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
         row.plan = kept | {"work": [item.model_dump(mode="json") for item in one.work], "on_van": one.on_van}
+
+
+def _forget_wiring(row: tables.Call) -> None:
+    """Another motor: the leads and the plan of the one chosen before are not its own."""
+    hookup = row.motor.around.get("hookup", {})
+    if "planned" in hookup or "new_leads" in hookup:
+        kept = {key: value for key, value in hookup.items() if key not in ("planned", "new_leads")}
+        row.motor.around = row.motor.around | {"hookup": kept}
 
 
 def _override(held: Held, reason: str) -> dict[str, Any]:
