@@ -187,7 +187,7 @@ def _install(session: Session, row: tables.Call, now: datetime) -> None:
     old, plate = row.motor, dict(row.chosen or {})
     plate["role"] = plate.get("role") or old.plate.get("role")
     old.removed_at = now
-    around = {key: old.around[key] for key in ("load", "space") if key in old.around}
+    around: dict[str, Any] = {key: old.around[key] for key in ("load", "space") if key in old.around}
     wired = old.around.get("hookup", {})
     if wired.get("new_leads"):
         around["hookup"] = {"leads": wired["new_leads"], "found": wired.get("planned", [])}
