@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import shutil
 from datetime import UTC, datetime
 
 import pytest
@@ -34,18 +35,34 @@ def db(tmp_path):
     database.close()
 
 
-@pytest.fixture
-def demo_path(tmp_path):
-    """The demo world in a file of its own."""
-    path = tmp_path / "demo.db"
+@pytest.fixture(scope="session")
+def demo_master(tmp_path_factory):
+    """The demo world, built once."""
+    path = tmp_path_factory.mktemp("demo") / "demo.db"
     build_demo(path)
     return path
+
+
+@pytest.fixture
+def demo_path(demo_master, tmp_path):
+    """The demo world in a file of its own."""
+    return shutil.copy(demo_master, tmp_path / "demo.db")
 
 
 @pytest.fixture
 def client(demo_path):
     """A browser without script, on the demo world."""
     app = create_app(Settings(db=demo_path))
+    with TestClient(app, base_url="http://127.0.0.1", follow_redirects=True) as browser:
+        yield browser
+    app.state.db.close()
+
+
+@pytest.fixture(scope="session")
+def reader(demo_master, tmp_path_factory):
+    """A browser without script on a demo world of its own, for tests that only look."""
+    path = shutil.copy(demo_master, tmp_path_factory.mktemp("reader") / "demo.db")
+    app = create_app(Settings(db=path))
     with TestClient(app, base_url="http://127.0.0.1", follow_redirects=True) as browser:
         yield browser
     app.state.db.close()

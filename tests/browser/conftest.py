@@ -10,7 +10,6 @@ import time
 import pytest
 import uvicorn
 
-from keen_coil.desk.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 
@@ -21,14 +20,6 @@ CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", 
 def browser_type_launch_args(browser_type_launch_args):
     """Debian's Chromium, not a downloaded one."""
     return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": CHROMIUM}
-
-
-@pytest.fixture(scope="session")
-def demo_master(tmp_path_factory):
-    """The demo world, built once."""
-    path = tmp_path_factory.mktemp("demo") / "demo.db"
-    build_demo(path)
-    return path
 
 
 @pytest.fixture

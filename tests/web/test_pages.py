@@ -24,8 +24,8 @@ def post(client, page_path, action, files=None, **fields):
 
 
 @pytest.mark.parametrize("path", ["/", "/shelf", "/shelf?on=van", "/help", "/settings", "/settings/weighing", *[f"/calls/{n}/{s}" for n in range(1, 15) for s in STATIONS]])
-def test_every_page_answers_with_the_policy(client, path):
-    answer = client.get(path)
+def test_every_page_answers_with_the_policy(reader, path):
+    answer = reader.get(path)
     assert answer.status_code == 200
     policy = answer.headers["content-security-policy"]
     assert "default-src 'self'" in policy
