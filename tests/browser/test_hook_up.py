@@ -30,17 +30,22 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
     expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
     page.get_by_role("button", name="Keep this plan").click()
     page.locator(".moves input").first.check()
-    page.get_by_role("button", name="Keep the ticks").click()
+    with page.expect_response(lambda answer: answer.request.method == "GET" and "view=plan" in answer.url):
+        page.get_by_role("button", name="Keep the ticks").click()
+    expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
     expect(page.locator(".moves input").first).to_be_checked()
     expect(page.locator(".moves input:checked")).to_have_count(1)
 
     page.get_by_role("link", name="Try it").click()
+    expect(page.get_by_role("button", name="Keep the ticks")).to_have_count(0)
+    expect(page).to_have_url(re.compile("view=try"))
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))
     pick(page, "brown", "capacitor.common")
     expect(page.locator(".bench-found")).to_contain_text("The auxiliary winding lies straight across the line")
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-not"))
     expect(page.locator(".bench-says")).to_contain_text("It does not start")
     page.get_by_role("link", name="Undo all").click()
+    expect(page).to_have_url(re.compile("view=try$"))
     expect(page.locator('[name="wire.brown"]')).to_have_value("capacitor.fan")
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))
 
