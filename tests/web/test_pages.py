@@ -2,9 +2,11 @@
 
 import json
 import re
+import threading
 
 import pytest
 
+from keen_coil.desk.bringing import Brought
 from keen_coil.desk.demo import DATA
 from tests.calls import call_data, reading
 
@@ -209,3 +211,19 @@ def test_a_strange_call_file_still_has_all_its_pages(client):
     call = str(page.url).removeprefix("http://127.0.0.1").removesuffix("/path")
     for station in STATIONS:
         assert client.get(f"{call}/{station}").status_code == 200
+
+
+def test_a_file_whose_end_is_asked_for_while_it_is_being_committed_still_tells_what_was_brought_in(client):
+    end = threading.Event()
+
+    def work(tell):
+        assert end.wait(5)
+        return Brought(added=7, changed=0, same=0)
+
+    client.app.state.jobs.start("gone", "Writing", work)
+    threading.Timer(0.2, end.set).start()
+    for _ in range(2):  # a page that is loaded again is told again
+        page = client.get("/shelf/import/gone")
+        assert page.status_code == 200
+        assert "7 added" in page.text
+    assert client.get("/shelf/import/never").status_code == 404

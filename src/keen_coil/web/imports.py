@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+
+TOLD = 20
+"""Files brought in whose end is still told to whoever asks again."""
+END_S = 10.0
 
 
 @dataclass
@@ -16,6 +20,11 @@ class Job:
     of: int = 0
     ended: str = ""
     result: object = None
+    over: threading.Event = field(default_factory=threading.Event)
+
+    def wait(self) -> None:
+        """Wait for its end, which is at hand once its draft is gone."""
+        self.over.wait(END_S)
 
 
 class Jobs:
@@ -34,6 +43,8 @@ class Jobs:
 
     def start(self, draft_id: str, doing: str, work: Callable[[Callable[[int, int], None]], object]) -> Job:
         """Do some work on a thread of its own; it is told how to tell how far it is."""
+        for told in [key for key, had in self._jobs.items() if had.ended][:-TOLD]:
+            self.forget(told)
         job = Job(doing)
         self._jobs[draft_id] = job
 
@@ -46,6 +57,8 @@ class Jobs:
                 job.ended = "done"
             except Exception as error:  # the page says it: nobody else is there to
                 job.result, job.ended = error, "failed"
+            finally:
+                job.over.set()
 
         threading.Thread(target=run, name=f"import-{draft_id[:8]}", daemon=True).start()
         return job

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import BadInput
-from ...desk.acts import AlreadyDone
+from ...desk.acts import AlreadyDone, NotThere
 from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, confirm, draft, leave, look_through, receive
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
 from ...formats.catalogue_csv import write_catalogue
@@ -114,10 +114,16 @@ async def take_file(request: Request, form: Form) -> Response:
 def show_draft(request: Request, draft_id: str) -> Response:
     """A file that was sent: how far it is read, then row by row what it would do."""
     job = _jobs(request).of(draft_id)
-    if job is not None and job.ended == "done" and isinstance(job.result, Brought):
-        _jobs(request).forget(draft_id)
+    try:
+        found = draft(database(request), draft_id)
+    except NotThere:
+        if job is None:
+            raise
+        job.wait()
+        if not isinstance(job.result, Brought):
+            raise
         return _brought(job.result)
-    return _draft_page(request, draft(database(request), draft_id), job)
+    return _draft_page(request, found, job)
 
 
 def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 200, **context: object) -> Response:
