@@ -199,6 +199,24 @@ def test_random_wirings_never_crash_and_no_short_is_ever_safe(pairs, right_besid
         assert amps is None or (np.isfinite(amps) and amps >= 0)
 
 
+LINES_3 = [(f"motor.t{n}", f"switch.t{n}") for n in (1, 2, 3)]
+ECM_LEADS = {"leads": [{"lead": "l1", "ends": ["power.1"]}, {"lead": "l2", "ends": ["power.2"]}, {"lead": "green", "ends": ["frame"]}]}
+
+
+@pytest.mark.parametrize(("extra", "fault"), [
+    ([], None), ([("switch.t1", "ground.frame")], "ground_fault"), ([("switch.t1", "line.n")], "line_short"), ([("switch.t1", "switch.t2")], "line_short"),
+])
+@pytest.mark.parametrize("kind", ["three_phase", "ecm"])
+def test_a_live_frame_and_a_short_are_danger_on_motors_that_no_circuit_is_solved_for(kind, extra, fault):
+    pairs = LINES_3 if kind == "three_phase" else [("motor.l1", "switch.t1"), ("motor.l2", "switch.t2"), GROUND]
+    leads = {"leads": [{"lead": f"t{n}", "ends": [f"t{n}"]} for n in (1, 2, 3)]} if kind == "three_phase" else ECM_LEADS
+    call = make_call(motor__kind=kind, motor__phase=3 if kind == "three_phase" else 1, unit__phase=3 if kind == "three_phase" else 1,
+                     capacitor={}, hookup={**leads, "planned": wires([*pairs, *extra])})  # fmt: skip
+    answer = check_call(call)
+    assert answer.runs == (fault is None)
+    assert faults(answer).get(fault) == ("danger" if fault else None)
+
+
 def test_the_table_of_faults_is_whole():
     assert {row.severity for row in FAULTS.values()} == {"danger", "wrong", "untidy"}
     assert len(FAULTS) == 17

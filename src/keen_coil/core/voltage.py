@@ -71,6 +71,16 @@ def range_for(volts: str, supply_v: float | None) -> Range | None:
     return min(found, key=lambda r: max(r.window()[0] - supply_v, supply_v - r.window()[1], 0.0))
 
 
+def is_low_connection(volts: str, supply_v: float | None) -> bool | None:
+    """Whether a supply belongs to the low connection of a dual-voltage plate.
+
+    Args: volts, the plate string; supply_v, volts, or None when unknown.
+    Returns None when the plate has one connection only, or the supply is unknown.
+    """
+    chosen = range_for(volts, supply_v)
+    return None if chosen is None or len(ranges(volts)) < 2 else chosen == ranges(volts)[0]
+
+
 def plate_amps(
     volts: str | None, amps_a: float | None, amps_high_a: float | None, supply_v: float | None
 ) -> float | None:

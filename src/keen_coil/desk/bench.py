@@ -44,7 +44,6 @@ class Bench:
     faults: dict[str, str] = field(default_factory=dict)
     lead_text: str = ""
     kept: bool = False
-    jumpers: list[tuple[str, str]] = field(default_factory=list)
 
 
 def bench(sheet: Sheet, view: View, school: str | None = None, typed: Mapping[str, str] | None = None) -> Bench:
@@ -76,12 +75,12 @@ def _as_found(found: Bench, call: Call, kept: Mapping[str, Any], school: str | N
         found.check = check(call, call.motor, found.leads, wires, planned=False)
 
 
-def _with_unit(call: Call, wires: list[Join], found: Bench | None = None) -> list[Join]:
+def _with_unit(call: Call, wires: list[Join], found: Bench) -> list[Join]:
     """The wires as found with the unit's own as they usually are, where none of those was noted; it says so."""
     if not wires or any(not wire.lead for wire in wires):
         return wires
     unit = usual_unit(call)
-    if unit and found is not None:
+    if unit:
         found.explains = ["The unit's own wires were not noted: they are drawn as usual. Compare them."]
     return [*wires, *unit]
 
@@ -105,7 +104,6 @@ def _tried(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None
         planned = [Join(row.from_, row.to) for row in plan(call, found.motor).planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in planned if wire.lead})
     wires = _typed_wires(found.leads, planned, typed)
-    found.jumpers = [(wire.a, wire.b) for wire in wires if not wire.lead]
     found.check = check(call, found.motor, found.leads, wires)
     _draw(found, wires)
 

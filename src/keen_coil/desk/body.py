@@ -17,6 +17,7 @@ from ..core.match.reference import reference_for
 from ..core.match.turning import Turning, turning
 from ..core.plates import Motor
 from ..core.units import Number
+from ..formats.dotted import get
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .by_hand import BY_HAND
@@ -64,7 +65,6 @@ class BodyView:
     held: Held
     turning: Turning
     texts: dict[str, str]
-    kept_at: float | None
 
 
 def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]) -> BodyView | None:
@@ -86,7 +86,7 @@ def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]
     return BodyView(
         part_no, call, new, section(call, ref.motor, call.motor, call.load.blade_plane_in),
         section(call, ref.motor, new, at), held, turning(call.motor.rotation, call.unit.mounted),
-        {path: _text(call, new, path) for path in BODY_FIELDS}, kept_at,
+        {path: _text(call, new, path) for path in BODY_FIELDS},
     )  # fmt: skip
 
 
@@ -101,10 +101,7 @@ def _at(typed: Mapping[str, str]) -> float | None:
 
 
 def _text(call: Call, new: Motor, path: str) -> str:
-    first, *rest = path.split(".")
-    value: Any = new if first == "new" else getattr(call, first)
-    for part in rest:
-        value = getattr(value, part, None)
+    value = get(new, path.removeprefix("new.")) if path.startswith("new.") else get(call, path)
     return "" if value is None else str(value)
 
 
@@ -125,6 +122,7 @@ def _as_typed(sheet: Sheet, motor: CatalogueMotor, typed: Mapping[str, str]) -> 
 
 
 def _put(data: dict[str, Any], path: str, text: str) -> None:
+    """A field as typed; a cleared one is taken out."""
     *parents, last = path.split(".")
     for parent in parents:
         data = data.setdefault(parent, {})

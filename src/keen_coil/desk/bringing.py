@@ -7,7 +7,9 @@ refused; only the confirmation writes, in one transaction, and only if the shelf
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable
+import itertools
+from collections import Counter
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
@@ -16,9 +18,9 @@ from pydantic import BaseModel
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, bad
+from ..core.errors import BadInput, Fault
 from ..formats.catalogue_csv import MOTORS
-from ..formats.csv_rows import RowRead, all_or_none, header_of, rows_of, text_of
+from ..formats.csv_rows import MOST_FAULTS, RowRead, header_of, rows_of, text_of
 from ..formats.data_package import read_package
 from ..formats.van_csv import VAN
 from ..store import tables
@@ -51,6 +53,7 @@ class Kind:
 
 
 Rows = list[tuple[Kind, dict[str, Any]]]
+Shelf = dict[str, dict[str, Any]]
 MOTOR_FILE = Kind("motors.csv", MOTORS, tables.CatalogueMotor, motor_row)
 VAN_FILE = Kind("van.csv", VAN, tables.VanPart, part_row)
 
@@ -144,25 +147,40 @@ def _files(content: bytes, what: str) -> list[tuple[Kind, bytes]]:
 def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str, Any]:
     """Every row as [file, row, part number, state, detail], and how many there are of each state."""
     rows: list[list[Any]] = []
-    files = _files(content, what)
-    of = sum(data.count(b"\n") for _, data in files)
     gone = 0
-    for kind, data in files:
-        had, named = _had(session, kind), _named(data)
+    for kind, had, reads in _against_shelf(session, content, what, tell):
         seen = set()
-        for read in rows_of(data, kind.layout):
-            row = None if read.item is None else _row(read, kind, named, had)
+        for read, row in reads:
             state, detail = _outcome(read, row, had)
             seen.add(read.key)
             rows.append([kind.name, read.number, read.key, state, detail])
-            if len(rows) % TELL_EACH == 0:
-                tell(len(rows), max(of, len(rows)))
         gone += len(set(had) - seen) if kind is VAN_FILE else 0
     counts = {state: sum(row[3] == state for row in rows) for state in STATES}
     return {"rows": rows, "counts": counts, "not_in_file": gone, "faults": [], "shelf": _shelf_as_it_is(session)}
 
 
-def _had(session: Session, kind: Kind) -> dict[str, dict[str, Any]]:
+def _against_shelf(
+    session: Session, content: bytes, what: str, tell: Tell
+) -> Iterator[tuple[Kind, Shelf, Iterator[tuple[RowRead[Any], dict[str, Any] | None]]]]:
+    """Each file: its kind, what the shelf has, and its rows one by one, as read and as they would stand there."""
+    files = _files(content, what)
+    of = sum(data.count(b"\n") for _, data in files)
+    count = itertools.count(1)
+
+    def reads(kind: Kind, data: bytes, had: Shelf) -> Iterator[tuple[RowRead[Any], dict[str, Any] | None]]:
+        named = _named(data)
+        for read in rows_of(data, kind.layout):
+            yield read, None if read.item is None else _row(read, kind, named, had)
+            done = next(count)
+            if done % TELL_EACH == 0:
+                tell(done, max(of, done))
+
+    for kind, data in files:
+        had = _had(session, kind)
+        yield kind, had, reads(kind, data, had)
+
+
+def _had(session: Session, kind: Kind) -> Shelf:
     """What is on the shelf, by part number, as far as a file can change it."""
     if kind is MOTOR_FILE:
         found = session.execute(select(tables.CatalogueMotor.part_no, tables.CatalogueMotor.plate))
@@ -178,7 +196,7 @@ def _named(data: bytes) -> frozenset[str]:
 
 
 def _row(
-    read: RowRead[Any], kind: Kind, named: frozenset[str], had: dict[str, dict[str, Any]]
+    read: RowRead[Any], kind: Kind, named: frozenset[str], had: Shelf
 ) -> dict[str, Any]:  # fmt: skip
     """A file's row as a row of the shelf. A column that the file does not have leaves what is there as it is."""
     old, item = had.get(read.key), read.item
@@ -208,7 +226,7 @@ def _deep(new: dict[str, Any], old: dict[str, Any], named: frozenset[str]) -> di
     return found
 
 
-def _outcome(read: RowRead[BaseModel], row: dict[str, Any] | None, had: dict[str, dict[str, Any]]) -> tuple[str, str]:
+def _outcome(read: RowRead[BaseModel], row: dict[str, Any] | None, had: Shelf) -> tuple[str, str]:
     if row is None:
         return "refused", "; ".join(fault.line() for fault in read.faults[:FAULTS_SHOWN])
     old = had.get(read.key)
@@ -267,17 +285,8 @@ def confirm(
 
 def _good_rows(session: Session, content: bytes, what: str, tell: Tell) -> Rows:
     """The rows of a file that can be written; read before the write lock is taken, since that takes long."""
-    files = _files(content, what)
-    of = sum(data.count(b"\n") for _, data in files)
-    good: Rows = []
-    for kind, data in files:
-        had, named = _had(session, kind), _named(data)
-        for read in rows_of(data, kind.layout):
-            if read.item is not None:
-                good.append((kind, _row(read, kind, named, had)))
-            if len(good) % TELL_EACH == 0:
-                tell(len(good), of)
-    return good
+    files = _against_shelf(session, content, what, tell)
+    return [(kind, row) for kind, _, reads in files for _, row in reads if row is not None]
 
 
 def _shelf_as_it_is(session: Session) -> str:
@@ -318,16 +327,19 @@ def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
     what = _what(data)
     with db.writing() as session:
         record_act(session, stamp, "import_file", None)
-        report = _report(session, data, what, _no_tell)
-        if report["counts"]["refused"]:
-            _refuse(data, what)
-        _write(session, _good_rows(session, data, what, _no_tell))
-        return Brought(**report["counts"])
-
-
-def _refuse(data: bytes, what: str) -> None:
-    """Raise every fault of the file's rows, up to 50."""
-    for kind, content in _files(data, what):
-        all_or_none(rows_of(content, kind.layout))
-    raise bad("", "refused rows", "rows that can be read")
+        good: Rows = []
+        states: Counter[str] = Counter()
+        for kind, had, reads in _against_shelf(session, data, what, _no_tell):
+            faults: list[Fault] = []
+            for read, row in reads:
+                faults += read.faults
+                if row is not None:
+                    good.append((kind, row))
+                    states[_outcome(read, row, had)[0]] += 1
+                if len(faults) >= MOST_FAULTS:
+                    break
+            if faults:
+                raise BadInput(faults)
+        _write(session, good)
+        return Brought(states["added"], states["changed"], states["same"])
 

@@ -53,11 +53,10 @@ class Filters:
 
 @dataclass(frozen=True)
 class SchoolEffect:
-    """What a school makes of the same motors: how many serve, the first, which the school in force loses and gains."""
+    """What a school makes of the same motors: how many serve, which the school in force loses and gains."""
 
     school: School
     serving: int
-    first: str | None
     gained: list[str]
     lost: list[str]
 
@@ -185,16 +184,15 @@ def _effects(
     effects = []
     for school in SCHOOLS:
         if school == now:
-            effects.append(SchoolEffect(school, len(mine), mine[0] if mine else None, [], []))
+            effects.append(SchoolEffect(school, len(mine), [], []))
             continue
         motors = motors_for(session, None if everything else bounds(sheet.call, school))
         if len(motors) > MOST_FOR_SCHOOLS:
             return None
         other = ranked(sheet.call, [*motors, *plates_by_hand(sheet.row.plan)], school, van).serving
         theirs = [str(held.motor.part_no) for held in other]
-        first = theirs[0] if theirs else None
         gained, lost = [part for part in theirs if part not in mine], [part for part in mine if part not in theirs]
-        effects.append(SchoolEffect(school, len(theirs), first, gained, lost))
+        effects.append(SchoolEffect(school, len(theirs), gained, lost))
     return effects
 
 

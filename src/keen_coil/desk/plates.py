@@ -10,7 +10,7 @@ from ..core.call import Call, read_call
 from ..core.errors import BadInput, Fault
 from ..core.units import horsepower_text
 from ..core.voltage import KNOWN
-from ..formats.dotted import nested
+from ..formats.dotted import get, nested, put
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .sheet import call_data
@@ -132,9 +132,7 @@ def plate_texts(call: Call) -> dict[str, str]:
 
 
 def _shown(call: Call, path: str) -> str:
-    value: Any = call
-    for part in path.split("."):
-        value = getattr(value, part, None)
+    value = get(call, path)
     if value is None:
         return ""
     if isinstance(value, bool):
@@ -164,7 +162,7 @@ def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
     plain = {path: text for path, text in typed.items() if path != "leads" and path.split(".")[-1] not in _LABEL}
     plain |= {path: plain[path].replace(",", "|") for path in _LISTS if path in plain}
     for path, value in _leaves(nested(plain, Call)):
-        _put(parts, path, value)
+        put(parts, path, value)
     label = [{"section": s, "uf": typed[f"capacitor.{s}"].strip()} for s in _LABEL if typed.get(f"capacitor.{s}", "").strip()]
     if any(f"capacitor.{s}" in typed for s in _LABEL):
         parts["capacitor"]["label"] = label
@@ -178,7 +176,7 @@ def _without(part: dict[str, Any], key: str, typed: Mapping[str, str]) -> dict[s
     kept: dict[str, Any] = {}
     for path, value in _leaves({key: part}):
         if path not in typed:
-            _put(kept, path, value)
+            put(kept, path, value)
     found: dict[str, Any] = kept.get(key, {})
     return found
 
@@ -188,13 +186,6 @@ def _leaves(data: Mapping[str, Any], prefix: str = "") -> list[tuple[str, Any]]:
     for key, value in data.items():
         found += _leaves(value, f"{prefix}{key}.") if isinstance(value, dict) else [(prefix + key, value)]
     return found
-
-
-def _put(data: dict[str, Any], path: str, value: Any) -> None:
-    *parents, last = path.split(".")
-    for parent in parents:
-        data = data.setdefault(parent, {})
-    data[last] = value
 
 
 def _leads(text: str, known: list[dict[str, Any]]) -> list[dict[str, Any]]:

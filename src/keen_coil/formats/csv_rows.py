@@ -16,7 +16,7 @@ from typing import Generic, TypeVar
 from pydantic import BaseModel, ValidationError
 
 from ..core.errors import BadInput, Fault, bad, faults_of
-from .dotted import nested
+from .dotted import get, nested
 
 LARGEST = 64 * 1024 * 1024
 MOST_ROWS = 200_000
@@ -167,9 +167,7 @@ def write_rows(items: Iterable[BaseModel], columns: tuple[str, ...]) -> Iterator
 
 
 def _cell(item: BaseModel, name: str) -> str:
-    value: object = item
-    for part in name.split("."):
-        value = getattr(value, part, None)
+    value = get(item, name)
     if value is None:
         return ""
     if isinstance(value, bool):

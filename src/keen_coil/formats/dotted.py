@@ -18,15 +18,23 @@ def nested(flat: Mapping[str, str], model: type[BaseModel]) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for name, text in flat.items():
         if text.strip():
-            _put(found, name, _value(name, text.strip(), model))
+            put(found, name, _value(name, text.strip(), model))
     return found
 
 
-def _put(data: dict[str, Any], name: str, value: Any) -> None:
+def put(data: dict[str, Any], name: str, value: Any) -> None:
+    """Set a dotted field of nested data."""
     *parents, last = name.split(".")
     for parent in parents:
         data = data.setdefault(parent, {})
     data[last] = value
+
+
+def get(item: object, name: str) -> Any:
+    """A dotted field of a model; None where anything on the way is not there."""
+    for part in name.split("."):
+        item = getattr(item, part, None)
+    return item
 
 
 def _value(name: str, text: str, model: type[BaseModel]) -> Any:

@@ -8,10 +8,10 @@ from ..call import Call
 from ..errors import bad
 from ..machine.conditions import Model, model_of
 from ..machine.rated import NoModel
-from ..match.turning import from_shaft_end
+from ..match.turning import from_shaft_end, opposite, shipped_way
 from ..plates import Motor
 from ..units import fixed
-from ..voltage import plate_amps, range_for, ranges
+from ..voltage import is_low_connection, plate_amps
 from .answer import Check, Currents, Finding, Turns
 from .circuit import Circuit, circuit, outputs
 from .commutated import check_commutated
@@ -99,9 +99,7 @@ def model_for(call: Call, motor: Motor) -> Model:
 def low_connection(call: Call, motor: Motor, laid: Circuit) -> bool:
     """Whether the fit is for the low connection of a motor whose halves are brought out: there they are in parallel."""
     halves = any(coil.turns == 0.5 for coil in laid.coils)
-    if not halves or not motor.volts or len(ranges(motor.volts)) < 2:
-        return False
-    return range_for(motor.volts, call.supply_now()) == ranges(motor.volts)[0]
+    return halves and motor.volts is not None and is_low_connection(motor.volts, call.supply_now()) is True
 
 
 def _by_rule(motor: Motor, laid: Circuit, found: list[Finding], plate: float | None, error: Exception) -> Check:
@@ -124,11 +122,10 @@ def _turns(call: Call, motor: Motor, at: Operating) -> Turns:
     rotation = motor.rotation
     if rotation is None or rotation.sense != "reversible":
         return "right" if at.way > 0 else "wrong"
-    wanted = from_shaft_end(call.motor.rotation)
-    if rotation.shipped is None or wanted is None:
+    wanted, shipped = from_shaft_end(call.motor.rotation), shipped_way(rotation)
+    if shipped is None or wanted is None:
         return "unknown"
-    shipped = rotation.shipped if rotation.seen_from != "lead_end" else "ccw" if rotation.shipped == "cw" else "cw"
-    turned = shipped if at.way > 0 else "ccw" if shipped == "cw" else "cw"
+    turned = shipped if at.way > 0 else opposite(shipped)
     return "right" if turned == wanted else "wrong"
 
 

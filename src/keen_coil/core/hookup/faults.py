@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from .answer import Finding, HookupFault, Severity
+from ..plates import Motor
+from .answer import Check, Currents, Finding, HookupFault, Severity
 
 
 class Row(NamedTuple):
@@ -120,3 +121,12 @@ def in_order(found: list[Finding]) -> list[Finding]:
     rank = {"danger": 0, "wrong": 1, "untidy": 2}
     once = {(item.fault, item.says): item for item in found}
     return sorted(once.values(), key=lambda item: (rank[item.severity], ORDER.index(item.fault)))
+
+
+def by_rule(motor: Motor, found: list[Finding], says: str) -> Check:
+    """The check of a motor for which no circuit is solved: it runs where nothing is worse than untidy."""
+    grave = any(item.severity != "untidy" for item in found)
+    return Check(
+        runs=not grave, turns="not_turning" if grave else "unknown", findings=in_order(found), capacitor_v=None,
+        currents_a=Currents(line=None, main=None, aux=None), plate_amps_a=motor.amps_a, says=says, solved=False,
+    )  # fmt: skip

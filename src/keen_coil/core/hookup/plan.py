@@ -12,14 +12,14 @@ from typing import Literal
 
 from ..call import Call
 from ..errors import bad
-from ..match.turning import from_shaft_end
+from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check
 from .leads import FRAME, MotorLeads, customary, read_leads
 from .places import Places, places_of_motor, usual_places, usual_unit
 from .terminals import Join, joins, places_of
-from .three_phase import STRAPS, connection
+from .three_phase import STRAPS, connection, volts_row
 
 School = Literal["dual", "own"]
 
@@ -168,7 +168,7 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
 
 def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> School | None:
     """Dual only where the can has a fan section; a motor without a run capacitor has no school."""
-    if motor.kind != "psc" or motor.capacitor_uf is None and motor.kind != "psc":
+    if motor.kind != "psc":
         return None
     has_fan = places.capacitor == "capacitor.fan" or call.unit.run_capacitor == "dual"
     return (asked or "dual") if has_fan else "own"
@@ -186,7 +186,7 @@ def _single_phase(
     if halves:
         _halves(call, motor, leads, growing, places)
     elif leads.taps:
-        _taps(call, leads, growing, places)
+        _taps(leads, growing, places)
     repeats = [lead for lead in leads.having("main.2") if lead not in start]
     for lead in repeats[:1]:
         growing.put(lead, places.line, "where the old line lead went")
@@ -210,7 +210,7 @@ def _start(
         growing.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")
         for lead in spare:
             growing.cap(lead, "it repeats a line lead (zero ohms to it): on a dual it is not needed, and it is live")
-        _reach(call, growing, "capacitor.common", places)
+        _reach(growing, "capacitor.common", places)
         return
     near, far = _own_terminals(call, places)
     growing.put(start, far, "the start lead, on the fan's own capacitor")
@@ -219,7 +219,7 @@ def _start(
     for lead in spare[1:]:
         growing.cap(lead, "not needed, it is live while the motor runs")
     if not spare:
-        _reach(call, growing, near, places)
+        _reach(growing, near, places)
 
 
 def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
@@ -230,7 +230,7 @@ def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
     return "fancap.1", "fancap.2"
 
 
-def _reach(call: Call, growing: Plan, terminal: str, places: Places) -> None:
+def _reach(growing: Plan, terminal: str, places: Places) -> None:
     """The capacitor's line side must hang on the line of main.2; a jumper where no wire of the unit does it."""
     joined, waiting = {terminal}, [terminal]
     while waiting:
@@ -244,7 +244,7 @@ def _reach(call: Call, growing: Plan, terminal: str, places: Places) -> None:
         growing.join(places.line, terminal, "the capacitor's line side hangs on the line of the run winding")
 
 
-def _taps(call: Call, leads: MotorLeads, growing: Plan, places: Places) -> None:
+def _taps(leads: MotorLeads, growing: Plan, places: Places) -> None:
     """Each used speed to the tap of its rank, the others capped one by one."""
     taps = leads.taps
     wanted = places.speeds or {1: places.line}
@@ -265,7 +265,7 @@ def _taps(call: Call, leads: MotorLeads, growing: Plan, places: Places) -> None:
 
 def _halves(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places) -> None:
     """The two halves of a dual-voltage main winding: in series for the high volts, side by side for the low."""
-    row = "low" if connection_of(call, motor) == "low" else "high"
+    row = volts_row(call, motor)
     end = {name: leads.having(name) for name in ("main_a.1", "main_a.2", "main_b.1", "main_b.2")}
     put = {
         "low": {"main_a.1": places.common, "main_b.1": places.common, "main_a.2": places.line, "main_b.2": places.line},
@@ -277,11 +277,6 @@ def _halves(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: 
             if lead not in done:
                 growing.put(lead, terminal, f"strapped for the {row} volts by the plate's diagram")
                 done.add(lead)
-
-
-def connection_of(call: Call, motor: Motor) -> str:
-    """Whether a dual-voltage motor is strapped low or high at this supply."""
-    return connection(call, motor, MotorLeads((("T4", ("t4",)),)))
 
 
 def _three_phase(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
@@ -319,9 +314,7 @@ def _plugged(call: Call, motor: Motor) -> Literal["as_shipped", "swapped", "none
         return call.hookup.plug if motor is call.motor else None
     if rotation.shipped is None or wanted is None:
         return "as_shipped"
-    other = {"cw": "ccw", "ccw": "cw"}
-    shipped = other[rotation.shipped] if rotation.seen_from == "lead_end" else rotation.shipped
-    return "as_shipped" if shipped == wanted else "swapped"
+    return "as_shipped" if shipped_way(rotation) == wanted else "swapped"
 
 
 def _plug(call: Call, motor: Motor, growing: Plan) -> None:

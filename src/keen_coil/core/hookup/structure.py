@@ -7,7 +7,7 @@ from collections.abc import Iterator
 
 from ..machine.sections import Coil
 from ..plates import Motor
-from ..voltage import range_for, ranges
+from ..voltage import is_low_connection, ranges
 from .answer import Finding
 from .circuit import Capacitor, Circuit
 from .faults import finding
@@ -20,7 +20,7 @@ SAME_V = 1.0
 
 def structural(circuit: Circuit, motor: Motor, wires: list[Join]) -> list[Finding]:
     """Every fault that the joints alone show."""
-    found = [*_shorts(circuit), *_ground(circuit, wires), *_taps(circuit), *_loose(circuit, wires), *_full(wires)]
+    found = [*shorts(circuit), *ground(circuit), *_taps(circuit), *_loose(circuit, wires), *full(wires)]
     found += [*_main(circuit, motor), *_aux(circuit), *_capacitors(circuit)]
     if circuit.leads.by_custom:
         found.append(finding("diagram_needed", ", ".join(circuit.leads.names)))
@@ -33,14 +33,16 @@ def across(circuit: Circuit, a: str, b: str) -> float | None:
     return None if one is None or other is None else abs(one - other)
 
 
-def _shorts(circuit: Circuit) -> Iterator[Finding]:
+def shorts(circuit: Circuit) -> Iterator[Finding]:
+    """Lines of different volts on one point."""
     for net in {circuit.net_of(line) for line in circuit.lines}:
         lines = circuit.lines_on(net)
         if any(abs(circuit.lines[a] - circuit.lines[b]) > SAME_V for a in lines for b in lines):
             yield finding("line_short", " and ".join(line.removeprefix("line.").upper() for line in lines))
 
 
-def _ground(circuit: Circuit, wires: list[Join]) -> Iterator[Finding]:
+def ground(circuit: Circuit) -> Iterator[Finding]:
+    """A live frame; ground leads that are not on it."""
     frame = circuit.net_of("ground.frame")
     live = [line for line in circuit.lines_on(frame) if abs(circuit.lines[line]) > SAME_V]
     if live:
@@ -84,7 +86,8 @@ def _energised(circuit: Circuit, terminal: str) -> bool:
     return False
 
 
-def _full(wires: list[Join]) -> Iterator[Finding]:
+def full(wires: list[Join]) -> Iterator[Finding]:
+    """Terminals that hold more wires than they take (trade)."""
     counts = Counter(end for wire in wires for end in (wire.a, wire.b))
     for terminal, count in sorted(counts.items()):
         places = places_of(terminal)
@@ -139,14 +142,13 @@ def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Fi
     series = net(one.end) == net(other.start) or net(one.start) == net(other.end)
     parallel = net(one.start) == net(other.start) and net(one.end) == net(other.end)
     against = net(one.start) == net(other.end) and net(one.end) == net(other.start)
-    connections = ranges(motor.volts) if motor.volts else ()
-    wanted = range_for(motor.volts, circuit.supply_v) if motor.volts else None
+    low = None if motor.volts is None else is_low_connection(motor.volts, circuit.supply_v)
     if against:
         yield finding("wrong_strapping", "The halves of the main winding work against each other: a short in iron.")
-    elif len(connections) > 1 and wanted is not None and series and wanted == connections[0]:
+    elif low is True and series:
         says = f"Strapped for the high volts on a {circuit.supply_v:.0f} V supply: a quarter of its torque."
         yield finding("wrong_strapping", says, "wrong")
-    elif len(connections) > 1 and wanted is not None and parallel and wanted != connections[0]:
+    elif low is False and parallel:
         says = f"Strapped for the low volts on a {circuit.supply_v:.0f} V supply: twice the volts on each half."
         yield finding("wrong_strapping", says)
     elif not series and not parallel:

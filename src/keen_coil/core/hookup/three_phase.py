@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from ..call import Call
 from ..plates import Motor
-from ..voltage import range_for, ranges
-from .answer import Check, Currents, Finding
+from ..voltage import is_low_connection, ranges
+from .answer import Check, Finding
 from .circuit import circuit, outputs
-from .faults import finding, in_order
-from .leads import FRAME, MotorLeads
-from .terminals import Join, places_of
+from .faults import by_rule, finding
+from .leads import MotorLeads
+from .structure import full, ground, shorts
+from .terminals import Join
 
 STRAPS: dict[str, dict[str, tuple[tuple[str, ...], ...]]] = {
     "low": {"lines": (("t1", "t7"), ("t2", "t8"), ("t3", "t9")), "joined": (("t4", "t5", "t6"),)},
@@ -27,9 +30,14 @@ def connection(call: Call, motor: Motor, leads: MotorLeads) -> str:
     """Which row of the table belongs here: `three`, or `low` or `high` of nine leads at this supply."""
     if "t4" not in leads.ends:
         return "three"
+    return volts_row(call, motor)
+
+
+def volts_row(call: Call, motor: Motor) -> Literal["low", "high"]:
+    """How a dual-voltage motor is strapped at this supply; high where the supply is unknown, low where it has one."""
     if not motor.volts or len(ranges(motor.volts)) < 2:
         return "low"
-    return "low" if range_for(motor.volts, call.supply_now()) == ranges(motor.volts)[0] else "high"
+    return "low" if is_low_connection(motor.volts, call.supply_now()) else "high"
 
 
 def check_three_phase(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> Check:
@@ -37,12 +45,7 @@ def check_three_phase(call: Call, motor: Motor, leads: MotorLeads, wires: list[J
     laid = circuit(call, motor, leads, wires, next(iter(outputs(call, wires)), None), planned=True)
     name = connection(call, motor, leads)
     net = {end: laid.net_of(f"end.{end}") for end in leads.ends}
-    found: list[Finding] = []
-    lines = [line for line in laid.lines if line != "line.n"]
-    for one in lines:
-        for other in lines:
-            if one < other and laid.net_of(one) == laid.net_of(other):
-                found.append(finding("line_short", f"{one[5:].upper()} and {other[5:].upper()}"))
+    found: list[Finding] = [*shorts(laid)]
     fed = [laid.lines_on(net[group[0]]) if group[0] in net else [] for group in STRAPS[name]["lines"]]
     for group, line in zip(STRAPS[name]["lines"], fed, strict=True):
         if not line:
@@ -52,18 +55,10 @@ def check_three_phase(call: Call, motor: Motor, leads: MotorLeads, wires: list[J
         found.append(finding("no_return", "two leads on one line"))
     for group in STRAPS[name]["joined"]:
         found += _together(net, group)
-    found += [finding("ground_missing", lead) for lead in leads.having(FRAME)
-              if laid.net_of(f"motor.{lead}") != laid.net_of("ground.frame")]  # fmt: skip
-    if any(line in lines for line in laid.lines_on(laid.net_of("ground.frame"))):
-        found.append(finding("ground_fault", "A line"))
-    found += _overfilled(wires)
+    found += [*ground(laid), *full(wires)]
     if leads.by_custom:
         found.append(finding("diagram_needed", ", ".join(leads.names)))
-    grave = any(item.severity != "untidy" for item in found)
-    return Check(
-        runs=not grave, turns="not_turning" if grave else "unknown", findings=in_order(found), capacitor_v=None,
-        currents_a=Currents(line=None, main=None, aux=None), plate_amps_a=motor.amps_a, says=SAYS, solved=False,
-    )  # fmt: skip
+    return by_rule(motor, found, SAYS)
 
 
 def _together(net: dict[str, str], group: tuple[str, ...]) -> list[Finding]:
@@ -72,14 +67,3 @@ def _together(net: dict[str, str], group: tuple[str, ...]) -> list[Finding]:
         return []
     names = ", ".join(end.upper() for end in group)
     return [finding("wrong_strapping", f"{names} belong on one point for this supply.")]
-
-
-def _overfilled(wires: list[Join]) -> list[Finding]:
-    counts: dict[str, int] = {}
-    for wire in wires:
-        for end in (wire.a, wire.b):
-            counts[end] = counts.get(end, 0) + 1
-    return [
-        finding("terminal_overfilled", f"{end} holds {count}, it takes {places_of(end)}")
-        for end, count in sorted(counts.items()) if count > (places_of(end) or count)
-    ]  # fmt: skip

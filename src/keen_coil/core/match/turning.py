@@ -11,6 +11,8 @@ from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import Judged, fits, needs, refused, unknown
 
+Sense = Literal["cw", "ccw"]
+
 
 def rotation_text(rotation: Rotation | None) -> str | None:
     """Rotation as a plate says it, with its viewpoint."""
@@ -21,16 +23,26 @@ def rotation_text(rotation: Rotation | None) -> str | None:
     return f"{rotation.sense} from the {(rotation.seen_from or 'end not named').replace('_', ' ')}"
 
 
-def from_shaft_end(rotation: Rotation | None) -> str | None:
+def opposite(sense: Sense) -> Sense:
+    """The other way round; the same turning seen from the other end."""
+    return "ccw" if sense == "cw" else "cw"
+
+
+def shipped_way(rotation: Rotation) -> Sense | None:
+    """The way a reversible motor is shipped, from the shaft end; a plate that names no end is taken to mean that."""
+    if rotation.shipped is None:
+        return None
+    return opposite(rotation.shipped) if rotation.seen_from == "lead_end" else rotation.shipped
+
+
+def from_shaft_end(rotation: Rotation | None) -> Sense | None:
     """The sense seen from the shaft end; None when sense or viewpoint is not known.
 
     Clockwise from the shaft end is counter-clockwise from the lead end.
     """
     if rotation is None or rotation.sense not in ("cw", "ccw") or rotation.seen_from is None:
         return None
-    if rotation.seen_from == "shaft_end":
-        return rotation.sense
-    return "ccw" if rotation.sense == "cw" else "cw"
+    return rotation.sense if rotation.seen_from == "shaft_end" else opposite(rotation.sense)
 
 
 @dataclass(frozen=True)
@@ -53,7 +65,7 @@ def turning(rotation: Rotation | None, mounted: str | None) -> Turning:
     The leads are taken to leave opposite the shaft.
     """
     sense = from_shaft_end(rotation)
-    other = None if sense is None else "ccw" if sense == "cw" else "cw"
+    other = None if sense is None else opposite(sense)
     return Turning(sense, other, "shaft_end" if mounted == "shaft_up" else "lead_end")
 
 

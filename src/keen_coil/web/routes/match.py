@@ -12,6 +12,7 @@ from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate, plates_by_hand
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...desk.sheet import Sheet, open_sheet
+from ...formats.dotted import get
 from ..page import call_page, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
@@ -85,9 +86,7 @@ def _plate_page(request: Request, call_id: int, status: int = 200, **context: ob
 def _texts(motor: object) -> dict[str, str]:
     found = {}
     for field in PLATE_FIELDS:
-        value = motor
-        for part in field.path.removeprefix("motor.").split("."):
-            value = getattr(value, part, None)
+        value = get(motor, field.path.removeprefix("motor."))
         listed = value if isinstance(value, list) else [] if value is None else [value]
         found[field.path] = "|".join(map(str, listed))
     return found
