@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import bad
 from ..store import tables
 from ..store.database import Database
+from .words import words_of
 
 _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
@@ -22,7 +23,12 @@ class NotThere(LookupError):
 
 
 class Conflict(RuntimeError):
-    """The call was changed since the page was made."""
+    """The call was changed since the page was made: which call, and the version that page showed."""
+
+    def __init__(self, call_id: int, version: int) -> None:
+        super().__init__(f"call {call_id} was changed")
+        self.call_id = call_id
+        self.version = version
 
 
 class Closed(RuntimeError):
@@ -39,11 +45,15 @@ class AlreadyDone(RuntimeError):
 
 @dataclass(frozen=True)
 class Stamp:
-    """What a page sends with an act: the act's id, the version of the call it shows, and the time now."""
+    """What a page sends with an act: the act's id, the version of the call it shows, the time now, who does it.
+
+    `who` is the id of the technician that was chosen in Settings on this device, None when nobody was.
+    """
 
     act_id: str
     version: int
     now: datetime
+    who: int | None = None
 
 
 def record_act(session: Session, stamp: Stamp, name: str, call_id: int | None) -> tables.Act:
@@ -53,9 +63,16 @@ def record_act(session: Session, stamp: Stamp, name: str, call_id: int | None) -
     done = session.get(tables.Act, stamp.act_id)
     if done is not None:
         raise AlreadyDone(done.call_id)
-    act = tables.Act(id=stamp.act_id, name=name, call_id=call_id, done_at=stamp.now)
+    technician = technician_of(session, stamp)
+    who = technician.name if technician else None
+    act = tables.Act(id=stamp.act_id, name=name, call_id=call_id, done_at=stamp.now, who=who)
     session.add(act)
     return act
+
+
+def technician_of(session: Session, stamp: Stamp) -> tables.Technician | None:
+    """Who does this, as chosen in Settings; None when nobody was, or is no longer there."""
+    return None if stamp.who is None else session.get(tables.Technician, stamp.who)
 
 
 @contextmanager
@@ -66,13 +83,15 @@ def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tupl
     """
     with db.writing() as session:
         row = call_row(session, call_id)
-        record_act(session, stamp, name, call_id)
+        act = record_act(session, stamp, name, call_id)
         if row.closed_at is not None:
             raise Closed
         if row.version != stamp.version:
-            raise Conflict
+            raise Conflict(call_id, stamp.version)
         row.version += 1
+        act.version = row.version
         yield session, row
+        row.words = words_of(row)
 
 
 def call_row(session: Session, call_id: int) -> tables.Call:

@@ -22,6 +22,7 @@ from ..store.database import Database
 from .acts import Stamp, act_on
 from .by_hand import BY_HAND
 from .matching import find_motor
+from .people import van_of_call
 from .plates import Field
 from .sheet import Sheet, call_data, sheet_of
 from .shelf import stock_in
@@ -74,7 +75,7 @@ def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]
     """
     with db.reading() as session:
         motor = find_motor(session, sheet.row, part_no)
-        van = stock_in(session)
+        van = stock_in(session, van_of_call(sheet.row))
     if motor is None:
         return None
     call, new = _as_typed(sheet, motor, typed)

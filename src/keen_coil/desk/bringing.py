@@ -25,7 +25,9 @@ from ..formats.data_package import read_package
 from ..formats.van_csv import VAN
 from ..store import tables
 from ..store.database import Database
+from ..store.tables import FIRST_VAN
 from .acts import NotThere, Stamp, record_act
+from .people import van_of
 from .shelf import PLATE, clear_van, motor_row, part_row, put
 
 KEPT = timedelta(days=1)
@@ -70,6 +72,15 @@ class Brought:
 
 
 @dataclass(frozen=True)
+class Sent:
+    """A file as it was sent, what it holds, and the van it is for."""
+
+    content: bytes
+    what: str
+    van: str
+
+
+@dataclass(frozen=True)
 class Draft:
     """A file that was sent, and what looking through it found; `report` is None while nobody has."""
 
@@ -84,14 +95,20 @@ def _no_tell(done: int, of: int) -> None:
     return
 
 
-def receive(db: Database, stamp: Stamp, name: str, data: bytes) -> str:
-    """Keep a file to be looked through; the draft's id. Raises `BadInput` when it is no catalogue, van or package."""
+def receive(db: Database, stamp: Stamp, name: str, data: bytes, van: str | None = None) -> str:
+    """Keep a file to be looked through, for a van; the draft's id.
+
+    Raises `BadInput` when it is no catalogue, van or package.
+    """
     what = _what(data)
     with db.writing() as session:
         record_act(session, stamp, "receive_file", None)
         session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.made_at < stamp.now - KEPT))
         session.add(
-            tables.ImportDraft(id=stamp.act_id, what=what, name=name[:200], content=data, made_at=stamp.now)
+            tables.ImportDraft(
+                id=stamp.act_id, what=what, name=name[:200], content=data, made_at=stamp.now,
+                van=van or van_of(session, stamp),
+            )
         )  # fmt: skip
     return stamp.act_id
 
@@ -117,10 +134,10 @@ def draft(db: Database, draft_id: str) -> Draft:
 
 def look_through(db: Database, draft_id: str, tell: Tell = _no_tell) -> None:
     """Read every row of a draft and note what it would do. A file that cannot be read at all notes why."""
-    content, what = _content(db, draft_id)
+    sent = _sent(db, draft_id)
     try:
         with db.reading() as session:
-            report = _report(session, content, what, tell)
+            report = _report(session, sent, tell)
     except BadInput as error:
         report = {"faults": [fault.line() for fault in error.faults], "rows": []}
     with db.writing() as session:
@@ -129,26 +146,26 @@ def look_through(db: Database, draft_id: str, tell: Tell = _no_tell) -> None:
             row.report = report
 
 
-def _content(db: Database, draft_id: str) -> tuple[bytes, str]:
+def _sent(db: Database, draft_id: str) -> Sent:
     with db.reading() as session:
         row = session.get(tables.ImportDraft, draft_id)
         if row is None:
             raise NotThere("this file")
-        return row.content, row.what
+        return Sent(row.content, row.what, row.van)
 
 
-def _files(content: bytes, what: str) -> list[tuple[Kind, bytes]]:
-    if what == "package":
+def _files(sent: Sent) -> list[tuple[Kind, bytes]]:
+    if sent.what == "package":
         kinds = {kind.name: kind for kind in (MOTOR_FILE, VAN_FILE)}
-        return [(kinds[name], data) for name, data in read_package(content).items()]
-    return [(MOTOR_FILE if what == "motors" else VAN_FILE, content)]
+        return [(kinds[name], data) for name, data in read_package(sent.content).items()]
+    return [(MOTOR_FILE if sent.what == "motors" else VAN_FILE, sent.content)]
 
 
-def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str, Any]:
+def _report(session: Session, sent: Sent, tell: Tell) -> dict[str, Any]:
     """Every row as [file, row, part number, state, detail], and how many there are of each state."""
     rows: list[list[Any]] = []
     gone = 0
-    for kind, had, reads in _against_shelf(session, content, what, tell):
+    for kind, had, reads in _against_shelf(session, sent, tell):
         seen = set()
         for read, row in reads:
             state, detail = _outcome(read, row, had)
@@ -160,10 +177,10 @@ def _report(session: Session, content: bytes, what: str, tell: Tell) -> dict[str
 
 
 def _against_shelf(
-    session: Session, content: bytes, what: str, tell: Tell
+    session: Session, sent: Sent, tell: Tell
 ) -> Iterator[tuple[Kind, Shelf, Iterator[tuple[RowRead[Any], dict[str, Any] | None]]]]:
     """Each file: its kind, what the shelf has, and its rows one by one, as read and as they would stand there."""
-    files = _files(content, what)
+    files = _files(sent)
     of = sum(data.count(b"\n") for _, data in files)
     count = itertools.count(1)
 
@@ -176,18 +193,19 @@ def _against_shelf(
                 tell(done, max(of, done))
 
     for kind, data in files:
-        had = _had(session, kind)
+        had = _had(session, kind, sent.van)
         yield kind, had, reads(kind, data, had)
 
 
-def _had(session: Session, kind: Kind) -> Shelf:
+def _had(session: Session, kind: Kind, van: str) -> Shelf:
     """What is on the shelf, by part number, as far as a file can change it."""
     if kind is MOTOR_FILE:
         found = session.execute(select(tables.CatalogueMotor.part_no, tables.CatalogueMotor.plate))
         return {part: plate for part, plate in found}
     table = tables.VanPart.__table__
-    rows = session.execute(select(table)).mappings()
-    return {row["part_no"]: {name: value for name, value in row.items() if value is not None} for row in rows}
+    rows = session.execute(select(table).where(table.c.van == van)).mappings()
+    kept = [{name: value for name, value in row.items() if value is not None and name != "van"} for row in rows]
+    return {row["part_no"]: row for row in kept}
 
 
 def _named(data: bytes) -> frozenset[str]:
@@ -267,25 +285,25 @@ def confirm(
     With `only_file` the van is emptied of what its file does not name. Raises `NotThere`, or `Changed` when the shelf
     was changed since: then nothing is written and the draft is looked through anew.
     """
-    content, what = _content(db, draft_id)
+    sent = _sent(db, draft_id)
     with db.reading() as session:
-        good = _good_rows(session, content, what, tell)
+        good = _good_rows(session, sent, tell)
     with db.writing() as session:
         record_act(session, stamp, "bring_in", None)
         row = session.get(tables.ImportDraft, draft_id)
         if row is None or row.report is None or row.report["faults"]:
             raise NotThere("this file")
         if row.report["shelf"] == _shelf_as_it_is(session):
-            gone = _write(session, good, only_file, tell)
+            gone = _write(session, good, sent.van, only_file, tell)
             session.delete(row)
             return Brought(**row.report["counts"], taken_off=gone)
     look_through(db, draft_id, tell)
     raise Changed
 
 
-def _good_rows(session: Session, content: bytes, what: str, tell: Tell) -> Rows:
+def _good_rows(session: Session, sent: Sent, tell: Tell) -> Rows:
     """The rows of a file that can be written; read before the write lock is taken, since that takes long."""
-    files = _against_shelf(session, content, what, tell)
+    files = _against_shelf(session, sent, tell)
     return [(kind, row) for kind, _, reads in files for _, row in reads if row is not None]
 
 
@@ -295,20 +313,20 @@ def _shelf_as_it_is(session: Session) -> str:
     motors = session.execute(select(tables.CatalogueMotor.part_no, PLATE).order_by(tables.CatalogueMotor.part_no))
     for part, plate in motors:
         found.update(f"{part}\0{plate}\0".encode())
-    for row in session.execute(select(tables.VanPart.__table__).order_by(tables.VanPart.part_no)):
+    for row in session.execute(select(tables.VanPart.__table__).order_by(tables.VanPart.van, tables.VanPart.part_no)):
         found.update(repr(tuple(row)).encode())
     return found.hexdigest()
 
 
-def _write(session: Session, good: Rows, only_file: bool = False, tell: Tell = _no_tell) -> int:
+def _write(session: Session, good: Rows, van: str, only_file: bool = False, tell: Tell = _no_tell) -> int:
     """Write rows; how many parts were taken off the van because its file does not name them."""
     gone = 0
     for kind in (MOTOR_FILE, VAN_FILE):
-        rows = [row for of, row in good if of is kind]
+        rows = [row if kind is MOTOR_FILE else {"van": van, **row} for of, row in good if of is kind]
         for done in put(session, kind.table, rows):
             tell(done, len(rows))
         if only_file and rows and kind is VAN_FILE:
-            gone = clear_van(session, {row["part_no"] for row in rows})
+            gone = clear_van(session, {row["part_no"] for row in rows}, van)
     return gone
 
 
@@ -319,17 +337,17 @@ def leave(db: Database, stamp: Stamp, draft_id: str) -> None:
         session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.id == draft_id))
 
 
-def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
+def import_all(db: Database, stamp: Stamp, data: bytes, van: str = FIRST_VAN) -> Brought:
     """A catalogue, a van file or a package at once, all rows or none, as the command line brings it in.
 
     Raises `BadInput` with up to 50 faults; then nothing is changed.
     """
-    what = _what(data)
+    sent = Sent(data, _what(data), van)
     with db.writing() as session:
         record_act(session, stamp, "import_file", None)
         good: Rows = []
         states: Counter[str] = Counter()
-        for kind, had, reads in _against_shelf(session, data, what, _no_tell):
+        for kind, had, reads in _against_shelf(session, sent, _no_tell):
             faults: list[Fault] = []
             for read, row in reads:
                 faults += read.faults
@@ -340,6 +358,5 @@ def import_all(db: Database, stamp: Stamp, data: bytes) -> Brought:
                     break
             if faults:
                 raise BadInput(faults)
-        _write(session, good)
+        _write(session, good, van)
         return Brought(states["added"], states["changed"], states["same"])
-

@@ -15,9 +15,11 @@ from ..core.errors import BadInput, Fault, bad
 from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, record_act
+from .acts import Stamp, act_on, record_act, technician_of
+from .people import van_of_call
 from .settings import limits_in, schools_in
 from .sheet import Sheet, call_data, sheet_of, whole_calls
+from .words import words_of
 
 LONGEST_NAME = 120
 OPEN_SHOWN, CLOSED_SHOWN = 60, 8
@@ -80,13 +82,15 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
     with db.writing() as session:
         act = record_act(session, stamp, "open_call", None)
         schools = schools_in(session)
-        technician = _technician(session, names["technician"])
+        technician = _technician(session, names["technician"]) or technician_of(session, stamp)
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
             motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
             meters={}, power="energised", power_at=stamp.now, school=schools.sizing,
         )  # fmt: skip
+        row.van = van_of_call(row)
         sheet_of(row)
+        row.words = words_of(row)
         session.add(row)
         session.flush()
         act.call_id = row.id

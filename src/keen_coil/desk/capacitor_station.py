@@ -16,6 +16,7 @@ from ..core.limits import DEFAULTS
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .capacitors import capacitors_of
+from .people import van_of_call
 from .settings import limits_in, schools_in
 from .sheet import Sheet, sheet_of
 from .shelf import van_in
@@ -57,7 +58,7 @@ def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool =
     """What the motor of a call needs, and what of the van serves it: the best few, or many with `everything`."""
     call = sheet.call
     with db.reading() as session:
-        parts = capacitors_of(van_in(session, "capacitor"))
+        parts = capacitors_of(van_in(session, van_of_call(sheet.row), "capacitor"))
         renewal = _renewal(sheet.row.plan, schools_in(session).renewal)
     asked = needed(call)
     both, fan, more = _answers(sheet, asked, parts, everything)
@@ -133,7 +134,12 @@ def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None
                 raise bad("capacitor", "what is there", f"another one: {found.because}")
             row.plan = kept | {"capacitor": {"key": STAYS, "says": f"Kept. {found.because}", "permanent": True}}
             return
-        both, fan, _ = _answers(sheet, needed(sheet.call), capacitors_of(van_in(session, "capacitor")), everything=True)
+        both, fan, _ = _answers(
+            sheet,
+            needed(sheet.call),
+            capacitors_of(van_in(session, van_of_call(sheet.row), "capacitor")),
+            everything=True,
+        )
         view = next((view for view in (*both, *fan) if view.key == key), None)
         if view is None:
             raise bad("capacitor", key, "an answer that the van still has")

@@ -22,13 +22,14 @@ from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .by_hand import plates_by_hand
+from .people import van_of_call
 from .sheet import Sheet, sheet_of
 from .shelf import PLATE, motor_of, stock_in
 
 MOST_FOR_SCHOOLS = 1000
 MOST_COMPARED = 3
 LONGEST_REASON = 500
-KEPT_WITH_ANY = ("by_hand", "renewal")
+KEPT_WITH_ANY = ("by_hand", "renewal", "swap")
 """What of a call's plan does not hang on the motor that is chosen."""
 
 
@@ -89,7 +90,7 @@ def match_call(
     call, narrow = sheet.call, filters or Filters()
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
-        van, typed = stock_in(session), plates_by_hand(sheet.row.plan)
+        van, typed = stock_in(session, van_of_call(sheet.row)), plates_by_hand(sheet.row.plan)
         limit = None if everything else bounds(call, chosen)
         motors = motors_for(session, limit)
         found = ranked(call, [*motors, *typed], chosen, van)
@@ -157,7 +158,7 @@ def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMot
 
 
 def _held(session: Session, sheet: Sheet, school: School, motor: CatalogueMotor) -> Held:
-    van = stock_in(session)
+    van = stock_in(session, van_of_call(sheet.row))
     stock = None if van is None else van.get(str(motor.part_no), 0)
     return judge(sheet.call, motor, school, reference_for(sheet.call), stock)
 
@@ -232,7 +233,8 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: s
         kept |= _override(held, reason.strip())
         one = candidate(held)
         row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
-        row.plan = kept | {"work": [item.model_dump(mode="json") for item in one.work], "on_van": one.on_van}
+        work = [item.model_dump(mode="json") for item in one.work]
+        row.plan = kept | {"work": work, "on_van": one.on_van, "lead_days": one.lead_days}
 
 
 def _forget_wiring(row: tables.Call) -> None:

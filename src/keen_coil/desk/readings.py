@@ -15,7 +15,7 @@ from ..core.readings import KINDS, ReadingKind
 from ..core.units import plain
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import Stamp, act_on, technician_of
 from .settings import limits_in
 from .sheet import Sheet, call_data
 
@@ -92,7 +92,10 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
         odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
             raise bad("sure", str(data["value"]), odd)
-        session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data))
+        who = technician_of(session, stamp)
+        session.add(
+            tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who)
+        )  # fmt: skip
         return position
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import time
 
 from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
@@ -17,7 +18,8 @@ from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, record_act
 
-LIMITS, OF_SHOP = "limits", "schools"
+LIMITS, OF_SHOP, FERRIES = "limits", "schools", "ferries"
+MOST_FERRIES = 24
 
 
 @dataclass(frozen=True)
@@ -129,3 +131,31 @@ def save_schools(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
         record_act(session, stamp, "save_schools", None)
         chosen = {"sizing": sizing, "renewal": renewal}
         session.merge(tables.Setting(name=OF_SHOP, value=chosen, changed_at=stamp.now))
+
+
+def ferries_in(session: Session) -> list[str]:
+    """Local times of the day at which parts come over (`07:30`); none noted, none waited for."""
+    kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == FERRIES)) or {}
+    return list(kept.get("times", ()))
+
+
+def shop_ferries(db: Database) -> list[str]:
+    """Local times of the day at which parts come over."""
+    with db.reading() as session:
+        return ferries_in(session)
+
+
+def save_ferries(db: Database, stamp: Stamp, text: str) -> None:
+    """Note the times at which parts come over, apart by spaces or commas; none clears them. Raises `BadInput`."""
+    times = []
+    for word in text.replace(",", " ").split():
+        try:
+            times.append(f"{time.fromisoformat(word.zfill(5)):%H:%M}")
+        except ValueError:
+            raise bad("ferries", word[:40], "times of the day such as 07:30 13:00") from None
+    if len(times) > MOST_FERRIES:
+        raise bad("ferries", f"{len(times)} times", f"at most {MOST_FERRIES}")
+    with db.writing() as session:
+        record_act(session, stamp, "save_ferries", None)
+        kept = {"times": sorted(dict.fromkeys(times))}
+        session.merge(tables.Setting(name=FERRIES, value=kept, changed_at=stamp.now))

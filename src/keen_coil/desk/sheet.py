@@ -19,19 +19,20 @@ from ..core.judge.leads import Terminals
 from ..core.judge.pairs import terminals
 from ..core.limits import DEFAULTS, Limits
 from ..core.proof.run_test import RunProof, prove_run
+from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
 from .make_safe import STEPS
 from .settings import limits_of, wished_limits
+from .swap_job import job_of
 
-StationState = Literal["todo", "part", "done", "not_needed", "later"]
+StationState = Literal["todo", "part", "done", "not_needed"]
 STATIONS: tuple[tuple[str, str, str], ...] = (
     ("arrive", "Arrive", "a"), ("make-safe", "Make safe", "k"), ("plates", "Plates", "l"), ("path", "Path", "p"),
     ("finding", "Finding", "f"), ("match", "Match", "m"), ("capacitor", "Capacitor", "c"), ("hook-up", "Hook-up", "h"),
     ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
 )  # fmt: skip
-LATER = ("swap",)
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
 
 
@@ -106,7 +107,8 @@ class Sheet:
 
     def station_state(self, station: str) -> StationState:
         """How far a station is."""
-        return "later" if station in LATER else getattr(self, "_" + station.replace("-", "_"))
+        state: StationState = getattr(self, "_" + station.replace("-", "_"))
+        return state
 
     @property
     def _arrive(self) -> StationState:
@@ -154,6 +156,21 @@ class Sheet:
         if kept:
             return "done" if len(kept["done"]) == len(kept["moves"]) else "part"
         return "todo" if self.call.chosen_motor else "not_needed"
+
+    @cached_property
+    def swap_left(self) -> int | None:
+        """How many steps of the swap are neither done nor left out; None when there is nothing to swap."""
+        job = job_of(self.call, self.row.plan, self.assessment.verdict, self.row.opened_at)
+        keys = {step.key for step in steps_for(job)}
+        ticked = {step.step for step in self.row.steps if step.station == "swap"}
+        return len(keys - ticked) if keys else None
+
+    @property
+    def _swap(self) -> StationState:
+        if self.swap_left is None:
+            return "not_needed"
+        begun = any(step.station == "swap" for step in self.row.steps)
+        return "done" if not self.swap_left else "part" if begun else "todo"
 
     @property
     def _run_proof(self) -> StationState:

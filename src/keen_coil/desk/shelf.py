@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -17,6 +17,7 @@ from ..formats.data_package import write_package
 from ..formats.van_csv import VanPart
 from ..store import tables
 from ..store.database import Database
+from ..store.tables import FIRST_VAN
 
 PAGE = 100
 KEPT = 20_000
@@ -58,20 +59,23 @@ def find_motors(db: Database, words: str = "", kind: str = "", role: str = "", p
         return Found([motor_of(plate) for plate in session.scalars(query)], total, found, page)
 
 
-def find_parts(db: Database, words: str = "", kind: str = "", page: int = 1) -> Found:
-    """Parts on the van whose number, sections or shape hold every word, by kind and part number."""
+def find_parts(db: Database, van: str, words: str = "", kind: str = "", page: int = 1) -> Found:
+    """Parts on a van whose number, sections or shape hold every word, by kind and part number."""
     row = tables.VanPart
     text = row.part_no + " " + func.coalesce(row.sections_uf, "") + " " + func.coalesce(row.shape, "")
     wanted = [func.lower(text).contains(word, autoescape=True) for word in words.lower().split()[:8]]
     wanted += [row.kind == kind] if kind else []
+    here = [row.van == van]
     with db.reading() as session:
-        total, found = _counts(session, row, wanted)
-        query = select(row).where(*wanted).order_by(row.kind, row.part_no).limit(PAGE).offset(PAGE * (page - 1))
+        total, found = _counts(session, row, wanted, here)
+        query = select(row).where(*here, *wanted).order_by(row.kind, row.part_no).limit(PAGE).offset(PAGE * (page - 1))
         return Found([part_of(part) for part in session.scalars(query)], total, found, page)
 
 
-def _counts(session: Session, row: Any, wanted: list[ColumnElement[bool]]) -> tuple[int, int]:
-    counted = select(func.count()).select_from(row)
+def _counts(
+    session: Session, row: Any, wanted: list[ColumnElement[bool]], here: Sequence[ColumnElement[bool]] = ()
+) -> tuple[int, int]:
+    counted = select(func.count()).select_from(row).where(*here)
     return session.scalar(counted) or 0, session.scalar(counted.where(*wanted)) or 0
 
 
@@ -80,15 +84,18 @@ def part_of(row: tables.VanPart) -> VanPart:
     return VanPart.model_validate({name: getattr(row, name) for name in VanPart.model_fields})
 
 
-def stock_in(session: Session) -> dict[str, int] | None:
-    """Motors on the van by part number; None while nothing at all is noted of the van."""
-    rows = session.execute(select(tables.VanPart.part_no, tables.VanPart.kind, tables.VanPart.quantity)).all()
+def stock_in(session: Session, van: str) -> dict[str, int] | None:
+    """Motors on a van by part number; None while nothing at all is noted of it."""
+    row = tables.VanPart
+    rows = session.execute(select(row.part_no, row.kind, row.quantity).where(row.van == van)).all()
     return {part: quantity for part, kind, quantity in rows if kind == "motor"} if rows else None
 
 
-def van_in(session: Session, kind: str = "") -> list[VanPart]:
-    """The parts on the van, of one kind or all."""
-    query = select(tables.VanPart).order_by(tables.VanPart.kind, tables.VanPart.part_no)
+def van_in(session: Session, van: str, kind: str = "") -> list[VanPart]:
+    """The parts on a van, of one kind or all."""
+    query = (
+        select(tables.VanPart).where(tables.VanPart.van == van).order_by(tables.VanPart.kind, tables.VanPart.part_no)
+    )
     return [part_of(row) for row in session.scalars(query.where(tables.VanPart.kind == kind) if kind else query)]
 
 
@@ -99,15 +106,15 @@ def all_motors(db: Database) -> Iterator[CatalogueMotor]:
         yield from (CatalogueMotor.model_validate_json(plate) for plate in plates)
 
 
-def all_parts(db: Database) -> list[VanPart]:
-    """The whole van."""
+def all_parts(db: Database, van: str = FIRST_VAN) -> list[VanPart]:
+    """A whole van."""
     with db.reading() as session:
-        return van_in(session)
+        return van_in(session, van)
 
 
-def package(db: Database) -> bytes:
-    """Catalogue and van as a zipped data package."""
-    return write_package(all_motors(db), all_parts(db))
+def package(db: Database, van: str = FIRST_VAN) -> bytes:
+    """Catalogue and a van as a zipped data package."""
+    return write_package(all_motors(db), all_parts(db, van))
 
 
 def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
@@ -125,7 +132,7 @@ def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
 
 
 def part_row(part: VanPart) -> dict[str, Any]:
-    """A part as a row of the van."""
+    """A part as a row of a van; which van is added where it is written."""
     return part.model_dump(mode="json")
 
 
@@ -146,14 +153,15 @@ def put(session: Session, table: type[tables.Table], rows: Iterable[dict[str, An
 
 def _put(session: Session, table: type[tables.Table], rows: list[dict[str, Any]]) -> None:
     statement = insert(table)
-    changed = {name: statement.excluded[name] for name in rows[0] if name != "part_no"}
-    session.execute(statement.on_conflict_do_update(index_elements=["part_no"], set_=changed), rows)
+    keys = [column.name for column in table.__table__.primary_key]
+    changed = {name: statement.excluded[name] for name in rows[0] if name not in keys}
+    session.execute(statement.on_conflict_do_update(index_elements=keys, set_=changed), rows)
 
 
-def clear_van(session: Session, but: set[str]) -> int:
-    """Take off the van what is not among these part numbers; how many were taken off."""
+def clear_van(session: Session, but: set[str], van: str) -> int:
+    """Take off a van what is not among these part numbers; how many were taken off."""
     row = tables.VanPart
-    gone = [part for part in session.scalars(select(row.part_no)) if part not in but]
+    gone = [part for part in session.scalars(select(row.part_no).where(row.van == van)) if part not in but]
     for start in range(0, len(gone), CHUNK):
-        session.execute(delete(row).where(row.part_no.in_(gone[start : start + CHUNK])))
+        session.execute(delete(row).where(row.van == van, row.part_no.in_(gone[start : start + CHUNK])))
     return len(gone)

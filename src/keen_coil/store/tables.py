@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, String, UniqueConstraint, text
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import JSON, TypeDecorator
+
+FIRST_VAN = "Van 1"
+"""The van of a shop that has named none."""
 
 
 class UtcTime(TypeDecorator[datetime]):
@@ -65,6 +68,7 @@ class Motor(Table):
     place: Mapped[str | None] = mapped_column(String(120))
     installed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
+    found_good: Mapped[dict[str, Any] | None]
     unit: Mapped[Unit] = relationship(back_populates="motors")
 
 
@@ -74,6 +78,7 @@ class Technician(Table):
     __tablename__ = "technician"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
+    van: Mapped[str | None] = mapped_column(String(60))
 
 
 class Call(Table):
@@ -100,8 +105,12 @@ class Call(Table):
     chosen: Mapped[dict[str, Any] | None]
     plan: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default=text("'{}'"))
     outcome: Mapped[dict[str, Any] | None]
+    van: Mapped[str | None] = mapped_column(String(60))
+    words: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
     motor: Mapped[Motor] = relationship()
     technician: Mapped[Technician | None] = relationship()
+    follow_ups: Mapped[list[FollowUp]] = relationship(back_populates="call", order_by="FollowUp.id")
+    parts: Mapped[list[PartUsed]] = relationship(back_populates="call", order_by="PartUsed.id")
     readings: Mapped[list[Reading]] = relationship(back_populates="call", order_by="Reading.position")
     steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
 
@@ -118,10 +127,11 @@ class Reading(Table):
     body: Mapped[dict[str, Any]]
     technician_id: Mapped[int | None] = mapped_column(ForeignKey("technician.id"))
     call: Mapped[Call] = relationship(back_populates="readings")
+    technician: Mapped[Technician | None] = relationship()
 
 
 class Step(Table):
-    """A step ticked at a station, with its time."""
+    """A step ticked at a station, with its time; `skipped` says why it was left out instead."""
 
     __tablename__ = "step"
     __table_args__ = (UniqueConstraint("call_id", "station", "step"),)
@@ -130,7 +140,37 @@ class Step(Table):
     station: Mapped[str] = mapped_column(String(40))
     step: Mapped[str] = mapped_column(String(60))
     done_at: Mapped[datetime]
+    skipped: Mapped[str | None] = mapped_column(String(500))
     call: Mapped[Call] = relationship(back_populates="steps")
+
+
+class FollowUp(Table):
+    """Something temporary or unfinished that somebody returns for, with its day."""
+
+    __tablename__ = "follow_up"
+    __table_args__ = (CheckConstraint("kind in ('temporary', 'unfinished', 'watch')", name="follow_up_kind_is_known"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(20))
+    says: Mapped[str] = mapped_column(String(500))
+    due_on: Mapped[date] = mapped_column(index=True)
+    settled_at: Mapped[datetime | None]
+    settled: Mapped[str | None] = mapped_column(String(500))
+    call: Mapped[Call] = relationship(back_populates="follow_ups")
+
+
+class PartUsed(Table):
+    """Parts that a call took, and off which van."""
+
+    __tablename__ = "part_used"
+    __table_args__ = (CheckConstraint("quantity > 0", name="used_counts"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
+    part_no: Mapped[str] = mapped_column(String(200))
+    quantity: Mapped[int]
+    van: Mapped[str] = mapped_column(String(60))
+    booked_at: Mapped[datetime]
+    call: Mapped[Call] = relationship(back_populates="parts")
 
 
 class Photograph(Table):
@@ -156,13 +196,16 @@ class Setting(Table):
 
 
 class Act(Table):
-    """An act that was done, by the id its page made: doing it again is harmless."""
+    """An act that was done, by the id its page made: doing it again is harmless. `version` is the call's after it."""
 
     __tablename__ = "act"
     id: Mapped[str] = mapped_column(String(64), primary_key=True)
     name: Mapped[str] = mapped_column(String(40))
     call_id: Mapped[int | None] = mapped_column(ForeignKey("call.id"), index=True)
     done_at: Mapped[datetime]
+    version: Mapped[int | None]
+    who: Mapped[str | None] = mapped_column(String(200))
+    says: Mapped[str | None] = mapped_column(String(300))
 
 
 class CatalogueMotor(Table):
@@ -194,13 +237,14 @@ class CatalogueMotor(Table):
 
 
 class VanPart(Table):
-    """A part on the van: a motor, a capacitor with its sections, or something else."""
+    """A part on a van: a motor, a capacitor with its sections, or something else."""
 
     __tablename__ = "van_part"
     __table_args__ = (
         CheckConstraint("kind in ('motor', 'capacitor', 'part')", name="van_kind_is_known"),
         CheckConstraint("quantity >= 0", name="quantity_counts"),
     )
+    van: Mapped[str] = mapped_column(String(60), primary_key=True, default=FIRST_VAN)
     part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
     kind: Mapped[str] = mapped_column(String(20))
     sections_uf: Mapped[str | None] = mapped_column(String(200))
@@ -220,3 +264,4 @@ class ImportDraft(Table):
     content: Mapped[bytes] = mapped_column(LargeBinary)
     made_at: Mapped[datetime]
     report: Mapped[dict[str, Any] | None]
+    van: Mapped[str] = mapped_column(String(60), default=FIRST_VAN, server_default=text("'Van 1'"))

@@ -41,6 +41,7 @@ from .routes import (
     plates,
     run_proof,
     shelf,
+    swap,
     view,
 )  # fmt: skip
 from .routes import (
@@ -59,6 +60,7 @@ _PAGES = (
     body,
     capacitor,
     hook_up,
+    swap,
     run_proof,
     hand_over,
     shelf,

@@ -19,6 +19,7 @@ from ..core.diagnosis.sentence import headline
 from ..core.errors import BadInput, Fault
 from ..core.units import horsepower_text
 from ..desk.acts import Stamp
+from ..desk.people import Person, person_named, vans
 from ..desk.sheet import STATIONS, Sheet
 from ..store.database import Database
 from .path_drawing import link_name
@@ -26,7 +27,9 @@ from .path_drawing import link_name
 HERE = Path(__file__).parent
 COOKIE, THEME_COOKIE = "keen_coil", "keen_coil_theme"
 THEMES = ("daylight", "attic")
-KEYS_COOKIE = "keen_coil_keys"
+KEYS_COOKIE, WHO_COOKIE = "keen_coil_keys", "keen_coil_who"
+WHO = "act who"
+"""Where a form's fields carry who sends them; no field of a page is named so."""
 
 
 def database(request: Request) -> Database:
@@ -118,7 +121,7 @@ def session_of(request: Request) -> str:
         return secrets.token_urlsafe(24)
 
 
-_SEVERAL = {"steps"}
+_SEVERAL = {"steps", "items"}
 
 
 async def checked_form(request: Request) -> dict[str, str]:
@@ -132,9 +135,11 @@ async def checked_form(request: Request) -> dict[str, str]:
     if not session or not secrets.compare_digest(token.encode(), csrf_token(request, session_of(request)).encode()):
         raise HTTPException(403, "This page is too old. Load it again; what you typed is still in it when you go back.")
     fields: dict[str, str] = {}
+    who = request.cookies.get(WHO_COOKIE, "")
     for key, value in form.multi_items():
         if isinstance(value, str):
             fields[key] = f"{fields[key]}|{value}" if key in fields and key in _SEVERAL else value
+    fields[WHO] = who if who.isascii() and who.isdecimal() and len(who) < 10 else ""
     return fields
 
 
@@ -157,8 +162,23 @@ async def upload(request: Request, name: str = "file", largest: int | None = Non
 
 def stamp_of(fields: dict[str, str]) -> Stamp:
     """The act's id and the call's version as the page sent them, and the time now."""
-    version = fields.get("version", "0")
-    return Stamp(fields.get("act_id", ""), int(version) if version.isdecimal() else -1, datetime.now(UTC))
+    version, who = fields.get("version", "0"), fields.get(WHO, "")
+    number = int(version) if version.isascii() and version.isdecimal() and len(version) < 16 else -1
+    return Stamp(fields.get("act_id", ""), number, datetime.now(UTC), int(who) if who else None)
+
+
+def who_is(request: Request) -> Person | None:
+    """The technician that was chosen in Settings on this device."""
+    text = request.cookies.get(WHO_COOKIE, "")
+    return (
+        person_named(database(request), int(text)) if text.isascii() and text.isdecimal() and len(text) < 10 else None
+    )
+
+
+def my_van(request: Request) -> str:
+    """The van of whoever uses this device, else the first of the shop."""
+    person = who_is(request)
+    return person.van if person else vans(database(request))[0]
 
 
 def faults_by_field(error: BadInput) -> dict[str, str]:

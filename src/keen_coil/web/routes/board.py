@@ -65,7 +65,7 @@ async def bring_call_in(request: Request, form: Form) -> Response:
 def enter_call(request: Request, call_id: int) -> Response:
     """Into a call at its first station that is not done."""
     sheet = open_sheet(database(request), call_id)
-    order = ("arrive", "make-safe", "plates", "path", "finding", "match", "run-proof", "hand-over")
+    order = ("arrive", "make-safe", "plates", "path", "finding", "match", "swap", "run-proof", "hand-over")
     first = next((name for name in order if sheet.station_state(name) in ("todo", "part")), "hand-over")
     return go(f"/calls/{call_id}/{'path' if first == 'finding' else first}")
 

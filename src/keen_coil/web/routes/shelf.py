@@ -11,12 +11,13 @@ from starlette.responses import Response, StreamingResponse
 from ...core.errors import BadInput
 from ...desk.acts import AlreadyDone, NotThere
 from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, confirm, draft, leave, look_through, receive
+from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
 from ...formats.catalogue_csv import write_catalogue
 from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
 from ..imports import Job, Jobs
-from ..page import checked_form, database, go, render, stamp_of, upload
+from ..page import checked_form, database, go, my_van, render, stamp_of, upload
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -43,16 +44,18 @@ def _one_of(request: Request, name: str, allowed: tuple[str, ...]) -> str:
 def _shelf(request: Request, status: int = 200, **context: object) -> Response:
     words = request.query_params.get("find", "")[:100].strip()
     van = request.query_params.get("on") == "van"
+    there = vans(database(request))
+    chosen = _van(request)
     kind = _one_of(request, "kind", PART_KINDS if van else KINDS)
     role = "" if van else _one_of(request, "role", ROLES)
     number = _page_number(request)
     db = database(request)
-    found = find_parts(db, words, kind, number) if van else find_motors(db, words, kind, role, number)
+    found = find_parts(db, chosen, words, kind, number) if van else find_motors(db, words, kind, role, number)
     return render(
         request, "shelf.html", status, station="shelf", found=found, find=words, kind=kind, role=role, van=van,
         kinds=PART_KINDS if van else KINDS, roles=ROLES,
-        stock={part.part_no: part.quantity for part in all_parts(db) if part.kind == "motor"} if not van else {},
-        van_total=found.total if van else find_parts(db).total,
+        stock={} if van else {part.part_no: part.quantity for part in all_parts(db, chosen) if part.kind == "motor"},
+        van_total=found.total if van else find_parts(db, chosen).total, vans=there, chosen_van=chosen,
         motor_total=find_motors(db).total if van else found.total, **context,
     )  # fmt: skip
 
@@ -72,13 +75,20 @@ def give_motors(request: Request) -> Response:
 @router.get("/shelf/van.csv")
 def give_van(request: Request) -> Response:
     """The van as CSV."""
-    return _csv(write_van(all_parts(database(request))), "van.csv")
+    return _csv(write_van(all_parts(database(request), _van(request))), "van.csv")
 
 
 @router.get("/shelf/package.zip")
 def give_package(request: Request) -> Response:
     """Catalogue and van as a zipped data package."""
-    return Response(package(database(request)), media_type="application/zip", headers=_named("keen-coil-shelf.zip"))
+    return Response(
+        package(database(request), _van(request)), media_type="application/zip", headers=_named("keen-coil-shelf.zip")
+    )
+
+
+def _van(request: Request) -> str:
+    asked = request.query_params.get("van", "")
+    return asked if asked in vans(database(request)) else my_van(request)
 
 
 def _csv(lines: object, name: str) -> Response:
@@ -94,7 +104,7 @@ async def take_file(request: Request, form: Form) -> Response:
     """Keep a file and look through it; a large one beside the page."""
     try:
         name, data = await upload(request, largest=LARGEST)
-        draft_id = receive(database(request), stamp_of(form), name, data)
+        draft_id = receive(database(request), stamp_of(form), name, data, form.get("van", "").strip()[:60] or None)
     except BadInput as error:
         return _shelf(request, 422, file_faults=[fault.line() for fault in error.faults])
     except AlreadyDone:

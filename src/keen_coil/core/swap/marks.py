@@ -1,0 +1,79 @@
+"""What is measured or noted on the way, so that it can be put back: each mark, and how near its second must come."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import NamedTuple
+
+from ..errors import bad
+from ..match.geometry import GAPS_TOLERANCE_IN, PLANE_TOLERANCE_IN
+from ..units import Number
+from .steps import Mark
+
+BAND_TOLERANCE_IN = 0.125
+BELT_TOLERANCE_IN = 0.125
+LONGEST = 60
+_INCHES = Number(0, 240)
+
+
+class Kept(NamedTuple):
+    """A mark put back: the words for it, and whether it is where it was; None where it cannot be said."""
+
+    says: str
+    right: bool | None
+
+
+MARKS: dict[str, Mark] = {
+    "blade_height": Mark("blade_height", "shroud edge to blade", "in"),
+    "blade_height_after": Mark(
+        "blade_height_after", "shroud edge to blade, now", "in", "blade_height", PLANE_TOLERANCE_IN
+    ),
+    "gap_far": Mark("gap_far", "side gap, far side", "in"),
+    "gap_near": Mark("gap_near", "side gap, near side", "in"),
+    "gap_far_after": Mark("gap_far_after", "side gap, far side, now", "in", "gap_near_after", GAPS_TOLERANCE_IN),
+    "gap_near_after": Mark("gap_near_after", "side gap, near side, now", "in", "gap_far_after", GAPS_TOLERANCE_IN),
+    "turns": Mark("turns", "turns, seen from the shaft", "", choices=("clockwise", "counter-clockwise")),
+    "leads_at": Mark("leads_at", "leads leave at", "o'clock", choices=tuple(str(hour) for hour in range(1, 13))),
+    "band_at": Mark("band_at", "band edge to body's end", "in"),
+    "band_at_after": Mark("band_at_after", "band edge to body's end, now", "in", "band_at", BAND_TOLERANCE_IN),
+    "belt_size": Mark("belt_size", "belt", "", words=True),
+    "pulley_turns": Mark("pulley_turns", "pulley open", "turns"),
+    "belt_gives": Mark("belt_gives", "belt gives", "in"),
+    "belt_gives_after": Mark("belt_gives_after", "belt gives, now", "in", "belt_gives", BELT_TOLERANCE_IN),
+}  # fmt: skip
+
+
+def read_mark(name: str, text: str) -> str:
+    """A mark as typed, its digits kept; empty takes it back. Raises `BadInput` naming the mark."""
+    mark = MARKS.get(name)
+    if mark is None:
+        raise bad(name, text, "one of " + ", ".join(MARKS))
+    typed = text.strip()
+    if not typed:
+        return ""
+    if mark.choices:
+        if typed not in mark.choices:
+            raise bad(name, typed, "one of " + ", ".join(mark.choices))
+    elif mark.words:
+        if len(typed) > LONGEST:
+            raise bad(name, f"{len(typed)} characters", f"at most {LONGEST}")
+    else:
+        try:
+            _INCHES.take(typed)
+        except ValueError:
+            raise bad(name, typed, f"{mark.unit or 'a number'}: a number from 0 to 240") from None
+    return typed
+
+
+def put_back(name: str, marks: Mapping[str, str]) -> Kept | None:
+    """Whether a mark came back to where it was, in words; None where the first or the second is missing (inches)."""
+    mark = MARKS[name]
+    first, second = marks.get(mark.of or ""), marks.get(name)
+    if mark.of is None or not first or not second or mark.within is None:
+        return None
+    off = float(second) - float(first)
+    if abs(off) <= mark.within + 1e-9:
+        return Kept(f"Within {mark.within:g} in.", True)
+    pair = name.startswith("gap_")
+    what = "the two sides differ by" if pair else "off by"
+    return Kept(f"{what.capitalize()} {abs(off):.2f} in, at most {mark.within:g}: set it again.", False)

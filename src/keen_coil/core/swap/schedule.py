@@ -1,0 +1,177 @@
+"""The schedule: one pair of hands, waits that run beside the work, the earliest finish.
+
+Tasks are joined by what must come before what; a wait begins when its task is done and its followers sit it out. The
+longest chain of hands and waits is the critical path method's bound (Kelley and Walker, 1959); the hands make it
+one-machine scheduling with delays, for which the best of a few list orders is taken.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from ..errors import bad
+
+
+class Task(NamedTuple):
+    """Hands-on minutes, what must be done before, minutes of waiting that begin when it is done."""
+
+    key: str
+    minutes: float
+    after: tuple[str, ...] = ()
+    wait_min: float = 0.0
+
+
+class Slot(NamedTuple):
+    """When hands are at a task, minutes from the start. `done` says it has happened."""
+
+    key: str
+    start: float
+    end: float
+    done: bool = False
+
+
+class Waiting(NamedTuple):
+    """A wait and what is done meanwhile; `idle_min` of it nothing is left to do."""
+
+    key: str
+    start: float
+    end: float
+    meanwhile: tuple[str, ...]
+    idle_min: float
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """The plan of the work, minutes from the start.
+
+    `elapsed` is when everything is done, `chain` the longest chain of hands and waits alone, `hands_on` the hands' sum,
+    `total` hands and waits one after another; `critical` the tasks of the longest chain.
+    """
+
+    slots: tuple[Slot, ...]
+    waits: tuple[Waiting, ...]
+    hands_on: float
+    elapsed: float
+    chain: float
+    total: float
+    critical: tuple[str, ...]
+
+    def end_of(self, key: str) -> float | None:
+        """When a task is done; None where there is no such task."""
+        return next((slot.end for slot in self.slots if slot.key == key), None)
+
+
+def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now: float = 0.0) -> Schedule:
+    """Schedule tasks from `now` (minutes) on; `done` gives when tasks were done. Ties keep the order given.
+
+    Without any done, `chain <= elapsed <= total`. Raises `BadInput` on an unknown or doubled task, a circle, or a time
+    below nought.
+    """
+    order = _checked(tasks)
+    finished = dict(done or {})
+    tails, ahead = _tails(tasks, order), _waits_ahead(tasks, order)
+    rules: tuple[Callable[[Task], float], ...] = (
+        lambda task: 0.0, lambda task: -tails[task.key], lambda task: -ahead[task.key],
+    )  # fmt: skip
+    plans = [_listed(tasks, finished, now, rule) for rule in rules]
+    slots = min(plans, key=lambda plan: round(_end(plan, tasks), 6))
+    chain, critical = _chain(tasks, order)
+    return Schedule(
+        tuple(slots), _waits(slots, tasks, now), sum(task.minutes for task in tasks), _end(slots, tasks), chain,
+        sum(task.minutes + task.wait_min for task in tasks), critical,
+    )  # fmt: skip
+
+
+def _checked(tasks: Sequence[Task]) -> list[str]:
+    """The tasks in an order in which none comes before what it needs."""
+    known = {task.key: task for task in tasks}
+    if len(known) != len(tasks):
+        twice = next(task.key for task in tasks if sum(other.key == task.key for other in tasks) > 1)
+        raise bad("tasks", twice, "each task once")
+    for task in tasks:
+        if not (task.minutes >= 0 and task.wait_min >= 0):
+            raise bad(task.key, min(task.minutes, task.wait_min), "minutes of 0 or more")
+        for name in task.after:
+            if name not in known:
+                raise bad(task.key, name, "a task of this job before it")
+    order: list[str] = []
+    while len(order) < len(tasks):
+        ready = [t.key for t in tasks if t.key not in order and set(t.after) <= set(order)]
+        if not ready:
+            left = next(task.key for task in tasks if task.key not in order)
+            raise bad("tasks", left, "tasks that do not wait for each other in a circle")
+        order += ready
+    return order
+
+
+def _tails(tasks: Sequence[Task], order: list[str]) -> dict[str, float]:
+    """The longest chain from the start of each task to the end."""
+    of = {task.key: task for task in tasks}
+    tails: dict[str, float] = {}
+    for key in reversed(order):
+        after = [tails[other.key] for other in tasks if key in other.after]
+        tails[key] = of[key].minutes + of[key].wait_min + max(after, default=0.0)
+    return tails
+
+
+def _waits_ahead(tasks: Sequence[Task], order: list[str]) -> dict[str, float]:
+    """The longest wait that each task leads to, itself or by what follows it."""
+    of = {task.key: task for task in tasks}
+    ahead: dict[str, float] = {}
+    for key in reversed(order):
+        ahead[key] = max([of[key].wait_min, *(ahead[other.key] for other in tasks if key in other.after)])
+    return ahead
+
+
+def _listed(
+    tasks: Sequence[Task], finished: Mapping[str, float], now: float, rule: Callable[[Task], float]
+) -> list[Slot]:
+    """A plan by a list rule: whatever can start soonest goes next, the rule and then the table's order deciding."""
+    of = {task.key: task for task in tasks}
+    ends = {key: end for key, end in finished.items() if key in of}
+    past = sorted(ends.items(), key=lambda item: item[1])
+    slots = [Slot(key, max(0.0, end - of[key].minutes), end, True) for key, end in past]
+    left = [task for task in tasks if task.key not in ends]
+    clock = now
+    while left:
+        ready = [task for task in left if all(name in ends for name in task.after)]
+        starts = {task.key: max([clock, *(ends[name] + of[name].wait_min for name in task.after)]) for task in ready}
+        soonest = min(starts.values())
+        task = min((t for t in ready if starts[t.key] <= soonest + 1e-9), key=rule)
+        clock = soonest + task.minutes
+        ends[task.key] = clock
+        slots.append(Slot(task.key, soonest, clock))
+        left.remove(task)
+    return slots
+
+
+def _end(slots: Sequence[Slot], tasks: Sequence[Task]) -> float:
+    waits = {task.key: task.wait_min for task in tasks}
+    return max((slot.end + waits[slot.key] for slot in slots), default=0.0)
+
+
+def _chain(tasks: Sequence[Task], order: list[str]) -> tuple[float, tuple[str, ...]]:
+    of = {task.key: task for task in tasks}
+    best: dict[str, tuple[float, tuple[str, ...]]] = {}
+    for key in order:
+        before = max((best[name] for name in of[key].after), default=(0.0, ()), key=lambda found: found[0])
+        best[key] = (before[0] + of[key].minutes + of[key].wait_min, (*before[1], key))
+    return max(best.values(), default=(0.0, ()), key=lambda found: found[0])
+
+
+def _waits(slots: Sequence[Slot], tasks: Sequence[Task], now: float) -> tuple[Waiting, ...]:
+    """Each wait that is not over, with what the hands do in it."""
+    found = []
+    waits = {task.key: task.wait_min for task in tasks}
+    for slot in slots:
+        end = slot.end + waits[slot.key]
+        if waits[slot.key] <= 0 or (slot.done and end <= now):
+            continue
+        begin = max(slot.end, now) if slot.done else slot.end
+        inside = [other for other in slots if not other.done and other.start < end - 1e-9 and other.end > begin + 1e-9]
+        busy = sum(min(other.end, end) - max(other.start, begin) for other in inside)
+        names = tuple(other.key for other in inside if other.end > other.start)
+        found.append(Waiting(slot.key, slot.end, end, names, max(0.0, end - begin - busy)))
+    return tuple(found)

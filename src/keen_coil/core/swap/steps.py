@@ -1,0 +1,169 @@
+"""The step list of a job: the rows of the table whose features hold, their words filled in, and what to carry."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import NamedTuple
+
+import networkx as nx
+
+from .job import Job
+from .schedule import Task
+from .table import ABOVE, ALWAYS_UP, PHASES, ROWS, Row
+
+LEADS_UNKNOWN = "as the old ones left"
+COVERED = (
+    "Cut the stud", "Cut and dress", "File a flat", "Fit the bushing", "Move the wheel", "Move the hub",
+    "Set the wheel", "Mount and wire a run capacitor", "Strap the leads", "Set the drain", "Set the rotation",
+    "Wait for", "Cap ", "Fit a new", "Mount with", "Change the band", "Fit an adapter", "Prefer",
+)  # fmt: skip
+"""How the match's work begins that has a row of its own in the table; the rest becomes a step as it is written."""
+
+
+class Mark(NamedTuple):
+    """A figure or word noted on the way. `of` is the mark it is held against, `within` by how many inches."""
+
+    name: str
+    title: str
+    unit: str
+    of: str | None = None
+    within: float | None = None
+    choices: tuple[str, ...] = ()
+    words: bool = False
+
+
+class Step(NamedTuple):
+    """A step of this job. `after` names steps of this job; minutes are hands-on, `wait_min` runs by itself after it."""
+
+    key: str
+    phase: str
+    do: str
+    why: str
+    mistake: str
+    caution: str
+    minutes: float
+    after: tuple[str, ...]
+    wait: str
+    wait_min: float
+    marks: tuple[str, ...]
+    station: str
+
+
+WAITS: dict[str, str] = {
+    "part": "the part comes over", "bleed": "the resistor works", "module": "the module's charge goes",
+    "cool": "the shell cools", "oil": "the oil works", "warm": "it runs warm",
+}  # fmt: skip
+
+
+def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
+    """The steps of a job in the order of the work; empty for a job that swaps nothing (minutes).
+
+    `marks` are those noted so far, so that a later step can say what an earlier one noted.
+    """
+    if job.kind == "none":
+        return []
+    here = [row for row in ROWS if job.has(*row.when)]
+    before = _joined(frozenset(row.key for row in here))
+    words = _Words({**job.words, "leads": _leads(marks or {})})
+    found = [
+        Step(
+            row.key, row.phase, row.do.format_map(words), row.why, row.mistake, row.caution, row.minutes,
+            before[row.key], row.wait if row.wait in job.waits else "",
+            job.waits.get(row.wait, 0.0) if row.wait else 0.0, row.marks, row.station,
+        )
+        for row in here
+    ]  # fmt: skip
+    return _with_work(found, job)
+
+
+def _with_work(steps: list[Step], job: Job) -> list[Step]:
+    """The steps with the match's other work made into steps after the two motors were compared, before it goes in."""
+    extra = [(do, minutes) for do, minutes in job.work if not do.startswith(COVERED)]
+    keys = tuple(f"work_{number}" for number, _ in enumerate(extra, start=1))
+    if not extra or not any(step.key == "compare" for step in steps):
+        return steps
+    made = [
+        Step(key, "ready", do.rstrip(".") + ".", "", "", "", minutes, ("compare",), "", 0.0, (), "match")
+        for key, (do, minutes) in zip(keys, extra, strict=True)
+    ]
+    at = next(number for number, step in enumerate(steps) if step.key == "compare") + 1
+    later = [step._replace(after=(*step.after, *keys)) if step.key.startswith("in_") else step for step in steps[at:]]
+    return [*steps[:at], *made, *later]
+
+
+class _Words(dict[str, str]):
+    def __missing__(self, key: str) -> str:
+        return key
+
+
+def _leads(marks: Mapping[str, str]) -> str:
+    at = marks.get("leads_at")
+    return f"at {at} o'clock" if at else LEADS_UNKNOWN
+
+
+def _before() -> dict[str, tuple[str, ...]]:
+    """Each step's predecessors as the table names them, the row above where it names none."""
+    found: dict[str, tuple[str, ...]] = {}
+    above: tuple[str, ...] = ()
+    for row in ROWS:
+        found[row.key] = above if row.after == ABOVE else row.after
+        above = (row.key,)
+    return found
+
+
+@lru_cache(maxsize=64)
+def _joined(present: frozenset[str]) -> dict[str, tuple[str, ...]]:
+    """The steps of a job that come right before each; absent ones stand for their own, none is named twice over."""
+    before = _before()
+    graph: nx.DiGraph[str] = nx.DiGraph()
+    graph.add_nodes_from(present)
+    for key in present:
+        graph.add_edges_from((name, key) for name in _present(key, before, present))
+    lean = nx.transitive_reduction(graph)
+    return {key: tuple(sorted(lean.predecessors(key))) for key in present}
+
+
+def _present(key: str, before: Mapping[str, tuple[str, ...]], present: frozenset[str]) -> set[str]:
+    found: set[str] = set()
+    for name in before[key]:
+        if name.removesuffix("?") in present:
+            found.add(name.removesuffix("?"))
+        elif not name.endswith("?"):
+            found |= _present(name, before, present)
+    return found
+
+
+def tasks(steps: list[Step]) -> list[Task]:
+    """The steps as tasks of a schedule."""
+    return [Task(step.key, step.minutes, step.after, step.wait_min) for step in steps]
+
+
+class Carry(NamedTuple):
+    """What goes up in one trip: parts, then tools, each once."""
+
+    parts: tuple[str, ...]
+    tools: tuple[str, ...]
+
+
+def carry_list(job: Job) -> Carry:
+    """Tools and parts of this job, each once, in the order in which they are needed."""
+    here = [row for row in ROWS if job.kind != "none" and job.has(*row.when)]
+    tools = dict.fromkeys([*ALWAYS_UP, *(tool for row in here for tool in row.tools)])
+    parts = dict.fromkeys([*job.parts, *(part for row in here for part in row.parts if not _named(part, job))])
+    return Carry(tuple(parts), tuple(tools))
+
+
+def _named(part: str, job: Job) -> bool:
+    """Whether the work list names this part already in other words."""
+    return any(part.split()[-1] in mine for mine in job.parts)
+
+
+def phase_title(phase: str) -> str:
+    """A phase in words."""
+    return PHASES[phase]
+
+
+def rows_of(feature: str) -> list[Row]:
+    """The rows of the table that hang on a feature, present or absent."""
+    return [row for row in ROWS if any(feature in part.lstrip("!").split("|") for part in row.when)]

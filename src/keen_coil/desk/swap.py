@@ -1,0 +1,302 @@
+"""The Swap station: the steps of this job, ticked with their time or left out with a reason; marks; the schedule."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from ..core.errors import BadInput, Fault, bad
+from ..core.swap.job import HUBS, REMOVALS, Job
+from ..core.swap.marks import MARKS, Kept, put_back, read_mark
+from ..core.swap.schedule import Schedule, schedule
+from ..core.swap.steps import WAITS, Carry, Mark, Step, carry_list, phase_title, steps_for, tasks
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .settings import ferries_in, limits_in
+from .sheet import Sheet, sheet_of
+from .swap_job import job_of
+
+STATION, UP = "swap", "carry"
+LONGEST_WHY, LEAST_WHY = 500, 3
+RUNS = "power"
+LIVE_PHASES = ("before", "run")
+
+
+@dataclass(frozen=True)
+class MarkView:
+    """A mark as noted, and whether it came back to where it was."""
+
+    mark: Mark
+    text: str
+    kept: Kept | None
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step with how far it is: to do, next, done or left out."""
+
+    step: Step
+    number: int
+    state: str
+    at: datetime | None
+    why_not: str
+    marks: list[MarkView]
+    waits_for: str
+
+
+@dataclass(frozen=True)
+class SwapView:
+    """The station: steps by phase, the one looked at, the schedule from `begins` on, what is carried up."""
+
+    job: Job
+    phases: list[tuple[str, list[StepView]]]
+    looked_at: StepView | None
+    plan: Schedule
+    begins: datetime
+    now_min: float
+    carry: Carry
+    carried: set[str]
+    left: int
+    arrives: datetime | None
+    tips: list[str]
+
+    @property
+    def runs_at(self) -> datetime | None:
+        """When the unit runs again."""
+        end = self.plan.end_of(RUNS)
+        return None if end is None else self.begins + timedelta(minutes=end)
+
+    @property
+    def begun(self) -> bool:
+        """Whether a step was done."""
+        return any(slot.done for slot in self.plan.slots)
+
+    @property
+    def hands_left(self) -> float:
+        """Minutes of hands-on work that are left."""
+        return sum(slot.end - slot.start for slot in self.plan.slots if not slot.done)
+
+    @property
+    def ends_at(self) -> datetime:
+        """When everything is done."""
+        return self.begins + timedelta(minutes=self.plan.elapsed)
+
+    def at(self, minutes: float) -> datetime:
+        """The moment so many minutes from the start."""
+        return self.begins + timedelta(minutes=minutes)
+
+    def title_of(self, key: str) -> str:
+        """A step in its own words, as short as its first clause."""
+        found = next((view.step.do for _, views in self.phases for view in views if view.step.key == key), key)
+        return found.partition(":")[0].partition(",")[0].rstrip(".")
+
+
+def swap_view(sheet: Sheet, now: datetime, key: str = "") -> SwapView:
+    """The station of a call at a moment; `key` is the step looked at, the next one without."""
+    ticked, ordered = _ticked(sheet), _ordered(sheet)
+    moment = now if sheet.is_open else sheet.row.closed_at or now
+    job = job_of(sheet.call, sheet.row.plan, sheet.assessment.verdict, moment, ordered)
+    marks = sheet.row.plan.get("swap", {}).get("marks", {})
+    steps = steps_for(job, marks)
+    begins = min([moment, *(row.done_at - _minutes(steps, row.step) for row in ticked.values())])
+    done = {key: (row.done_at - begins) / timedelta(minutes=1) for key, row in ticked.items()}
+    here = {step.key for step in steps}
+    now_min = (moment - begins) / timedelta(minutes=1)
+    plan = schedule(_as_tasks(steps, ticked), {k: at for k, at in done.items() if k in here}, now_min)
+    following = next((slot.key for slot in plan.slots if not slot.done), "")
+    views = [_view(step, number, ticked, marks, following, plan, now_min) for number, step in enumerate(steps, start=1)]
+    looked = next((view for view in views if view.step.key == (key or following)), views[-1] if views else None)
+    return SwapView(
+        job, _by_phase(views), looked, plan, begins, now_min, carry_list(job),
+        {row.step for row in sheet.row.steps if row.station == UP},
+        sum(view.state in ("todo", "next") for view in views),
+        _arrives(plan, begins), _tips(sheet, looked),
+    )  # fmt: skip
+
+
+def _ticked(sheet: Sheet) -> dict[str, tables.Step]:
+    return {row.step: row for row in sheet.row.steps if row.station == STATION}
+
+
+def _ordered(sheet: Sheet) -> datetime | None:
+    row = _ticked(sheet).get("order")
+    return row.done_at if row else None
+
+
+def _minutes(steps: list[Step], key: str) -> timedelta:
+    return timedelta(minutes=next((step.minutes for step in steps if step.key == key), 0.0))
+
+
+def _as_tasks(steps: list[Step], ticked: Mapping[str, tables.Step]) -> list[Any]:
+    """The tasks; a step that was left out takes no hands and begins no wait."""
+    out = {key for key, row in ticked.items() if row.skipped}
+    return [task._replace(minutes=0.0, wait_min=0.0) if task.key in out else task for task in tasks(steps)]
+
+
+def _view(
+    step: Step, number: int, ticked: Mapping[str, tables.Step], marks: Mapping[str, str], following: str,
+    plan: Schedule, now_min: float,
+) -> StepView:  # fmt: skip
+    row = ticked.get(step.key)
+    state = ("skipped" if row.skipped else "done") if row else "next" if step.key == following else "todo"
+    shown = [MarkView(MARKS[name], marks.get(name, ""), put_back(name, marks)) for name in step.marks]
+    at = row.done_at if row else None
+    return StepView(step, number, state, at, row.skipped or "" if row else "", shown, _waits_for(step, plan, now_min))
+
+
+def _waits_for(step: Step, plan: Schedule, now_min: float) -> str:
+    """The wait that keeps a step from being begun now, in words; empty when nothing does."""
+    running = [wait for wait in plan.waits if wait.key in step.after and wait.start <= now_min < wait.end]
+    longest = max(running, key=lambda wait: wait.end, default=None)
+    return "" if longest is None else f"{max(1, round(longest.end - now_min))} min to wait"
+
+
+def _by_phase(views: list[StepView]) -> list[tuple[str, list[StepView]]]:
+    phases = dict.fromkeys(view.step.phase for view in views)
+    return [(phase_title(phase), [view for view in views if view.step.phase == phase]) for phase in phases]
+
+
+def _arrives(plan: Schedule, begins: datetime) -> datetime | None:
+    wait = next((wait for wait in plan.waits if wait.key == "order"), None)
+    return None if wait is None else begins + timedelta(minutes=wait.end)
+
+
+def _tips(sheet: Sheet, looked: StepView | None) -> list[str]:
+    """What the power strip says against the step looked at."""
+    if looked is None or not sheet.is_open:
+        return []
+    phase, power = looked.step.phase, sheet.row.power
+    if phase not in LIVE_PHASES and looked.step.key != "dead" and power != "dead":
+        return ["The strip says energised. Prove it dead before hands go in."]
+    return (
+        ["The strip says locked out. Energise when everybody is clear."] if phase == "run" and power == "dead" else []
+    )
+
+
+def wait_words(view: SwapView) -> list[tuple[str, str]]:
+    """Each wait that is not over: what waits, and what to do meanwhile."""
+    of = {step.step.key: step.step for _, steps in view.phases for step in steps}
+    found = []
+    for wait in view.plan.waits:
+        step = of[wait.key]
+        what = WAITS.get(step.wait, "it waits")
+        others = [view.title_of(key) for key in wait.meanwhile if of[key].minutes > 0]
+        found.append((what, "; ".join(others[:4]) + (f" and {len(others) - 4} more" if len(others) > 4 else "")))
+    return found
+
+
+def _steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
+    sheet = sheet_of(row, limits_in(session))
+    job = job_of(sheet.call, row.plan, sheet.assessment.verdict, now, _ordered(sheet))
+    return steps_for(job, row.plan.get("swap", {}).get("marks", {}))
+
+
+def _step_named(steps: list[Step], key: str) -> Step:
+    found = next((step for step in steps if step.key == key), None)
+    if found is None:
+        raise bad("step", key, "a step of this job")
+    return found
+
+
+def do_step(
+    db: Database, call_id: int, stamp: Stamp, key: str, typed: Mapping[str, str], through: bool = False
+) -> None:
+    """Tick a step with its marks; `through` ticks what is open above it too, its marks left as they are.
+
+    Raises `BadInput` on a step or mark that is none, or on a mark that is missing.
+    """
+    with act_on(db, call_id, stamp, "do_step") as (session, row):
+        steps = _steps_now(session, row, stamp.now)
+        step = _step_named(steps, key)
+        _keep_marks(row, step, typed, asked=not through)
+        had = {one.step: one for one in row.steps if one.station == STATION}
+        before = steps[: steps.index(step)] if through else []
+        for one in [*(other for other in before if other.key not in had), step]:
+            if one.key in had:
+                had[one.key].skipped, had[one.key].done_at = None, stamp.now
+            else:
+                session.add(tables.Step(call=row, station=STATION, step=one.key, done_at=stamp.now))
+
+
+def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: bool) -> None:
+    """Keep the marks of a step. Raises `BadInput` on each that is wrong or, when asked for, missing."""
+    swap = dict(row.plan.get("swap", {}))
+    marks, faults = dict(swap.get("marks", {})), []
+    for name in step.marks:
+        try:
+            text = read_mark(name, typed[name]) if name in typed else marks.get(name, "")
+        except BadInput as error:
+            faults += error.faults
+            continue
+        if asked and not text:
+            faults.append(Fault(name, "nothing", f"{MARKS[name].title}; or leave the step out and say why"))
+        marks[name] = text
+    if faults:
+        raise BadInput(faults)
+    if step.marks:
+        row.plan = row.plan | {"swap": swap | {"marks": {name: text for name, text in marks.items() if text}}}
+
+
+def skip_step(db: Database, call_id: int, stamp: Stamp, key: str, why: str) -> None:
+    """Leave a step out, with the reason. Raises `BadInput`."""
+    reason = why.strip()
+    if not LEAST_WHY <= len(reason) <= LONGEST_WHY:
+        raise bad("why", reason[:40] or "nothing", f"why it is left out, {LEAST_WHY} to {LONGEST_WHY} characters")
+    with act_on(db, call_id, stamp, "skip_step") as (session, row):
+        step = _step_named(_steps_now(session, row, stamp.now), key)
+        had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
+        if had is None:
+            had = tables.Step(call=row, station=STATION, step=step.key, done_at=stamp.now)
+            session.add(had)
+        had.skipped, had.done_at = reason, stamp.now
+
+
+def take_step_back(db: Database, call_id: int, stamp: Stamp, key: str) -> None:
+    """Take back that a step was done or left out. Raises `BadInput` when it was neither."""
+    with act_on(db, call_id, stamp, "take_step_back") as (session, row):
+        had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
+        if had is None:
+            raise bad("step", key, "a step that was done or left out")
+        session.delete(had)
+
+
+def plan_swap(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]) -> None:
+    """Settle how the hub sits, how it comes out, when the part arrives (local day and time). Raises `BadInput`."""
+    faults, kept = [], {}
+    for name, allowed in (("hub", HUBS), ("removal", REMOVALS)):
+        text = typed.get(name, "")
+        if text and text not in allowed:
+            faults.append(Fault(name, text[:40], "one of " + ", ".join(allowed)))
+        elif text:
+            kept[name] = text
+    arrives = typed.get("arrives", "").strip()
+    if arrives:
+        try:
+            kept["arrives"] = datetime.fromisoformat(arrives).astimezone().isoformat(timespec="minutes")
+        except (ValueError, OverflowError):
+            faults.append(Fault("arrives", arrives[:40], "a day and a time, such as 2026-03-14T09:30"))
+    if faults:
+        raise BadInput(faults)
+    with act_on(db, call_id, stamp, "plan_swap") as (session, row):
+        had = row.plan.get("swap", {})
+        others = {name: value for name, value in had.items() if name not in ("hub", "removal", "arrives", "ferries")}
+        row.plan = row.plan | {"swap": others | kept | {"ferries": ferries_in(session)}}
+
+
+def carry_up(db: Database, call_id: int, stamp: Stamp, ticked: list[str]) -> None:
+    """Note what of the list is packed. Raises `BadInput` on something that is not on it."""
+    with act_on(db, call_id, stamp, "carry") as (session, row):
+        sheet = sheet_of(row, limits_in(session))
+        listed = carry_list(job_of(sheet.call, row.plan, sheet.assessment.verdict, stamp.now, _ordered(sheet)))
+        names = {name[:60] for name in (*listed.parts, *listed.tools)}
+        odd = [name for name in ticked if name not in names]
+        if odd:
+            raise bad("items", odd[0][:40], "something on the list")
+        had = {one.step: one for one in row.steps if one.station == UP}
+        for name in set(had) - set(ticked):
+            session.delete(had[name])
+        for name in dict.fromkeys(name for name in ticked if name not in had):
+            session.add(tables.Step(call=row, station=UP, step=name, done_at=stamp.now))
