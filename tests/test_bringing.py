@@ -95,7 +95,7 @@ def test_the_van_is_emptied_of_what_its_file_does_not_name_only_when_asked(db):
     header = "part_no,kind,sections_uf,volts_v,quantity"
     bringing.import_all(db, stamp(0), file_of("C-1,capacitor,5,370,2", "M-1,motor,,,1", header=header))
     with db.reading() as session:
-        assert shelf.stock_in(session) == {"M-1": 1}
+        assert shelf.stock_in(session, "Van 1") == {"M-1": 1}
     told = looked(db, file_of("C-1,capacitor,5,370,3", header=header), "van.csv")
     assert (told.what, told.report["not_in_file"]) == ("van", 1)
     assert bringing.confirm(db, stamp(0), told.id).taken_off == 0

@@ -95,10 +95,9 @@ class Call(Plate):
             yield _detail((index, "replaces"), back, "the index of an earlier reading of the same kind")
         if isinstance(reading.value, list) and reading.kind in THREE_LINES and self._phase == 1:
             yield _detail((index, "value"), reading.value, "one value: the unit is single-phase")
-        if reading.speed is not None and not 1 <= reading.speed <= (self.motor.speeds or 1000):
-            yield _detail(
-                (index, "speed"), reading.speed, f"a speed from 1 to {self.motor.speeds or 1000}, 1 the highest"
-            )
+        most = (self.motor_on_proof if reading.is_proof else self.motor).speeds or 1000
+        if reading.speed is not None and not 1 <= reading.speed <= most:
+            yield _detail((index, "speed"), reading.speed, f"a speed from 1 to {most}, 1 the highest")
         if reading.section == "herm" and self.unit.run_capacitor == "own":
             yield _detail((index, "section"), "herm", "single: this fan's own capacitor has no compressor section")
         if reading.section == "fan" and self.unit.run_capacitor == "compressor_only":

@@ -38,6 +38,14 @@ class Switch(Plate):
     poles: Annotated[int, Number(1, 4, whole=True)] | None = None
 
 
+class Modes(Plate):
+    """The speed that each mode uses, 1 the highest; a mode that is absent is not used or not known."""
+
+    cooling: Count | None = None
+    heating: Count | None = None
+    fan: Count | None = None
+
+
 class Unit(Plate):
     """The unit plate and what stands around it."""
 
@@ -56,6 +64,7 @@ class Unit(Plate):
     switch: Switch | None = None
     run_capacitor: Literal["dual", "own", "none", "compressor_only", "unknown"] | None = None
     speeds_used: Annotated[list[Count], Field(max_length=20)] = []
+    modes: Modes | None = None
     refrigerant_mildly_flammable: bool | None = None
 
 

@@ -18,6 +18,7 @@ from ..core.judge.judged import Band
 from ..core.judge.modelled import expected_now, highest_in_use, why_no_model
 from ..core.judge.supply import window
 from ..core.machine.expected import Expected
+from ..core.proof.plan import Needed
 from ..core.readings import KINDS, ReadingKind
 from .readings import fits_power
 from .sheet import Sheet
@@ -72,6 +73,7 @@ class Pad:
     asks_unit: bool = False
     stage: str = "found"
     when: str = ""
+    speed: int | None = None
     should: Expected | None = None
     no_model: str | None = None
 
@@ -122,15 +124,20 @@ def _model_says(sheet: Sheet, kind: str, proof: bool) -> dict[str, Any]:
     return {"should": should, "no_model": None if should else why}
 
 
-def proof_pad(sheet: Sheet, kind: str, at: str, when: str, title: str, do: str) -> Pad:
-    """The pad for a check of the run proof."""
+def proof_pad(sheet: Sheet, needed: Needed, when: str) -> Pad:
+    """The pad for a check of the run proof, read standing or running."""
+    kind = needed.kind
     row = KINDS[kind]
-    how = How("proof", kind, at or None, title.lower(), do, "")
+    how = How("proof", kind, needed.at, needed.title.lower(), needed.ask, "")
     return Pad(
         link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
         legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof",
-        when=when, **_model_says(sheet, kind, proof=True),
+        when=when, speed=needed.speed, extras=_extras(kind) if kind in _PROOF_EXTRAS else [],
+        **(_model_says(sheet, kind, proof=True) if needed.speed in (None, 1) else {}),
     )  # fmt: skip
+
+
+_PROOF_EXTRAS = ("air_speed_fpm", "draught_inwc")
 
 
 def _legs(call: Call, row: ReadingKind) -> tuple[str, ...]:

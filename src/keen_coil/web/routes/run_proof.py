@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import BadInput
-from ...core.proof.run_test import NEEDED
+from ...core.proof.plan import needed_for
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
@@ -21,17 +21,18 @@ router = APIRouter()
 
 def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
     checks = {check.name: check for check in sheet.proof.checks}
-    still = next((row for row in NEEDED if checks[row.name].state != "passed"), NEEDED[0])
-    row = next((row for row in NEEDED if row.name == form.get("check")), still)
+    plan = needed_for(sheet.call)
+    still = next((row for row in plan if checks[row.name].state != "passed"), plan[0])
+    row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
-    pad = proof_pad(sheet, row.kind, row.at or "", when or "", row.title, row.ask)
+    pad = proof_pad(sheet, row, (when or "") if row.kind == "supply_v" else "")
     saved = (
         int(form["saved"])
         if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
         else None
     )
     return station_page(
-        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, needed=NEEDED, saved=saved,
+        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
         picture=band_picture(pad.band, None), should=should_read(sheet, proof=True), **context,
     )  # fmt: skip

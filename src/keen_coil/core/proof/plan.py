@@ -1,0 +1,119 @@
+"""The plan of the final readings: what this kind of motor must show, in every mode that is used.
+
+A row that must hold bars the run from passing while it is missing; one that is wanted is worth reading and bars it only
+when it has failed. Trade practice (volts and amps running, direction, noise), the combustion chain for an inducer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from ..call import Call
+from ..readings import Reading
+
+DIRECTION = {
+    "indoor_blower": "Power up with people clear. The wheel turns from the narrow side of its scroll to the wide side.",
+    "inducer": "Power up with people clear. The wheel turns towards its outlet; the vent blows.",
+}
+DIRECTION_ELSE = "Power up with people clear. Air goes where it should; else stop and reverse."
+
+
+class Needed(NamedTuple):
+    """A check of the run: its reading and how to take it. `must` bars the run from passing while it is missing."""
+
+    name: str
+    title: str
+    kind: str
+    at: str | None = None
+    when: str | None = None
+    ask: str = ""
+    speed: int | None = None
+    must: bool = True
+
+
+class _Row(NamedTuple):
+    needed: Needed
+    holds: Callable[[Call], bool]
+
+
+def _kind(*kinds: str) -> Callable[[Call], bool]:
+    return lambda call: (call.motor_on_proof.kind or call.motor.kind) in kinds
+
+
+def _role(role: str) -> Callable[[Call], bool]:
+    return lambda call: call.motor.role == role
+
+
+def _always(call: Call) -> bool:
+    return True
+
+
+def _mains(call: Call) -> bool:
+    return not _kind("ecm")(call)
+
+
+AFTER_AMPS: tuple[_Row, ...] = (
+    _Row(Needed("noise", "Noise", "noise", ask="Listen after some minutes: hum, rub, rattle, and feel for vibration."), _always),
+    _Row(Needed("draught", "Draught", "draught_inwc", ask="At the pressure tap, against what its switch needs."), _role("inducer")),
+    _Row(Needed("vent", "Vent and drain", "vent_drain", ask="Vent joined, drain runs, nothing spills."), _role("inducer")),
+    _Row(Needed("heat", "Shell after some minutes", "shell_c", ask="Infrared on the shell, ten minutes in.", must=False), _always),
+    _Row(Needed("air", "Air", "air_speed_fpm", ask="A traverse where the air matters; several points.", must=False), _role("indoor_blower")),
+    _Row(
+        Needed("sister", "Sister's amps", "sister_amps_a", ask="The same clamp on the sister motor.", must=False),
+        lambda call: bool(call.unit.sisters),
+    ),
+)  # fmt: skip
+VOLTS: tuple[_Row, ...] = (
+    _Row(
+        Needed("supply_v", "Volts at the load side", "supply_v", "switch_load", "running",
+               "Read across the load side while it runs; all pairs of a three-phase."), _mains,
+    ),
+    _Row(Needed("supply_v", "Volts at its plug", "supply_v", "motor", "running", "Read at the power plug while it runs."), _kind("ecm")),
+)  # fmt: skip
+
+
+def needed_for(call: Call) -> list[Needed]:
+    """The final readings of a call, in the order in which they are taken."""
+    ask = DIRECTION.get(call.motor.role or "", DIRECTION_ELSE)
+    first = Needed("turns_way", "Direction", "turns_way", ask=ask)
+    volts = [row.needed for row in VOLTS if row.holds(call)]
+    return [first, *volts, *_amps(call), *(row.needed for row in AFTER_AMPS if row.holds(call))]
+
+
+def modes_of(call: Call) -> list[tuple[str, int]]:
+    """The modes that are used with the speed of each (1 the highest); speeds by number where no mode is noted."""
+    modes = call.unit.modes
+    named = [] if modes is None else [(name, getattr(modes, name)) for name in ("cooling", "heating", "fan")]
+    found = [(name, speed) for name, speed in named if speed is not None]
+    return found or [(f"speed {speed}", speed) for speed in sorted(set(call.unit.speeds_used))]
+
+
+def _amps(call: Call) -> list[Needed]:
+    """Amps once for each speed that is used, named by its modes."""
+    at: dict[int, list[str]] = {}
+    for name, speed in modes_of(call):
+        at.setdefault(speed, []).append(name)
+    three = 3 in (call.motor_on_proof.phase, call.unit.phase) and _mains(call)
+    ask = "Clamp all three legs." if three else "Clamp the lead that carries the whole current."
+    if len(at) < 2:
+        return [Needed("run_amps_a", "Amps, three legs" if three else "Amps, whole current", "run_amps_a", ask=ask)]
+    return [
+        Needed(f"run_amps_a.{speed}", f"Amps, {' and '.join(names)}{'' if names[0].startswith('speed') else f' (speed {speed})'}",
+               "run_amps_a", ask=f"Call for {names[0]}. {ask}", speed=speed)
+        for speed, names in sorted(at.items())
+    ]  # fmt: skip
+
+
+def proof_reading(needed: Needed, call: Call) -> tuple[int, Reading] | None:
+    """The latest standing proof reading for a check, with its index."""
+    found = [(index, reading) for index, reading in call.standing(needed.kind, proof=True) if _suits(needed, reading)]
+    return found[-1] if found else None
+
+
+def _suits(needed: Needed, reading: Reading) -> bool:
+    if needed.at not in (None, reading.at) or needed.when not in (None, reading.when):
+        return False
+    if needed.speed is not None and needed.speed != (reading.speed or 1):
+        return False
+    return needed.kind != "run_amps_a" or (reading.leg or "whole") not in ("capacitor", "winding")
