@@ -13,7 +13,7 @@ from keen_coil.cli import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import bench, bringing, calls, matching
+from keen_coil.desk import bench, bringing, call_files, hand_over, matching, swap
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
 from keen_coil.desk.sheet import open_sheet
@@ -128,7 +128,7 @@ def test_long_names_stay_inside_the_motor():
 
 def test_as_found_kept_planned_ticked_and_in_the_record(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
+    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
     typed = {"wire.black": "switch.t2", "wire.white": "capacitor.common", "wire.brown": "capacitor.fan", "wire.green": "hangs"}
     bench.keep_found(db, call_id, stamp(1), typed)
     found = bench.bench(open_sheet(db, call_id), "found")
@@ -150,12 +150,15 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
 
 def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame")
     bench.keep_plan(db, call_id, stamp(3), "dual")
     assert open_sheet(db, call_id).call.hookup.planned
-    calls.close_call(db, call_id, stamp(4), {"exception": "Run proof tomorrow."})
+    moves = len(open_sheet(db, call_id).row.plan["hookup"]["moves"])
+    bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
+    swap.do_step(db, call_id, stamp(5), "hand_over", {}, through=True)
+    hand_over.close_call(db, call_id, stamp(6), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
         new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()
         assert new.plate["part_no"] == "TM-4027"
@@ -165,7 +168,7 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
 
 def test_another_choice_forgets_the_wiring_of_the_one_before(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = calls.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
     bench.keep_plan(db, call_id, stamp(3), "own")

@@ -252,28 +252,32 @@ def serve(
 
 @app.command("import")
 def import_command(
-    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, a data package *.zip, or *.call.json")],
+    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, a data package or log *.zip, or *.call.json")],
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+    van: Annotated[str | None, typer.Option(help="The van that van.csv is for")] = None,
+    replace: Annotated[bool, typer.Option("--replace", help="A log takes the place of everything")] = False,
 ) -> None:
-    """Bring a catalogue, the van, a data package or a call file into the database."""
+    """Bring a catalogue, a van, a data package, a whole log or a call file into the database."""
     from .desk.bring_in import bring_in
 
     settings = Settings(db=db) if db else Settings()
     with _refusing(file):
-        typer.echo(bring_in(settings.db, file.name, _read(file)))
+        typer.echo(bring_in(settings.db, file.name, _read(file), replace, van))
 
 
 @app.command("export")
 def export_command(
-    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, or a data package *.zip")],
+    file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, readings.csv, or a data package *.zip")],
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+    van: Annotated[str | None, typer.Option(help="Whose van.csv")] = None,
+    log: Annotated[bool, typer.Option("--log", help="The whole log instead of the shelf")] = False,
 ) -> None:
-    """Write the catalogue, the van, or both as a data package, to a file."""
+    """Write the catalogue, a van, both as a data package, the readings, or the whole log to a file."""
     from .desk.bring_in import give_out
 
     settings = Settings(db=db) if db else Settings()
     with _refusing(file):
-        typer.echo(give_out(settings.db, file))
+        typer.echo(give_out(settings.db, file, log, van))
 
 
 @app.command()

@@ -89,7 +89,7 @@ def test_two_pages_of_one_call_the_older_is_told(client):
     client.post(action, data={**first, "value": "clear"})
     answer = client.post(action, data={**second, "value": "dirty"})
     assert answer.status_code == 409
-    assert "Nothing was saved" in answer.text
+    assert "nothing of theirs was overwritten" in answer.text
 
 
 @pytest.mark.parametrize(

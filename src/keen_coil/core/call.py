@@ -11,6 +11,7 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 from .errors import BadInput, bad, faults_of
 from .plates import Accuracy, CapacitorLabel, Load, Motor, Plate, Space, Unit
 from .readings import Reading
+from .record import CallRecord
 from .units import LongText, Text
 
 FORMAT, VERSION = "keen-coil/call", 1
@@ -79,6 +80,7 @@ class Call(Plate):
     meters: Annotated[dict[Text, dict[Text, Accuracy]], Field(max_length=50)] = {}
     readings: Annotated[list[Reading], Field(max_length=2000)] = []
     hookup: Hookup = Hookup()
+    record: CallRecord | None = None
 
     _sorted: dict[tuple[str | None, bool], list[tuple[int, Reading]]] | None = PrivateAttr(None)
 

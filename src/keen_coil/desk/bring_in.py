@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import io
 import uuid
 from datetime import UTC, datetime
 from pathlib import Path
 
 from ..core.errors import bad
+from ..formats.archive import is_log
 from ..formats.call_file import load_call
 from ..formats.catalogue_csv import write_catalogue
 from ..formats.van_csv import write_van
 from ..store.database import Database
+from ..store.tables import FIRST_VAN
 from .acts import Stamp
+from .archive import NotEmpty, export_log, import_log
 from .bringing import import_all
-from .calls import import_call
+from .call_files import import_call, readings_lines
 from .shelf import all_motors, all_parts, package
 
 
@@ -22,30 +26,46 @@ def new_stamp(version: int = 0) -> Stamp:
     return Stamp(uuid.uuid4().hex, version, datetime.now(UTC))
 
 
-def bring_in(path: Path, name: str, data: bytes) -> str:
-    """Bring in a catalogue or van (`.csv`), a data package (`.zip`) or a call file; what was done, in words.
+def bring_in(path: Path, name: str, data: bytes, replace: bool = False, van: str | None = None) -> str:
+    """Bring in a catalogue or van (`.csv`), a data package or log (`.zip`) or a call file; what was done, in words.
 
-    Raises `BadInput`.
+    A log takes the place of everything when `replace` is set or nothing is there. Raises `BadInput`.
     """
+    if name.endswith(".zip") and is_log(data):
+        try:
+            return f"{import_log(Database(path), new_stamp(), io.BytesIO(data), replace)} calls brought in"
+        except NotEmpty as error:
+            raise bad("", str(error), "an empty log, or --replace") from None
     if name.endswith((".csv", ".zip")):
         db = Database(path)
-        done = import_all(db, new_stamp(), data)
+        done = import_all(db, new_stamp(), data, van or FIRST_VAN)
         return f"{done.added} added, {done.changed} changed, {done.same} as before"
     call = load_call(data)
     call_id = import_call(Database(path), new_stamp(), call, name)
     return f"call {call_id} added"
 
 
-def give_out(path: Path, file: Path) -> str:
-    """Write catalogue, van or both to a file, by its name; what was written, in words. Raises `BadInput`."""
-    db = Database(path)
-    if file.suffix == ".zip":
-        data = package(db)
+def give_out(path: Path, file: Path, log: bool = False, van: str | None = None) -> str:
+    """Write catalogue, van, both, the readings or the whole log to a file, by its name; what was written, in words.
+
+    Raises `BadInput`.
+    """
+    db, now = Database(path), datetime.now(UTC)
+    if file.suffix == ".zip" and log:
+        out = io.BytesIO()
+        export_log(db, out, now)
+        data = out.getvalue()
+    elif file.suffix == ".zip":
+        data = package(db, van or FIRST_VAN)
+    elif file.name == "readings.csv":
+        data = "".join(readings_lines(db)).encode()
     elif file.name in ("motors.csv", "van.csv"):
-        lines = write_catalogue(all_motors(db)) if file.name == "motors.csv" else write_van(all_parts(db))
+        van_lines = write_van(all_parts(db, van or FIRST_VAN))
+        lines = write_catalogue(all_motors(db)) if file.name == "motors.csv" else van_lines
         data = "".join(lines).encode()
     else:
-        raise bad("", file.name, "motors.csv, van.csv or a name that ends in .zip")
+        expected = "motors.csv, van.csv, readings.csv or a name that ends in .zip"
+        raise bad("", file.name, expected)
     try:
         file.write_bytes(data)
     except OSError as error:

@@ -4,21 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.call import Call, write_call
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import BadInput, Fault
 from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, record_act, technician_of
-from .people import van_of_call
+from .people import technician_named, van_of_call
 from .settings import limits_in, schools_in
-from .sheet import Sheet, call_data, sheet_of, whole_calls
+from .sheet import Sheet, sheet_of, whole_calls
 from .words import words_of
 
 LONGEST_NAME = 120
@@ -82,7 +79,7 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
     with db.writing() as session:
         act = record_act(session, stamp, "open_call", None)
         schools = schools_in(session)
-        technician = _technician(session, names["technician"]) or technician_of(session, stamp)
+        technician = technician_named(session, names["technician"]) or technician_of(session, stamp)
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
             motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
@@ -102,15 +99,6 @@ def _complaint(fields: Mapping[str, str]) -> dict[str, str]:
     return {key: text for key, text in pairs if text}
 
 
-def _technician(session: Session, name: str) -> tables.Technician | None:
-    if not name:
-        return None
-    if len(name) > LONGEST_NAME:
-        raise bad("technician", name[:40], f"a name of at most {LONGEST_NAME} characters")
-    found = session.scalar(select(tables.Technician).where(tables.Technician.name == name))
-    return found or tables.Technician(name=name)
-
-
 def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor:
     """The motor of this role that is in the unit now; new rows where there are none."""
     place = session.scalar(select(tables.Site).where(tables.Site.name == site)) or tables.Site(name=site)
@@ -127,72 +115,3 @@ def save_complaint(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str
     with act_on(db, call_id, stamp, "save_complaint") as (_, row):
         row.complaint = _complaint(fields)
         sheet_of(row)
-
-
-def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
-    """Bring a call file in as a new call on a unit of its own; its id."""
-    data = write_call(call)
-    with db.writing() as session:
-        act = record_act(session, stamp, "import_call", None)
-        motor = _motor_at(session, "Brought in", f"{name[:80] or 'call file'} ({stamp.now:%Y-%m-%d %H:%M:%S})", "")
-        motor.plate = data.get("motor", {})
-        motor.unit.plate = data.get("unit", {})
-        motor.around = {key: data[key] for key in ("load", "space", "capacitor", "hookup") if data.get(key)}
-        row = tables.Call(
-            motor=motor, opened_at=stamp.now, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
-            chosen=data.get("chosen_motor"), power="energised", power_at=stamp.now,
-        )  # fmt: skip
-        row.readings = [
-            tables.Reading(position=position, kind=body["kind"], body=body)
-            for position, body in enumerate(data.get("readings", []))
-        ]
-        session.add(row)
-        session.flush()
-        act.call_id = row.id
-        return row.id
-
-
-def export_call(sheet: Sheet) -> dict[str, Any]:
-    """The call as data for a call file."""
-    return call_data(sheet.row)
-
-
-def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Close a call: its run passed, or a named exception; the new motor takes the old one's place.
-
-    Raises `BadInput` when neither holds.
-    """
-    texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch")}
-    with act_on(db, call_id, stamp, "close_call") as (session, row):
-        sheet = sheet_of(row, limits_in(session))
-        if not sheet.proof.passed and not texts["exception"]:
-            raise bad("exception", "", "why it is handed over without a passed run, in your words")
-        _check_lengths(texts)
-        row.closed_at = stamp.now
-        row.outcome = {
-            "verdict": sheet.assessment.verdict, "fault": sheet.assessment.leading_fault, "passed": sheet.proof.passed,
-            **{key: text for key, text in texts.items() if text},
-        }  # fmt: skip
-        if row.chosen:
-            _install(session, row, stamp.now)
-
-
-def _check_lengths(texts: Mapping[str, str]) -> None:
-    faults = [Fault(key, f"{len(text)} characters", "at most 2000") for key, text in texts.items() if len(text) > 2000]
-    if faults:
-        raise BadInput(faults)
-
-
-def _install(session: Session, row: tables.Call, now: datetime) -> None:
-    """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new.
-
-    Its leads and the plan it was wired by are what the next call finds, where its leads were noted.
-    """
-    old, plate = row.motor, dict(row.chosen or {})
-    plate["role"] = plate.get("role") or old.plate.get("role")
-    old.removed_at = now
-    around: dict[str, Any] = {key: old.around[key] for key in ("load", "space") if key in old.around}
-    wired = old.around.get("hookup", {})
-    if wired.get("new_leads"):
-        around["hookup"] = {"leads": wired["new_leads"], "found": wired.get("planned", [])}
-    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, around=around, installed_at=now))

@@ -7,17 +7,24 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+from sqlalchemy import func, select
+
 from ..core.call import read_call
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plates import Motor
 from ..formats.catalogue_csv import read_catalogue
 from ..store import tables
 from ..store.database import Database
+from ..store.tables import FIRST_VAN
 from .bring_in import new_stamp
 from .bringing import import_all
+from .demo_log import add_log
 from .make_safe import STEPS
 from .sheet import call_data
+from .words import words_of
 
+FERRIES = ["07:30", "13:00", "17:45"]
+"""When the ferry calls at Pellow Island."""
 DATA = Path(__file__).parent.parent / "demo"
 
 
@@ -30,9 +37,9 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
     for name in ("motors.csv", "van.csv"):
         import_all(db, new_stamp(), (DATA / name).read_bytes())
     calls = tomllib.loads((DATA / "calls.toml").read_text(encoding="utf-8"))
-    motors = {motor.part_no: motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
+    motors = {str(motor.part_no): motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
     with db.writing() as session:
-        people = {name: tables.Technician(name=name) for name in calls["technicians"]}
+        people = {name: tables.Technician(name=name, van=FIRST_VAN) for name in calls["technicians"]}
         session.add_all(people.values())
         sites: dict[str, tables.Site] = {}
         for row in calls["call"]:
@@ -42,8 +49,13 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
             session.add(call)
             session.flush()
             session.add_all(_earlier(visit, call, moment) for visit in row.get("earlier", ()))
+        add_log(session, DATA / "log.csv", moment, motors, sites, people)
+        session.add(tables.Setting(name="ferries", value={"times": FERRIES}, changed_at=moment))
+        for call in session.scalars(select(tables.Call)):
+            call.words = words_of(call)
+        total = session.scalar(select(func.count()).select_from(tables.Call)) or 0
     db.close()
-    return len(calls["call"])
+    return total
 
 
 def _plate(motor: CatalogueMotor) -> dict[str, Any]:

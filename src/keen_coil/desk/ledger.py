@@ -25,6 +25,7 @@ class LedgerRow:
     at: str
     link: str
     taken_at: object
+    who: str
 
 
 def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
@@ -36,10 +37,16 @@ def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
             row = LedgerRow(
                 index, title_of(sheet, index), _value(sheet, index), sheet.assessment.judgements[index],
                 replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at),
-                reading.taken_at,
+                reading.taken_at, _who(sheet, index),
             )  # fmt: skip
             rows.append(row)
     return rows[::-1]
+
+
+def _who(sheet: Sheet, index: int) -> str:
+    """Who took a reading, where that was not the call's own technician."""
+    technician = sheet.row.readings[index].technician
+    return technician.name if technician and technician.id != sheet.row.technician_id else ""
 
 
 def title_of(sheet: Sheet, index: int) -> str:

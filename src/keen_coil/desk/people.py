@@ -78,3 +78,16 @@ def save_person(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
 def person_named(db: Database, person_id: int) -> Person | None:
     """A technician by id; None when there is none."""
     return next((person for person in people(db) if person.id == person_id), None)
+
+
+def technician_named(session: Session, name: str | None) -> tables.Technician | None:
+    """A technician by name, made when new; None without a name. Raises `BadInput` on one that is too long."""
+    if not name:
+        return None
+    if len(name) > LONGEST_NAME:
+        raise bad("technician", name[:40], f"a name of at most {LONGEST_NAME} characters")
+    found = session.scalar(select(tables.Technician).where(tables.Technician.name == name))
+    if found is None:
+        found = tables.Technician(name=name)
+        session.add(found)
+    return found

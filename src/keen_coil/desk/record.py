@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from ..core.diagnosis.faults import FAULTS
+from ..core.swap.marks import MARKS, put_back
+from ..core.swap.table import ROWS
 from .ledger import LedgerRow, ledger
 from .sheet import Sheet
 
@@ -20,7 +23,7 @@ class Figure:
 
 @dataclass(frozen=True)
 class Record:
-    """What was found, how it was proved, what was done, what to watch."""
+    """What was found, how it was proved, what was done, what to watch; `unfinished` says what is left of it."""
 
     found: str
     why: list[str]
@@ -34,8 +37,16 @@ class Record:
     unproved: list[str]
     hookup: list[str]
     planned: list[str]
+    unfinished: str
+    returns: list[tuple[date, str, str]]
+    parts: list[str]
+    steps: list[str]
+    marks: list[str]
+    minutes: int | None
+    people: list[str]
 
 
+RETURNS = {"temporary": "temporary", "watch": "look again", "unfinished": "unfinished"}
 _SIDE_BY_SIDE = {
     "supply_v": "Volts", "run_amps_a": "Amps", "noise": "Noise", "turns_way": "Direction", "run_rpm": "Speed",
     "shell_c": "Shell",
@@ -57,7 +68,50 @@ def record_of(sheet: Sheet) -> Record:
         proved=[link for link, report in answer.path.items() if report.state == "proved"],
         hookup=_hookup(sheet), planned=_planned(sheet),
         unproved=[link for link, report in answer.path.items() if report.state in ("unproved", "suspect")],
+        unfinished=_unfinished(sheet),
+        returns=[(item.due_on, RETURNS[item.kind], item.says) for item in sheet.row.follow_ups],
+        parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in sheet.row.parts],
+        steps=_steps(sheet), marks=_marks(sheet), minutes=_minutes(sheet), people=_people(sheet),
     )  # fmt: skip
+
+
+def _unfinished(sheet: Sheet) -> str:
+    """What marks a record as unfinished: the call is open, or was handed over so."""
+    outcome = sheet.row.outcome or {}
+    if sheet.is_open:
+        return "The call is still open: this is how it stands, not how it was handed over."
+    return str(outcome.get("unfinished", ""))
+
+
+def _steps(sheet: Sheet) -> list[str]:
+    """Steps of the swap that were left out, each with its reason."""
+    titles = {row.key: row.do.partition(":")[0].partition(",")[0].rstrip(".") for row in ROWS}
+    out = [step for step in sheet.row.steps if step.station == "swap" and step.skipped]
+    return [f"{titles.get(step.step, step.step)}: {step.skipped}" for step in out]
+
+
+def _marks(sheet: Sheet) -> list[str]:
+    """What was marked on the way, and whether it came back."""
+    marks = sheet.row.plan.get("swap", {}).get("marks", {})
+    found = []
+    for name in (name for name in MARKS if marks.get(name)):
+        kept = put_back(name, marks)
+        unit = f" {MARKS[name].unit}" if MARKS[name].unit else ""
+        found.append(f"{MARKS[name].title} {marks[name]}{unit}" + (f" ({kept.says.rstrip('.')})" if kept else ""))
+    return found
+
+
+def _minutes(sheet: Sheet) -> int | None:
+    """Minutes from the opening of the call to its hand-over."""
+    closed = sheet.row.closed_at
+    return None if closed is None else max(0, round((closed - sheet.row.opened_at).total_seconds() / 60))
+
+
+def _people(sheet: Sheet) -> list[str]:
+    """Who worked on the call: its technician, and who took readings."""
+    names = [sheet.row.technician.name] if sheet.row.technician else []
+    names += [reading.technician.name for reading in sheet.row.readings if reading.technician]
+    return list(dict.fromkeys(names))
 
 
 def _hookup(sheet: Sheet) -> list[str]:

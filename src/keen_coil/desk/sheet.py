@@ -205,6 +205,8 @@ def whole_calls() -> Select[tables.Call]:
     return select(tables.Call).options(
         joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
         joinedload(tables.Call.technician),
-        selectinload(tables.Call.readings),
+        selectinload(tables.Call.readings).joinedload(tables.Reading.technician),
+        selectinload(tables.Call.follow_ups),
+        selectinload(tables.Call.parts),
         selectinload(tables.Call.steps),
     )

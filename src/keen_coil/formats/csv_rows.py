@@ -173,10 +173,11 @@ def _cell(item: BaseModel, name: str) -> str:
     if isinstance(value, bool):
         return str(value).lower()
     text = "|".join(map(str, value)) if isinstance(value, list) else str(value)
-    return "'" + text if text.startswith(FORMULA) and not _is_number(text) else text
+    return "'" + text if text.startswith(FORMULA) and not is_number(text) else text
 
 
-def _is_number(text: str) -> bool:
+def is_number(text: str) -> bool:
+    """Whether a text is a number as Python reads it."""
     try:
         float(text)
     except ValueError:

@@ -19,6 +19,8 @@ from starlette.staticfiles import StaticFiles
 from .. import __version__
 from ..core.errors import BadInput
 from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
+from ..desk.changes import changes_since
+from ..formats.pdf import NoPdf
 from ..settings import Settings
 from ..store.database import Database
 from .guard import BodyLimit, SecurityHeaders
@@ -26,6 +28,7 @@ from .imports import Jobs
 from .page import HERE, environment, render
 from .routes import (
     api,
+    archive,
     arrive,
     board,
     body,
@@ -34,6 +37,7 @@ from .routes import (
     hand_over,
     hook_up,
     lab,
+    log,
     make_safe,
     match,
     path,
@@ -63,6 +67,8 @@ _PAGES = (
     swap,
     run_proof,
     hand_over,
+    archive,
+    log,
     shelf,
     lab,
     view,
@@ -129,6 +135,7 @@ def _errors(app: FastAPI) -> None:
     app.add_exception_handler(NotThere, _not_there)
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(Closed, _closed)
+    app.add_exception_handler(NoPdf, _no_pdf)
     app.add_exception_handler(AlreadyDone, _already_done)
     app.add_exception_handler(StarletteHTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_query)
@@ -150,17 +157,26 @@ def _not_there(request: Request, error: Exception) -> Response:
 
 
 def _conflict(request: Request, error: Exception) -> Response:
-    lines = [
-        "This call was changed on another page since this one was made. Nothing was saved.",
-        "Go back to the call, look at what changed, and do it again.",
-    ]
-    return render(request, "error.html", 409, title="Changed meanwhile", lines=lines)
+    """Nothing was saved: what others did meanwhile, what was sent here, and the way to send it again."""
+    assert isinstance(error, Conflict)  # noqa: S101  # this handler's own kind
+    found = changes_since(request.app.state.db, error.call_id, error.version)
+    form = getattr(request.state, "form", None)
+    pairs = [(key, text) for key, text in form.multi_items() if isinstance(text, str)] if form else []
+    return render(
+        request, "conflict.html", 409, changes=found, action=request.url.path,
+        typed_again=[(key, text) for key, text in pairs if key not in ("csrf", "act_id", "version")],
+    )  # fmt: skip
 
 
 def _closed(request: Request, error: Exception) -> Response:
     return render(
         request, "error.html", 409, title="This call is closed", lines=["A closed call stays as it was handed over."]
     )
+
+
+def _no_pdf(request: Request, error: Exception) -> Response:
+    lines = [str(error), "The record to print is there all the same."]
+    return render(request, "error.html", 501, title="No PDF on this machine", lines=lines)
 
 
 def _already_done(request: Request, error: Exception) -> Response:

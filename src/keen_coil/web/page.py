@@ -47,6 +47,8 @@ def environment() -> Environment:
     env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
     env.filters |= {
         "clock": clock,
+        "moment": moment,
+        "day": day,
         "words": words,
         "hp": horsepower_text,
         "percent": percent,
@@ -65,6 +67,16 @@ def clock(moment: datetime | None) -> str:
         return ""
     local = moment.astimezone()
     return f"{local:%H:%M}" if local.date() == date.today() else f"{local.day} {local:%b %H:%M}"
+
+
+def moment(at: datetime | None) -> str:
+    """A moment with its day and year, as a record carries it."""
+    return "" if at is None else f"{day(at.astimezone())}, {at.astimezone():%H:%M}"
+
+
+def day(on: date) -> str:
+    """A day as people write it."""
+    return f"{on.day} {on:%b %Y}"
 
 
 _CHOICES = {
@@ -167,6 +179,12 @@ def stamp_of(fields: dict[str, str]) -> Stamp:
     return Stamp(fields.get("act_id", ""), number, datetime.now(UTC), int(who) if who else None)
 
 
+def page_number(request: Request) -> int:
+    """The page of a list that is asked for, the first where that is none."""
+    text = request.query_params.get("page", "1")
+    return min(max(int(text), 1), 1_000_000) if text.isascii() and text.isdecimal() and len(text) < 8 else 1
+
+
 def who_is(request: Request) -> Person | None:
     """The technician that was chosen in Settings on this device."""
     text = request.cookies.get(WHO_COOKIE, "")
@@ -193,7 +211,7 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     page = request.app.state.templates.get_template(template).render(
         request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
         theme=theme if theme in THEMES else "daylight", keys=request.cookies.get(KEYS_COOKIE) != "off",
-        version_tag=request.app.state.version_tag, **{"faults": {}, "typed": {}, "station": "", **context},
+        version_tag=request.app.state.version_tag, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )  # fmt: skip
     response = HTMLResponse(page, status)
     if request.cookies.get(COOKIE) is None or status == 403:

@@ -185,4 +185,4 @@ def _band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points |
             down[name] = max(down.get(name, 0.0), -step)
     low = middle - float(np.sqrt(sum(step**2 for step in down.values())))
     high = middle + float(np.sqrt(sum(step**2 for step in up.values())))
-    return Range(max(low, 0.0), middle, high)
+    return Range(min(max(low, 0.0), middle), middle, high)

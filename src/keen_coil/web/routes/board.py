@@ -9,7 +9,8 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import BadInput
-from ...desk.calls import board, export_call, import_call, open_call, places, technicians
+from ...desk.call_files import export_call, import_call
+from ...desk.calls import board, open_call, places, technicians
 from ...desk.sheet import open_sheet
 from ...formats.call_file import load_call
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload

@@ -1,20 +1,40 @@
-"""Hand over: close the call, the printable record."""
+"""Hand over: the record as page and PDF, follow-ups as a calendar, parts booked, the call closed."""
 
 from __future__ import annotations
 
+import base64
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.diagnosis.faults import FAULTS
 from ...core.errors import BadInput
-from ...desk.calls import close_call
+from ...desk.follow_ups import as_calendar, open_follow_ups
+from ...desk.hand_over import add_follow_up, close_call, drop_follow_up, hand_over_view
+from ...desk.log import found_good
+from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
-from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, station_page
+from ...desk.sheet import Sheet, open_sheet
+from ...formats.pdf import pdf_of
+from ..page import HERE, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
 
 router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+
+
+def _audience(request: Request, default: str = "customer") -> str:
+    asked = request.query_params.get("for", "")
+    return asked if asked in ("customer", "shop") else default
+
+
+def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+    db = database(request)
+    sheet = open_sheet(db, call_id)
+    return station_page(
+        request, "hand-over", sheet, status, record=record_of(sheet), audience=_audience(request),
+        hand=hand_over_view(db, sheet), **context,
+    )  # fmt: skip
 
 
 @router.get("/calls/{call_id}/hand-over")
@@ -23,16 +43,34 @@ def show_hand_over(request: Request, call_id: int) -> Response:
     return _page(request, call_id)
 
 
-def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
-    return station_page(request, "hand-over", sheet, status, record=record_of(sheet), faults_table=FAULTS, **context)
-
-
 @router.post("/calls/{call_id}/hand-over")
-def keep_outcome(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+def keep_outcome(request: Request, call_id: int, form: Form) -> Response:
     """Close the call."""
     try:
         close_call(database(request), call_id, stamp_of(form), form)
+    except BadInput as error:
+        return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/calls/{call_id}/hand-over")
+
+
+@router.post("/calls/{call_id}/follow-ups")
+def keep_follow_up(request: Request, call_id: int, form: Form) -> Response:
+    """Note a follow-up, or take one back."""
+    try:
+        if form.get("drop"):
+            drop_follow_up(database(request), call_id, stamp_of(form), form["drop"])
+        else:
+            add_follow_up(database(request), call_id, stamp_of(form), form)
+    except BadInput as error:
+        return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/calls/{call_id}/hand-over")
+
+
+@router.post("/calls/{call_id}/found-good")
+def keep_found_good(request: Request, call_id: int, form: Form) -> Response:
+    """Note that the motor that was condemned was tested again and is good."""
+    try:
+        found_good(database(request), call_id, stamp_of(form), form.get("good", ""))
     except BadInput as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
     return go(f"/calls/{call_id}/hand-over")
@@ -42,4 +80,36 @@ def keep_outcome(request: Request, call_id: int, form: Annotated[dict[str, str],
 def show_record(request: Request, call_id: int) -> Response:
     """The record alone, for printing."""
     sheet = open_sheet(database(request), call_id)
-    return render(request, "record.html", sheet=sheet, record=record_of(sheet))
+    return render(request, "record.html", sheet=sheet, record=record_of(sheet), audience=_audience(request, "shop"))
+
+
+@router.get("/calls/{call_id}/record.pdf")
+def give_pdf(request: Request, call_id: int) -> Response:
+    """The record as PDF, the shop's with its photographs."""
+    sheet, audience = open_sheet(database(request), call_id), _audience(request)
+    pictures = _pictures(request, sheet) if audience == "shop" else []
+    page = request.app.state.templates.get_template("record_pdf.html").render(
+        sheet=sheet, record=record_of(sheet), audience=audience, photographs=pictures
+    )
+    name = f"call-{call_id}-{audience}.pdf"
+    return _file(pdf_of(page, HERE / "static"), "application/pdf", name)
+
+
+def _pictures(request: Request, sheet: Sheet) -> list[tuple[str, str]]:
+    db, found = database(request), []
+    for shown in photographs_of(db, sheet.row.id):
+        content, media = photograph(db, sheet.row.id, shown.id)
+        data = f"data:{media};base64,{base64.b64encode(content).decode('ascii')}"
+        found.append((f"{shown.subject}, {moment(shown.taken_at)}", data))
+    return found
+
+
+@router.get("/calls/{call_id}/follow-ups.ics")
+def give_calendar(request: Request, call_id: int) -> Response:
+    """The follow-ups of a call as an iCalendar file."""
+    due = open_follow_ups(database(request), call_id)
+    return _file(as_calendar(due, datetime.now(UTC)), "text/calendar; charset=utf-8", f"call-{call_id}.ics")
+
+
+def _file(data: bytes, media: str, name: str) -> Response:
+    return Response(data, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -15,8 +15,17 @@ from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import BadInput
 from ...core.machine.priors import TABLE as PRIORS
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.settings import limit_rows, save_limits, save_schools, shop_limits, shop_schools
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of
+from ...desk.people import people, save_person, vans
+from ...desk.settings import (
+    limit_rows,
+    save_ferries,
+    save_limits,
+    save_schools,
+    shop_ferries,
+    shop_limits,
+    shop_schools,
+)
+from ..page import WHO_COOKIE, checked_form, database, faults_by_field, go, render, stamp_of, who_is
 
 router = APIRouter()
 
@@ -25,7 +34,8 @@ def _page(request: Request, status: int = 200, **context: object) -> Response:
     rows = limit_rows(shop_limits(database(request)))
     return render(
         request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
-        sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, **context,
+        sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, people=people(database(request)),
+        vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))), **context,
     )  # fmt: skip
 
 
@@ -53,6 +63,33 @@ def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(check
     except BadInput as error:
         return _page(request, 422, faults=faults_by_field(error))
     return go("/settings", saved="schools")
+
+
+@router.post("/settings/people")
+def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Say who uses this device; add a technician, or the van one drives."""
+    db, me = database(request), form.get("me", "")
+    if form.get("do") == "add":
+        try:
+            me = str(save_person(db, stamp_of(form), form))
+        except BadInput as error:
+            return _page(request, 422, faults=faults_by_field(error), typed=form)
+    response = go("/settings", saved="people")
+    if any(str(person.id) == me for person in people(db)):
+        response.set_cookie(WHO_COOKIE, me, httponly=True, samesite="strict", max_age=365 * 24 * 3600)
+    else:
+        response.delete_cookie(WHO_COOKIE)
+    return response
+
+
+@router.post("/settings/ferries")
+def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Note when parts come over."""
+    try:
+        save_ferries(database(request), stamp_of(form), form.get("ferries", ""))
+    except BadInput as error:
+        return _page(request, 422, faults=faults_by_field(error), typed=form)
+    return go("/settings", saved="ferries")
 
 
 @router.get("/settings/weighing")

@@ -17,7 +17,7 @@ from ...formats.catalogue_csv import write_catalogue
 from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
 from ..imports import Job, Jobs
-from ..page import checked_form, database, go, my_van, render, stamp_of, upload
+from ..page import checked_form, database, go, my_van, page_number, render, stamp_of, upload
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -29,11 +29,6 @@ PART_KINDS = ("motor", "capacitor", "part")
 def _jobs(request: Request) -> Jobs:
     found: Jobs = request.app.state.jobs
     return found
-
-
-def _page_number(request: Request) -> int:
-    text = request.query_params.get("page", "1")
-    return min(max(int(text), 1), 1_000_000) if text.isascii() and text.isdecimal() and len(text) < 8 else 1
 
 
 def _one_of(request: Request, name: str, allowed: tuple[str, ...]) -> str:
@@ -48,7 +43,7 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
     chosen = _van(request)
     kind = _one_of(request, "kind", PART_KINDS if van else KINDS)
     role = "" if van else _one_of(request, "role", ROLES)
-    number = _page_number(request)
+    number = page_number(request)
     db = database(request)
     found = find_parts(db, chosen, words, kind, number) if van else find_motors(db, words, kind, role, number)
     return render(
@@ -149,7 +144,7 @@ def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 2
     state = _one_of(request, "state", STATES)
     report = found.report or {}
     rows = [row for row in report.get("rows", []) if not state or row[3] == state]
-    number = _page_number(request)
+    number = page_number(request)
     return render(
         request, "draft.html", status, station="shelf", draft=found, job=job, report=report, state=state,
         states=STATES, rows=rows[PAGE * (number - 1) : PAGE * number], page=number,

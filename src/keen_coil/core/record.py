@@ -1,0 +1,186 @@
+"""The record of a call: where, who, when, what was settled at its stations, how it ended. Files are held to it."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from .hookup.answer import Move
+from .match.catalogue import CatalogueMotor
+from .units import Text
+
+
+class Kept(BaseModel):
+    """Base: nothing that is not known."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+FIRST_YEAR, LAST_YEAR = 1990, 2200
+
+
+def _in_reach(moment: datetime) -> datetime:
+    if moment.tzinfo is None:
+        raise ValueError("a moment with its zone, such as 2026-03-14T09:30:00Z")
+    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        raise ValueError(f"a year from {FIRST_YEAR} to {LAST_YEAR}")
+    return moment
+
+
+Moment = Annotated[datetime, AfterValidator(_in_reach)]
+Said = Annotated[str, Field(max_length=4000)]
+Name = Annotated[str, Field(max_length=400)]
+
+
+class KeptHub(Kept):
+    """Where the hub goes on a motor."""
+
+    part_no: Name
+    at_in: float
+    cut_in: float = 0.0
+    left_in: float | None = None
+
+
+class KeptWork(Kept):
+    """A line of the work list."""
+
+    do: Said
+    part: Name | None = None
+    minutes: float = 0
+
+
+class KeptPart(Kept):
+    """A part of an answer of the van."""
+
+    part_no: Name
+    section: Name
+
+
+class KeptCapacitor(Kept):
+    """The capacitor that was chosen."""
+
+    key: Said
+    says: Said
+    permanent: bool = True
+    parts: list[KeptPart] = []
+    uf: float | None = None
+
+
+class KeptHookup(Kept):
+    """The hook-up that was kept, its moves ticked by number."""
+
+    school: Literal["dual", "own"] | None = None
+    moves: Annotated[list[Move], Field(max_length=500)] = []
+    done: list[Annotated[int, Field(ge=0, lt=500)]] = []
+
+
+class KeptOverride(Kept):
+    """An estimate that was overridden, with the reason."""
+
+    reason: Said
+    against: list[Said] = []
+
+
+class KeptSwap(Kept):
+    """How the swap is done: hub, way out, the part's arrival, ferries, marks."""
+
+    hub: Literal["free", "stuck", "hard"] | None = None
+    removal: Literal["blade_first", "together"] | None = None
+    arrives: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d[+-]\d\d:\d\d$")] | None = None
+    ferries: list[Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]] = []
+    marks: Annotated[dict[Text, Text], Field(max_length=40)] = {}
+
+
+class KeptPlan(Kept):
+    """What was settled for a call at its stations."""
+
+    hub: KeptHub | None = None
+    swap: KeptSwap | None = None
+    work: list[KeptWork] = []
+    capacitor: KeptCapacitor | None = None
+    hookup: KeptHookup | None = None
+    override: KeptOverride | None = None
+    by_hand: list[CatalogueMotor] = []
+    renewal: Literal["always", "outside_label", "ten_low"] | None = None
+    on_van: int | None = None
+    lead_days: float | None = None
+
+
+class KeptOutcome(Kept):
+    """How a call ended."""
+
+    verdict: Name
+    fault: Name | None = None
+    passed: bool = False
+    exception: Said | None = None
+    fitted: Said | None = None
+    watch: Said | None = None
+    unfinished: Said | None = None
+
+
+class KeptGood(Kept):
+    """That a motor was found good after it had been condemned."""
+
+    on: Name
+    says: Said
+    call: int | None = None
+
+
+class KeptAround(Kept):
+    """What stands around a motor; its parts are held to the call file's own types."""
+
+    load: dict[str, Any] = {}
+    space: dict[str, Any] = {}
+    capacitor: dict[str, Any] = {}
+    hookup: dict[str, Any] = {}
+
+
+class RecordStep(Kept):
+    """A step ticked at a station with its time; `skipped` says why it was left out instead."""
+
+    station: Literal["make-safe", "swap", "carry"]
+    step: Annotated[str, Field(max_length=60)]
+    done_at: Moment
+    skipped: Annotated[str, Field(max_length=500)] | None = None
+
+
+class RecordFollowUp(Kept):
+    """Something that somebody returns for."""
+
+    kind: Literal["temporary", "unfinished", "watch"]
+    says: Annotated[str, Field(max_length=500)]
+    due_on: date
+    settled_at: Moment | None = None
+    settled: Annotated[str, Field(max_length=500)] | None = None
+
+
+class RecordPart(Kept):
+    """Parts that were taken off a van."""
+
+    part_no: Text
+    quantity: Annotated[int, Field(ge=1, le=1000)]
+    van: Annotated[str, Field(max_length=60)]
+    booked_at: Moment
+
+
+class CallRecord(Kept):
+    """Where, who, when; plan, steps, follow-ups, parts, outcome. `readings_by` names who took each reading."""
+
+    site: Text
+    unit: Text
+    place: Text | None = None
+    technician: Text | None = None
+    van: Annotated[str, Field(max_length=60)] | None = None
+    opened_at: Moment
+    closed_at: Moment | None = None
+    power: Literal["energised", "dead"] = "energised"
+    power_at: Moment | None = None
+    school: Literal["amps", "hp_amps", "ten_percent", "like"] = "amps"
+    plan: KeptPlan = KeptPlan()
+    outcome: KeptOutcome | None = None
+    steps: Annotated[list[RecordStep], Field(max_length=400)] = []
+    follow_ups: Annotated[list[RecordFollowUp], Field(max_length=100)] = []
+    parts: Annotated[list[RecordPart], Field(max_length=200)] = []
+    readings_by: Annotated[list[Text | None], Field(max_length=2000)] = []

@@ -1,0 +1,245 @@
+"""The whole log out and in: every table of the database but the drafts, photographs as files beside them."""
+
+from __future__ import annotations
+
+import io
+import json
+import warnings
+from collections.abc import Callable, Iterator
+from datetime import UTC, date, datetime
+from typing import IO, Any
+
+from pydantic import BaseModel, ValidationError
+from sqlalchemy import JSON, Boolean, Date, Float, Integer, LargeBinary, delete, func, insert, select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ..core.errors import BadInput, bad, faults_of
+from ..core.limits import tightened
+from ..core.match.catalogue import CatalogueMotor
+from ..core.plates import Motor, Unit
+from ..core.record import KeptAround, KeptGood, KeptOutcome, KeptPlan
+from ..formats.archive import Archive, Column, Table, open_archive, write_archive
+from ..formats.van_csv import VanPart
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, record_act
+from .photographs import MEDIA_TYPE
+from .settings import LIMITS
+from .sheet import sheet_of, whole_calls
+
+Tell = Callable[[int, int], None]
+CHUNK = 400
+LEFT_OUT = ("import_draft",)
+"""Files that are looked at before they are brought in: kept for a day, no part of the log."""
+_STORED = [table for table in tables.Table.metadata.sorted_tables if table.name not in LEFT_OUT]
+_TYPES: tuple[tuple[type[Any], str], ...] = (
+    (JSON, "object"), (Boolean, "boolean"), (Integer, "integer"), (Float, "number"), (tables.UtcTime, "datetime"),
+    (Date, "date"),
+)  # fmt: skip
+
+
+class NotEmpty(RuntimeError):
+    """There are calls here; a log takes their place only when that is asked for. `calls` counts them."""
+
+    def __init__(self, calls: int) -> None:
+        super().__init__(f"{calls} calls are here")
+        self.calls = calls
+
+
+def _no_tell(done: int, of: int) -> None:
+    return
+
+
+def _type_of(column: Any) -> str:
+    return next((name for kind, name in _TYPES if isinstance(column.type, kind)), "string")
+
+
+def _layout(table: Any) -> Table:
+    columns = tuple(
+        Column(column.name, _type_of(column), not column.nullable and _type_of(column) != "string")
+        for column in table.columns if not isinstance(column.type, LargeBinary)
+    )  # fmt: skip
+    return Table(table.name, columns, tuple(column.name for column in table.primary_key))
+
+
+LAYOUTS: dict[str, Table] = {table.name: _layout(table) for table in _STORED}
+
+
+def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = _no_tell) -> None:
+    """Write the whole log to a file that is open for writing."""
+    with db.reading() as session:
+        of = sum(session.scalar(select(func.count()).select_from(table)) or 0 for table in _STORED)
+        done = 0
+
+        def rows(table: Any) -> Iterator[list[str]]:
+            nonlocal done
+            columns = [column for column in table.columns if not isinstance(column.type, LargeBinary)]
+            found = session.execute(select(*columns).order_by(*table.primary_key).execution_options(yield_per=CHUNK))
+            for row in found:
+                done += 1
+                if done % CHUNK == 0:
+                    tell(done, of)
+                yield [_cell(value) for value in row]
+
+        picture = tables.Photograph
+        pictures = (
+            (f"photographs/{number}.jpg", session.scalar(select(picture.content).where(picture.id == number)) or b"")
+            for number in session.scalars(select(tables.Photograph.id).order_by(tables.Photograph.id)).all()
+        )  # fmt: skip
+        write_archive(out, ((LAYOUTS[table.name], rows(table)) for table in _STORED), pictures, now)
+    tell(of, of)
+
+
+def _cell(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return str(value).lower()
+    if isinstance(value, datetime):
+        return value.astimezone(UTC).isoformat().replace("+00:00", "Z")
+    if isinstance(value, date):
+        return value.isoformat()
+    if isinstance(value, dict | list):
+        return json.dumps(value, ensure_ascii=False)
+    return repr(value) if isinstance(value, float) else str(value)
+
+
+def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = False, tell: Tell = _no_tell) -> int:
+    """Bring a log in, in the place of everything that is here; how many calls it has.
+
+    All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `BadInput` on anything
+    about the archive that is not right.
+    """
+    with open_archive(file, list(LAYOUTS.values())) as archive, db.writing() as session:
+        here = session.scalar(select(func.count()).select_from(tables.Call)) or 0
+        if here and not replace:
+            raise NotEmpty(here)
+        for table in reversed(_STORED):
+            session.execute(delete(table))
+        try:
+            _fill(session, archive, tell)
+            _check_calls(session, tell)
+        except IntegrityError as error:
+            raise bad("", str(error.orig), "rows that belong together") from None
+        if session.get(tables.Act, stamp.act_id) is None:
+            record_act(session, stamp, "import_log", None)
+        return session.scalar(select(func.count()).select_from(tables.Call)) or 0
+
+
+def _fill(session: Session, archive: Archive, tell: Tell) -> None:
+    done = 0
+    for table in _STORED:
+        waiting: list[dict[str, Any]] = []
+        for number, cells in archive.rows(LAYOUTS[table.name]):
+            waiting.append(_row(table, number, cells, archive))
+            done += 1
+            if len(waiting) == CHUNK:
+                session.execute(insert(table), waiting)
+                waiting = []
+                tell(done, 0)
+        if waiting:
+            session.execute(insert(table), waiting)
+
+
+def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[str, Any]:
+    """A row of a table from its cells, held to what the table may hold. Raises `BadInput` naming file and column."""
+    row: dict[str, Any] = {}
+    path = f"{table.name}.csv: row {number}"
+    for column, text in zip(LAYOUTS[table.name].columns, cells, strict=True):
+        row[column.name] = _value(column, text, table.columns[column.name].nullable, f"{path}.{column.name}")
+    for name, model in _HELD.get(table.name, {}).items():
+        if row[name] is not None:
+            _hold(model, row[name], f"{path}.{name}")
+    if table is tables.Photograph.__table__:
+        row["content"] = _picture(archive, row, path)
+    if table is tables.Setting.__table__ and row["name"] == LIMITS:
+        try:
+            tightened(row["value"])
+        except (ValueError, TypeError, KeyError) as error:
+            raise bad(f"{path}.value", row["value"], str(error) or "limits that were tightened") from None
+    if table is tables.VanPart.__table__:
+        _hold(VanPart, {key: value for key, value in row.items() if key != "van" and value is not None}, path)
+    return row
+
+
+_HELD: dict[str, dict[str, type[BaseModel]]] = {
+    "unit": {"plate": Unit}, "motor": {"plate": Motor, "around": KeptAround, "found_good": KeptGood},
+    "call": {"plan": KeptPlan, "outcome": KeptOutcome}, "catalogue_motor": {"plate": CatalogueMotor},
+}  # fmt: skip
+
+
+def _hold(model: type[BaseModel], value: Any, path: str) -> None:
+    try:
+        model.model_validate(value)
+    except ValidationError as error:
+        raise BadInput(faults_of(error, path)) from None
+
+
+def _value(column: Column, text: str, nullable: bool, path: str) -> Any:
+    if text == "" and (nullable or column.type != "string"):
+        if not nullable:
+            raise bad(path, "nothing", f"a value: {column.type}")
+        return None
+    try:
+        return _READ[column.type](text)
+    except (ValueError, OverflowError, RecursionError):
+        raise bad(path, text[:60], column.type) from None
+
+
+def _object(text: str) -> Any:
+    found = json.loads(text)
+    if not isinstance(found, dict):
+        raise ValueError
+    return found
+
+
+def _moment(text: str) -> datetime:
+    found = datetime.fromisoformat(text)
+    if found.tzinfo is None:
+        raise ValueError
+    return found.astimezone(UTC)
+
+
+def _boolean(text: str) -> bool:
+    if text not in ("true", "false"):
+        raise ValueError
+    return text == "true"
+
+
+_READ: dict[str, Callable[[str], Any]] = {
+    "string": str, "integer": int, "number": float, "object": _object, "datetime": _moment,
+    "date": date.fromisoformat, "boolean": _boolean,
+}  # fmt: skip
+
+
+def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:
+    """The bytes of a photograph's file, which must be a JPEG. Raises `BadInput`."""
+    from PIL import Image
+
+    name = f"photographs/{row['id']}.jpg"
+    if name not in archive.pictures or row["media_type"] != MEDIA_TYPE:
+        raise bad(path, row["media_type"], f"{MEDIA_TYPE} in {name}")
+    content = archive.picture(name)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
+                picture.verify()
+    except Exception:
+        raise bad(name, f"{len(content)} bytes", "a JPEG picture") from None
+    return content
+
+
+def _check_calls(session: Session, tell: Tell) -> None:
+    """Every call must be one that its pages can show. Raises `BadInput` naming it."""
+    of = session.scalar(select(func.count()).select_from(tables.Call)) or 0
+    found = session.scalars(whole_calls().order_by(tables.Call.id).execution_options(yield_per=200))
+    for done, row in enumerate(found, start=1):
+        try:
+            sheet_of(row)
+        except BadInput as error:
+            fault = error.faults[0]
+            raise bad(f"call {row.id}: {fault.path}", fault.value, fault.expected) from None
+        if done % CHUNK == 0:
+            tell(done, of)

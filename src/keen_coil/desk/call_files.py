@@ -1,0 +1,151 @@
+"""A call as a file out and in: the call as the core knows it, with its record; readings as CSV."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.call import Call, read_call, write_call
+from ..core.errors import BadInput, Fault
+from ..core.record import CallRecord
+from ..formats.readings_csv import read_readings, write_readings
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on, record_act, technician_of
+from .hand_over import install
+from .people import technician_named
+from .sheet import Sheet, call_data, sheet_of, whole_calls
+from .words import words_of
+
+BROUGHT_IN = "Brought in"
+
+
+def export_call(sheet: Sheet) -> dict[str, Any]:
+    """The call as data for a call file, its record with it."""
+    record = _record(sheet.row).model_dump(mode="json", by_alias=True, exclude_none=True, exclude_defaults=True)
+    return call_data(sheet.row) | {"record": record}
+
+
+def _record(row: tables.Call) -> CallRecord:
+    unit = row.motor.unit
+    by = [reading.technician.name if reading.technician else None for reading in row.readings]
+    return CallRecord.model_validate({
+        "site": unit.site.name, "unit": unit.name, "place": row.motor.place,
+        "technician": row.technician.name if row.technician else None, "van": row.van, "opened_at": row.opened_at,
+        "closed_at": row.closed_at, "power": row.power, "power_at": row.power_at, "school": row.school,
+        "plan": row.plan, "outcome": row.outcome, "readings_by": by if any(by) else [],
+        "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
+        "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
+        "parts": [_fields(part, "part_no", "quantity", "van", "booked_at") for part in row.parts],
+    })  # fmt: skip
+
+
+def _fields(row: object, *names: str) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in names}
+
+
+def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
+    """Bring a call file in as a new call; its id. With a record it comes back as it was, on a unit of its own.
+
+    A unit of the same name that is there already is left alone: the one brought in says when it came.
+    """
+    data = write_call(call)
+    record = call.record or CallRecord(site=BROUGHT_IN, unit=name[:80] or "call file", opened_at=stamp.now)
+    with db.writing() as session:
+        act = record_act(session, stamp, "import_call", None)
+        motor = tables.Motor(
+            unit=_unit(session, record, data.get("unit", {}), stamp.now), plate=data.get("motor", {}),
+            place=record.place,
+            around={key: data[key] for key in ("load", "space", "capacitor", "hookup") if data.get(key)},
+        )  # fmt: skip
+        row = tables.Call(
+            motor=motor, technician=technician_named(session, record.technician), opened_at=record.opened_at,
+            closed_at=record.closed_at, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
+            chosen=data.get("chosen_motor"), power=record.power, power_at=record.power_at or stamp.now,
+            school=record.school, van=record.van, plan=_kept(record.plan),
+            outcome=None if record.outcome is None else _kept(record.outcome),
+        )  # fmt: skip
+        if row.closed_at is not None and row.outcome is None:
+            row.outcome = {"verdict": "not_proved", "fault": None, "passed": False}
+        row.readings = _readings(session, data.get("readings", []), record.readings_by)
+        row.steps = [tables.Step(**step.model_dump()) for step in record.steps]
+        row.follow_ups = [tables.FollowUp(**item.model_dump()) for item in record.follow_ups]
+        row.parts = [tables.PartUsed(**part.model_dump()) for part in record.parts]
+        session.add(row)
+        session.flush()
+        if row.closed_at is not None and row.chosen and not (row.outcome or {}).get("unfinished"):
+            install(session, row, row.closed_at)
+        sheet_of(row)
+        row.words = words_of(row)
+        act.call_id = row.id
+        return row.id
+
+
+def _kept(item: Any) -> dict[str, Any]:
+    found: dict[str, Any] = item.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    return found
+
+
+def _unit(session: Session, record: CallRecord, plate: dict[str, Any], now: datetime) -> tables.Unit:
+    site = session.scalar(select(tables.Site).where(tables.Site.name == record.site)) or tables.Site(name=record.site)
+    names = {unit.name for unit in site.units}
+    name = record.unit if record.unit not in names else f"{record.unit[:150]} ({now:%Y-%m-%d %H:%M:%S})"
+    return tables.Unit(name=name, plate=plate, site=site)
+
+
+def _readings(session: Session, bodies: list[dict[str, Any]], by: list[str | None]) -> list[tables.Reading]:
+    names = [*by, *[None] * len(bodies)]
+    return [
+        tables.Reading(
+            position=position, kind=body["kind"], body=body, technician=technician_named(session, names[position])
+        )
+        for position, body in enumerate(bodies)
+    ]
+
+
+def readings_lines(db: Database, call_id: int | None = None) -> Iterator[str]:
+    """The readings of a call, or of all, as lines of CSV."""
+    with db.reading() as session:
+        query = whole_calls().order_by(tables.Call.id).execution_options(yield_per=200)
+        if call_id is not None:
+            query = query.where(tables.Call.id == call_id)
+        yield from write_readings(
+            (_place(row, reading), reading.body) for row in session.scalars(query) for reading in row.readings
+        )
+
+
+def _place(row: tables.Call, reading: tables.Reading) -> dict[str, Any]:
+    motor = row.motor
+    who = reading.technician or row.technician
+    return {
+        "call": row.id, "site": motor.unit.site.name, "unit": motor.unit.name, "role": motor.plate.get("role"),
+        "motor": motor.plate.get("part_no"), "who": who.name if who else None,
+    }  # fmt: skip
+
+
+def bring_readings(db: Database, call_id: int, stamp: Stamp, data: bytes) -> int:
+    """Add the readings of a CSV file to a call, all or none; how many. Raises `BadInput` naming `row N.column`."""
+    bodies = read_readings(data)
+    with act_on(db, call_id, stamp, "bring_readings") as (session, row):
+        had, who = len(row.readings), technician_of(session, stamp)
+        for body in bodies:
+            if "replaces" in body:
+                body["replaces"] += had
+        try:
+            read_call({**call_data(row), "readings": [*(one.body for one in row.readings), *bodies]})
+        except BadInput as error:
+            raise BadInput([_as_row(fault, had) for fault in error.faults]) from None
+        for place, body in enumerate(bodies):
+            session.add(tables.Reading(call=row, position=had + place, kind=body["kind"], body=body, technician=who))
+        return len(bodies)
+
+
+def _as_row(fault: Fault, had: int) -> Fault:
+    """A fault of a call file's reading as one of the CSV's row."""
+    first, _, rest = fault.path.removeprefix("readings.").partition(".")
+    number = f"row {int(first) - had + 2}" if first.isdecimal() else first
+    return Fault(f"{number}.{rest}" if rest else number, fault.value, fault.expected)

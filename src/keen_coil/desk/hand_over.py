@@ -1,0 +1,218 @@
+"""Hand over: what is still open, parts booked off a van, follow-ups, closing as finished or as unfinished."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.errors import BadInput, Fault, bad
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on
+from .people import van_names, van_of_call
+from .settings import limits_in
+from .sheet import Sheet, sheet_of
+
+LONGEST_TEXT, LONGEST_SAYS, MOST_TAKEN = 2000, 500, 100
+TAKE = "take."
+KINDS = {"temporary": "temporary repair", "watch": "look at it again", "unfinished": "unfinished"}
+GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face")
+"""Steps of the swap with which the new motor is in its place."""
+
+
+@dataclass(frozen=True)
+class Bookable:
+    """A part that this call may have taken: how many the van has, how many are proposed."""
+
+    part_no: str
+    there: int
+    proposed: int
+
+
+@dataclass(frozen=True)
+class HandOver:
+    """The station beside the record: what is open, what may be booked, from which van."""
+
+    loose_ends: list[str]
+    parts: list[Bookable]
+    others: list[str]
+    van: str
+    vans: list[str]
+    proposed_temporary: str
+
+
+def hand_over_view(db: Database, sheet: Sheet) -> HandOver:
+    """What is still open on a call, and the parts that it took."""
+    with db.reading() as session:
+        van = van_of_call(sheet.row)
+        row = tables.VanPart
+        found = session.execute(select(row.part_no, row.quantity).where(row.van == van))
+        stock = {part: there for part, there in found}
+        vans = van_names(session)
+    wanted = parts_wanted(sheet)
+    parts = [Bookable(part, stock.get(part, 0), min(number, stock.get(part, 0))) for part, number in wanted.items()]
+    others = sorted(part for part, there in stock.items() if there and part not in wanted)
+    return HandOver(loose_ends(sheet), parts, others, van, vans if van in vans else [van, *vans], _temporary(sheet))
+
+
+def parts_wanted(sheet: Sheet) -> dict[str, int]:
+    """The parts that the plan of a call takes, with how many of each."""
+    chosen, plan = sheet.row.chosen or {}, sheet.row.plan
+    found: dict[str, int] = {chosen["part_no"]: 1} if chosen.get("part_no") else {}
+    for part_no in dict.fromkeys(part["part_no"] for part in (plan.get("capacitor") or {}).get("parts", ())):
+        found[part_no] = found.get(part_no, 0) + 1
+    return found
+
+
+def _temporary(sheet: Sheet) -> str:
+    capacitor = sheet.row.plan.get("capacitor")
+    if capacitor is None or capacitor.get("permanent", True):
+        return ""
+    return f"Capacitor {str(capacitor['says']).rstrip('.')}: renew it with a single part."[:LONGEST_SAYS]
+
+
+def loose_ends(sheet: Sheet) -> list[str]:
+    """What keeps a call from being finished, in words; a run that is not proved can be excused, the rest cannot."""
+    found = []
+    if sheet.swap_left and (sheet.row.chosen or any(step.station == "swap" for step in sheet.row.steps)):
+        many = "" if sheet.swap_left == 1 else "s"
+        found.append(f"{sheet.swap_left} step{many} of the swap neither done nor left out")
+    hookup = sheet.row.plan.get("hookup")
+    if hookup and len(hookup["done"]) < len(hookup["moves"]):
+        found.append(f"{len(hookup['moves']) - len(hookup['done'])} moves of the hook-up not ticked")
+    return found
+
+
+def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Close a call: finished with its run passed or a named exception, or as unfinished with a day to return.
+
+    Parts are booked off a van; the new motor takes the old one's place when it went in. Raises `BadInput` naming the
+    field; then nothing is saved, no part is booked.
+    """
+    texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch", "unfinished")}
+    unfinished = fields.get("finish") == "unfinished"
+    with act_on(db, call_id, stamp, "close_call") as (session, row):
+        sheet = sheet_of(row, limits_in(session))
+        _check_lengths(texts)
+        if unfinished:
+            _return_on(row, texts, fields)
+        else:
+            _finished(sheet, texts)
+        book_parts(session, row, stamp, fields)
+        row.closed_at = stamp.now
+        row.outcome = {
+            "verdict": sheet.assessment.verdict, "fault": sheet.assessment.leading_fault, "passed": sheet.proof.passed,
+            **{key: text for key, text in texts.items() if text and (unfinished or key != "unfinished")},
+        }  # fmt: skip
+        if row.chosen and _went_in(row, unfinished):
+            install(session, row, stamp.now)
+
+
+def _finished(sheet: Sheet, texts: Mapping[str, str]) -> None:
+    open_ends = loose_ends(sheet)
+    if open_ends:
+        what = "everything done or left out with a reason, or handed over as unfinished"
+        raise bad("finish", "; ".join(open_ends), what)
+    if not sheet.proof.passed and not texts["exception"]:
+        raise bad("exception", "", "why it is handed over without a passed run, in your words")
+
+
+def _return_on(row: tables.Call, texts: Mapping[str, str], fields: Mapping[str, str]) -> None:
+    """An unfinished call says what is left and when somebody returns; that becomes a follow-up."""
+    if not texts["unfinished"]:
+        raise bad("unfinished", "", "what is left to do, in your words")
+    due = _day(fields.get("return_on", ""), "return_on")
+    row.follow_ups.append(tables.FollowUp(kind="unfinished", says=texts["unfinished"][:LONGEST_SAYS], due_on=due))
+
+
+def _went_in(row: tables.Call, unfinished: bool) -> bool:
+    """Whether the new motor is in its place: always when finished, by its step when not."""
+    return not unfinished or any(
+        step.station == "swap" and step.step in GOES_IN and not step.skipped for step in row.steps
+    )
+
+
+def _check_lengths(texts: Mapping[str, str]) -> None:
+    faults = [
+        Fault(key, f"{len(text)} characters", f"at most {LONGEST_TEXT}")
+        for key, text in texts.items() if len(text) > LONGEST_TEXT
+    ]  # fmt: skip
+    if faults:
+        raise BadInput(faults)
+
+
+def _day(text: str, field: str) -> date:
+    try:
+        return date.fromisoformat(text.strip())
+    except ValueError:
+        raise bad(field, text[:40] or "nothing", "a day such as 2026-03-14") from None
+
+
+def book_parts(session: Session, row: tables.Call, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Book parts off a van: `take.PART` says how many, `take_other` another part. Raises `BadInput`; none is then."""
+    van = fields.get("van", "").strip() or van_of_call(row)
+    asked = {key.removeprefix(TAKE): text.strip() for key, text in fields.items() if key.startswith(TAKE)}
+    other = fields.get("take_other", "").strip()
+    if other:
+        asked[other] = fields.get("take_other_many", "").strip() or "1"
+    faults = []
+    for part_no, text in asked.items():
+        field = TAKE + part_no if part_no != other else "take_other"
+        if text in ("", "0"):
+            continue
+        if not (text.isascii() and text.isdecimal() and 1 <= int(text) <= MOST_TAKEN):
+            faults.append(Fault(field, text[:20], f"how many, 0 to {MOST_TAKEN}"))
+            continue
+        part = session.get(tables.VanPart, (van, part_no))
+        there = part.quantity if part else 0
+        if part is None or there < int(text):
+            faults.append(Fault(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
+            continue
+        part.quantity = there - int(text)
+        row.parts.append(
+            tables.PartUsed(part_no=part_no, quantity=int(text), van=van, booked_at=stamp.now)
+        )  # fmt: skip
+    if faults:
+        raise BadInput(faults)
+
+
+def add_follow_up(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Note something temporary, or something to look at again, with its day. Raises `BadInput`."""
+    kind, says = fields.get("kind", ""), fields.get("says", "").strip()
+    if kind not in ("temporary", "watch"):
+        raise bad("kind", kind[:40], "temporary or watch")
+    if not 3 <= len(says) <= LONGEST_SAYS:
+        raise bad("says", says[:40] or "nothing", f"what it is, 3 to {LONGEST_SAYS} characters")
+    due = _day(fields.get("due_on", ""), "due_on")
+    with act_on(db, call_id, stamp, "add_follow_up") as (_, row):
+        row.follow_ups.append(tables.FollowUp(kind=kind, says=says, due_on=due))
+
+
+def drop_follow_up(db: Database, call_id: int, stamp: Stamp, follow_up: str) -> None:
+    """Take back a follow-up of an open call. Raises `BadInput` when it is none of its."""
+    with act_on(db, call_id, stamp, "drop_follow_up") as (session, row):
+        found = next((item for item in row.follow_ups if str(item.id) == follow_up), None)
+        if found is None:
+            raise bad("follow_up", follow_up[:20], "a follow-up of this call")
+        row.follow_ups.remove(found)
+        session.delete(found)
+
+
+def install(session: Session, row: tables.Call, now: datetime) -> None:
+    """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new.
+
+    Its leads and the plan it was wired by are what the next call finds, where its leads were noted.
+    """
+    old, plate = row.motor, dict(row.chosen or {})
+    plate["role"] = plate.get("role") or old.plate.get("role")
+    old.removed_at = now
+    around: dict[str, Any] = {key: old.around[key] for key in ("load", "space") if key in old.around}
+    wired = old.around.get("hookup", {})
+    if wired.get("new_leads"):
+        around["hookup"] = {"leads": wired["new_leads"], "found": wired.get("planned", [])}
+    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, around=around, installed_at=now))

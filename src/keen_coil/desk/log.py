@@ -1,0 +1,266 @@
+"""The log: calls found by any word, figures over them that decide something, each with its calls."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, func, select
+from sqlalchemy.orm import Session, aliased
+
+from ..core.diagnosis.faults import FAULTS
+from ..core.diagnosis.sentence import headline
+from ..core.errors import bad
+from ..store import tables
+from ..store.database import Database
+from .acts import NotThere, Stamp, call_row, record_act
+
+PAGE, UNITS_SHOWN, CAUSES_SHOWN = 50, 6, 8
+MOST_WORDS = 8
+BACK_WITHIN = timedelta(days=365)
+"""A unit that fails again within this time came back."""
+NO_FAILURE = ("no_fault_found", "not_proved")
+LONGEST_SAYS = 500
+
+
+@dataclass(frozen=True)
+class Line:
+    """A call in a line: where, what it came to, when, who."""
+
+    id: int
+    site: str
+    unit: str
+    unit_id: int
+    role: str
+    says: str
+    opened_at: datetime
+    closed_at: datetime | None
+    technician: str
+    unfinished: bool
+
+
+@dataclass(frozen=True)
+class UnitLine:
+    """A unit with how many calls it had, and the latest."""
+
+    id: int
+    site: str
+    name: str
+    calls: int
+    last_at: datetime
+
+
+@dataclass(frozen=True)
+class LogPage:
+    """A page of the log: calls, units found by the same words, how many calls in all and how many match."""
+
+    lines: list[Line]
+    units: list[UnitLine]
+    total: int
+    found: int
+    page: int
+
+    @property
+    def pages(self) -> int:
+        """How many pages there are, at least one."""
+        return max(1, -(-self.found // PAGE))
+
+
+@dataclass(frozen=True)
+class Share:
+    """A cause with the number of closed calls it was found on, and its share of those with a cause."""
+
+    fault: str
+    says: str
+    calls: int
+    share: float
+
+
+@dataclass(frozen=True)
+class Figures:
+    """Figures over the closed calls of a time, and how many of those came back, were left unfinished, proved wrong."""
+
+    closed: int
+    failures: int
+    came_back: int
+    found_good: int
+    condemned: int
+    unfinished: int
+    causes: list[Share]
+    since: datetime | None
+
+
+def _verdict() -> ColumnElement[Any]:
+    return func.json_extract(tables.Call.outcome, "$.verdict")
+
+
+def _fault() -> ColumnElement[Any]:
+    return func.json_extract(tables.Call.outcome, "$.fault")
+
+
+def _unfinished() -> ColumnElement[Any]:
+    return func.json_extract(tables.Call.outcome, "$.unfinished")
+
+
+def _failed() -> list[ColumnElement[bool]]:
+    return [tables.Call.closed_at.is_not(None), _verdict().not_in(NO_FAILURE)]
+
+
+def _came_back() -> list[ColumnElement[bool]]:
+    """Calls with a failure whose unit had failed in the same role within the time before."""
+    before, motor = aliased(tables.Call), aliased(tables.Motor)
+    mine = tables.Motor
+    earlier = (
+        select(before.id).join(motor, motor.id == before.motor_id)
+        .where(
+            motor.unit_id == mine.unit_id,
+            func.json_extract(motor.plate, "$.role").is_(func.json_extract(mine.plate, "$.role")),
+            before.id != tables.Call.id, before.closed_at.is_not(None), before.closed_at <= tables.Call.opened_at,
+            func.julianday(before.closed_at) >= func.julianday(tables.Call.opened_at) - BACK_WITHIN.days,
+            func.json_extract(before.outcome, "$.verdict").not_in(NO_FAILURE),
+        )
+        .correlate(tables.Call, mine)
+    )  # fmt: skip
+    return [*_failed(), earlier.exists()]
+
+
+def _condemned() -> list[ColumnElement[bool]]:
+    return [tables.Call.closed_at.is_not(None), _verdict() == "condemn_motor"]
+
+
+FIGURES: dict[str, tuple[str, Callable[[], list[ColumnElement[bool]]]]] = {
+    "open": ("open", lambda: [tables.Call.closed_at.is_(None)]),
+    "failures": ("with a failure", _failed),
+    "came_back": ("came back within a year", _came_back),
+    "condemned": ("motor condemned", _condemned),
+    "found_good": ("condemned, later found good", lambda: [*_condemned(), tables.Motor.found_good.is_not(None)]),
+    "unfinished": ("handed over as unfinished", lambda: [_unfinished().is_not(None)]),
+}  # fmt: skip
+"""What a figure counts, as the calls behind it; `fault:NAME` is one more for each fault."""
+
+
+def of_figure(name: str) -> list[ColumnElement[bool]]:
+    """The calls behind a figure. Raises `BadInput`."""
+    if name.startswith("fault:") and name[6:] in FAULTS:
+        return [tables.Call.closed_at.is_not(None), _fault() == name[6:]]
+    if name not in FIGURES:
+        raise bad("of", name[:40], "one of " + ", ".join(FIGURES) + ", fault:NAME")
+    return FIGURES[name][1]()
+
+
+def title_of_figure(name: str) -> str:
+    """A figure in words."""
+    return FAULTS[name[6:]].says if name.startswith("fault:") else FIGURES[name][0]
+
+
+def search(db: Database, words: str = "", of: str = "", page: int = 1, since: datetime | None = None) -> LogPage:
+    """Calls that hold every word, of a figure where one is named, newest first; units found by the same words.
+
+    Raises `BadInput` on a figure that is none.
+    """
+    call = tables.Call
+    wanted: list[ColumnElement[bool]] = [
+        call.words.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]
+    ]
+    wanted += of_figure(of) if of else []
+    wanted += [call.opened_at >= since] if since else []
+    with db.reading() as session:
+        total = session.scalar(select(func.count()).select_from(call)) or 0
+        counted = select(func.count()).select_from(call).join(call.motor).where(*wanted)
+        found = session.scalar(counted) or 0 if wanted else total
+        query = _lines().where(*wanted).order_by(call.opened_at.desc(), call.id.desc())
+        rows = session.execute(query.limit(PAGE).offset(PAGE * (page - 1)))
+        units = _units(session, words) if words and not of else []
+        return LogPage([_line(*row) for row in rows], units, total, found, page)
+
+
+def _lines() -> Select[Any]:
+    call = tables.Call
+    return (
+        select(
+            call.id, tables.Site.name, tables.Unit.name, tables.Unit.id, tables.Motor.plate, call.outcome, call.chosen,
+            call.opened_at, call.closed_at, tables.Technician.name,
+        )
+        .join(call.motor).join(tables.Motor.unit).join(tables.Unit.site).outerjoin(call.technician)
+    )  # fmt: skip
+
+
+def _line(
+    call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: dict[str, Any] | None,
+    chosen: dict[str, Any] | None, opened: datetime, closed: datetime | None, who: str | None,
+) -> Line:  # fmt: skip
+    role = str(plate.get("role") or "motor").replace("_", " ")
+    return Line(
+        call_id, site, unit, unit_id, role, said_of(outcome, chosen), opened, closed, who or "",
+        bool((outcome or {}).get("unfinished")),
+    )  # fmt: skip
+
+
+def said_of(outcome: dict[str, Any] | None, chosen: dict[str, Any] | None) -> str:
+    """What a call came to, from what was kept when it was closed."""
+    if outcome is None:
+        return "Open."
+    fault = FAULTS.get(outcome.get("fault") or "")
+    parts = [headline(outcome.get("verdict", "not_proved")), fault.says.capitalize() if fault else ""]
+    parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]
+    return ". ".join(part.rstrip(".") for part in parts if part) + "."
+
+
+def _units(session: Session, words: str) -> list[UnitLine]:
+    """Units whose site, name or motors hold every word."""
+    text = func.lower(
+        tables.Site.name + " " + tables.Unit.name + " "
+        + func.coalesce(func.group_concat(func.json_extract(tables.Motor.plate, "$.part_no"), " "), "")
+    )  # fmt: skip
+    query = (
+        select(
+            tables.Unit.id, tables.Site.name, tables.Unit.name, func.count(tables.Call.id),
+            func.max(tables.Call.opened_at),
+        )
+        .join(tables.Unit.site).join(tables.Unit.motors).join(tables.Call, tables.Call.motor_id == tables.Motor.id)
+        .group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc()).limit(UNITS_SHOWN)
+    )  # fmt: skip
+    for word in words.lower().split()[:MOST_WORDS]:
+        query = query.having(text.contains(word, autoescape=True))
+    return [UnitLine(*row) for row in session.execute(query)]
+
+
+def figures(db: Database, since: datetime | None = None) -> Figures:
+    """The figures over closed calls opened since a moment, all without."""
+    with db.reading() as session:
+        def count(*conditions: ColumnElement[bool]) -> int:
+            query = select(func.count()).select_from(tables.Call).join(tables.Call.motor)
+            return session.scalar(query.where(*_since(since), *conditions)) or 0
+
+        causes = session.execute(
+            select(_fault(), func.count()).where(*_since(since), *_failed(), _fault().is_not(None))
+            .group_by(_fault()).order_by(func.count().desc(), _fault())
+        ).all()  # fmt: skip
+        every = sum(number for _, number in causes) or 1
+        return Figures(
+            count(tables.Call.closed_at.is_not(None)), count(*_failed()), count(*_came_back()),
+            count(*of_figure("found_good")), count(*_condemned()), count(*of_figure("unfinished")),
+            [
+                Share(fault, FAULTS[fault].says, number, number / every)
+                for fault, number in causes[:CAUSES_SHOWN] if fault in FAULTS
+            ], since,
+        )  # fmt: skip
+
+
+def _since(since: datetime | None) -> list[ColumnElement[bool]]:
+    return [tables.Call.opened_at >= since] if since else []
+
+
+def found_good(db: Database, call_id: int, stamp: Stamp, how: str) -> None:
+    """Note of a closed call that the motor it condemned was tested again and is good. Raises `BadInput`."""
+    says = how.strip()
+    if not 3 <= len(says) <= LONGEST_SAYS:
+        raise bad("good", says[:40] or "nothing", f"how it was tested, 3 to {LONGEST_SAYS} characters")
+    with db.writing() as session:
+        row = call_row(session, call_id)
+        record_act(session, stamp, "found_good", call_id)
+        if row.closed_at is None or (row.outcome or {}).get("verdict") != "condemn_motor":
+            raise NotThere("a closed call that condemned its motor")
+        row.motor.found_good = {"on": f"{stamp.now:%Y-%m-%d}", "says": says, "call": call_id}

@@ -1,0 +1,248 @@
+"""The whole log as one zip: a data package (Frictionless) with a CSV file a table, pictures beside them, checksums.
+
+A blank cell is no value; moments are ISO 8601 in UTC; structured columns are JSON. Nothing is read before every member
+is there, listed, of its size and of its SHA-256.
+"""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import json
+import zipfile
+import zlib
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from datetime import datetime
+from pathlib import PurePosixPath
+from typing import IO, Any, NamedTuple
+
+from ..core.errors import BadInput, bad
+from .call_file import parse_json
+
+FORMAT, VERSION = "keen-coil/log", 1
+MANIFEST = "datapackage.json"
+LARGEST_UNPACKED = 2_000_000_000
+MOST_MEMBERS = 200_000
+_STAMP = (2026, 1, 1, 0, 0, 0)
+_CHUNK = 1 << 16
+Tell = Callable[[int, int], None]
+
+
+class Column(NamedTuple):
+    """A column: its name, its type in the words of Table Schema, whether it must hold a value."""
+
+    name: str
+    type: str
+    required: bool
+
+
+class Table(NamedTuple):
+    """A table of the archive with its columns and the names of its key."""
+
+    name: str
+    columns: tuple[Column, ...]
+    key: tuple[str, ...]
+
+    @property
+    def path(self) -> str:
+        """Its file in the zip."""
+        return f"{self.name}.csv"
+
+
+def write_archive(
+    out: IO[bytes], tables: Iterable[tuple[Table, Iterable[Sequence[str]]]], pictures: Iterable[tuple[str, bytes]],
+    made_at: datetime,
+) -> None:  # fmt: skip
+    """Write tables (rows of text cells) and pictures (path, bytes) as an archive."""
+    resources: list[dict[str, Any]] = []
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
+        for table, rows in tables:
+            found = _write(package, table.path, _lines(table, rows))
+            resources.append(_described(table) | found)
+        for path, content in pictures:
+            found = _write(package, path, [content])
+            name = path.rpartition("/")[2].partition(".")[0]
+            resources.append({"name": f"photograph-{name}", "path": path, "mediatype": "image/jpeg", **found})
+        manifest = {
+            "name": "keen-coil-log", "profile": "data-package", "created": made_at.isoformat(timespec="seconds"),
+            "keen_coil": {"format": FORMAT, "version": VERSION}, "resources": resources,
+        }  # fmt: skip
+        package.writestr(zipfile.ZipInfo(MANIFEST, _STAMP), json.dumps(manifest, indent=1) + "\n", zipfile.ZIP_DEFLATED)
+
+
+def _described(table: Table) -> dict[str, Any]:
+    fields = [
+        {"name": column.name, "type": column.type} | ({"constraints": {"required": True}} if column.required else {})
+        for column in table.columns
+    ]
+    return {
+        "name": table.name.replace("_", "-"), "path": table.path, "profile": "tabular-data-resource",
+        "encoding": "utf-8", "schema": {"fields": fields, "primaryKey": list(table.key)},
+    }  # fmt: skip
+
+
+def _write(package: zipfile.ZipFile, path: str, parts: Iterable[bytes]) -> dict[str, Any]:
+    """Write a member; its size and checksum."""
+    size, total = 0, hashlib.sha256()
+    info = zipfile.ZipInfo(path, _STAMP)
+    info.compress_type = zipfile.ZIP_DEFLATED
+    with package.open(info, "w") as file:
+        for part in parts:
+            file.write(part)
+            size += len(part)
+            total.update(part)
+    return {"bytes": size, "hash": f"sha256:{total.hexdigest()}"}
+
+
+def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
+    out = io.StringIO(newline="")
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([column.name for column in table.columns])
+    for row in rows:
+        writer.writerow(row)
+        if out.tell() > _CHUNK:
+            yield out.getvalue().encode()
+            out.seek(0)
+            out.truncate()
+    yield out.getvalue().encode()
+
+
+class Archive:
+    """An archive that was checked as a whole, to be read table by table."""
+
+    def __init__(self, package: zipfile.ZipFile, rows: int) -> None:
+        self._package = package
+        self.bytes = rows
+        self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
+
+    def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
+        """The rows of a table with their numbers (the header is 1). Raises `BadInput`."""
+        wanted = [column.name for column in table.columns]
+        with self._package.open(table.path) as file:
+            reader = csv.reader(io.TextIOWrapper(file, "utf-8", newline=""), strict=True)
+            try:
+                header = next(reader, [])
+                if header != wanted:
+                    raise bad(f"{table.path}: header", ",".join(header)[:80], ",".join(wanted))
+                for number, row in enumerate(reader, start=2):
+                    if len(row) != len(wanted):
+                        raise bad(f"{table.path}: row {number}", f"{len(row)} cells", f"{len(wanted)} cells")
+                    yield number, row
+            except (csv.Error, UnicodeDecodeError) as error:
+                raise bad(table.path, str(error), "a CSV file in UTF-8") from None
+
+    def picture(self, path: str) -> bytes:
+        """The bytes of a picture."""
+        return self._package.read(path)
+
+
+@contextmanager
+def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGEST_UNPACKED) -> Iterator[Archive]:
+    """Open an archive once everything about it is right.
+
+    Raises `BadInput` on a broken zip, a member that climbs out of it, is missing, not listed, twice there or changed
+    since it was written, on a newer version, and on more than `largest` bytes unpacked.
+    """
+    try:
+        with zipfile.ZipFile(file) as package:
+            manifest = _manifest(package)
+            listed = _listed(manifest, tables)
+            _check_members(package, listed)
+            yield Archive(package, _check_sums(package, listed, largest))
+    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
+        if isinstance(error, BadInput):
+            raise
+        raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None
+
+
+def is_log(data: bytes) -> bool:
+    """Whether a zip says of itself that it is a log."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as package:
+            return b'"keen-coil/log"' in package.read(MANIFEST)[:100_000]
+    except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, zlib.error):
+        return False
+
+
+def _manifest(package: zipfile.ZipFile) -> dict[str, Any]:
+    names = package.namelist()
+    if len(names) > MOST_MEMBERS:
+        raise bad("", f"{len(names)} members", f"at most {MOST_MEMBERS}")
+    for name in names:
+        _check_path(name)
+    if len(set(names)) != len(names):
+        raise bad(next(name for name in names if names.count(name) > 1), "the member twice", "each member once")
+    if MANIFEST not in names:
+        raise bad(MANIFEST, "no such member", "a log that was exported from here")
+    found = parse_json(_unpacked(package, MANIFEST, 64 * 1024 * 1024), 64 * 1024 * 1024)
+    says = found.get("keen_coil") if isinstance(found, dict) else None
+    if not isinstance(says, dict) or says.get("format") != FORMAT:
+        raise bad(f"{MANIFEST}: keen_coil.format", says, FORMAT)
+    version = says.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise bad(f"{MANIFEST}: keen_coil.version", version, f"1 to {VERSION}")
+    if version > VERSION:
+        raise bad(f"{MANIFEST}: keen_coil.version", version, f"at most {VERSION}: it was made by a newer program")
+    return found  # type: ignore[no-any-return]
+
+
+def _check_path(name: str) -> None:
+    path = PurePosixPath(name)
+    if "\\" in name or "\0" in name or ":" in name or path.is_absolute() or ".." in path.parts:
+        raise bad(name[:80], "a path that climbs out of the archive", "a plain name inside it")
+
+
+def _listed(manifest: dict[str, Any], tables: Sequence[Table]) -> dict[str, tuple[int, str]]:
+    """Each member that is listed with its size and checksum; every table must be."""
+    resources = manifest.get("resources")
+    if not isinstance(resources, list):
+        raise bad(f"{MANIFEST}: resources", resources, "a list")
+    found: dict[str, tuple[int, str]] = {}
+    for number, one in enumerate(resources):
+        path, size, total = (one.get(key) if isinstance(one, dict) else None for key in ("path", "bytes", "hash"))
+        if not (isinstance(path, str) and isinstance(size, int) and isinstance(total, str)):
+            raise bad(f"{MANIFEST}: resources.{number}", one, "path, bytes and hash")
+        _check_path(path)
+        found[path] = (size, total)
+    for table in tables:
+        if table.path not in found:
+            raise bad(f"{MANIFEST}: resources", f"no {table.path}", "every table of the log")
+    return found
+
+
+def _check_members(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]]) -> None:
+    there = {name for name in package.namelist() if not name.endswith("/")} - {MANIFEST}
+    for name in sorted(set(listed) - there):
+        raise bad(name, "no such member", "every member that is listed")
+    for name in sorted(there - set(listed)):
+        raise bad(name[:80], "a member that is not listed", "no more than what is listed")
+
+
+def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> int:
+    """Read every member once against its size and checksum; the bytes in all."""
+    left = largest
+    for name, (size, total) in listed.items():
+        found = hashlib.sha256()
+        had = 0
+        with package.open(name) as file:
+            while part := file.read(_CHUNK):
+                had += len(part)
+                if had > min(size, left):
+                    break
+                found.update(part)
+        if had > left:
+            raise bad(name, f"more than {largest / 1e6:.0f} MB unpacked", f"at most {largest / 1e6:.0f} MB in all")
+        if had != size or f"sha256:{found.hexdigest()}" != total:
+            raise bad(name, "another checksum than is listed", "the member as it was written")
+        left -= had
+    return largest - left
+
+
+def _unpacked(package: zipfile.ZipFile, name: str, most: int) -> bytes:
+    with package.open(name) as file:
+        data = file.read(most + 1)
+    if len(data) > most:
+        raise bad(name, f"more than {most / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
+    return data
