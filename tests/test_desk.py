@@ -199,7 +199,7 @@ def test_the_new_motor_takes_the_old_ones_place(db):
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     with pytest.raises(BadInput, match="neither done nor left out"):
         hand_over.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
-    swap.do_step(db, call_id, stamp(2), "hand_over", {}, through=True)
+    swap.do_step(db, call_id, stamp(2), "figures", {}, through=True)
     hand_over.close_call(db, call_id, stamp(3), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
         old, new = session.query(tables.Motor).order_by(tables.Motor.id)

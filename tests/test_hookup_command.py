@@ -157,7 +157,7 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     assert open_sheet(db, call_id).call.hookup.planned
     moves = len(open_sheet(db, call_id).row.plan["hookup"]["moves"])
     bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
-    swap.do_step(db, call_id, stamp(5), "hand_over", {}, through=True)
+    swap.do_step(db, call_id, stamp(5), "figures", {}, through=True)
     hand_over.close_call(db, call_id, stamp(6), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
         new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()

@@ -181,6 +181,7 @@ def _lines() -> Select[Any]:
     return (
         select(
             call.id, tables.Site.name, tables.Unit.name, tables.Unit.id, tables.Motor.plate, call.outcome, call.chosen,
+            call.complaint,
             call.opened_at, call.closed_at, tables.Technician.name,
         )
         .join(call.motor).join(tables.Motor.unit).join(tables.Unit.site).outerjoin(call.technician)
@@ -189,19 +190,20 @@ def _lines() -> Select[Any]:
 
 def _line(
     call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: dict[str, Any] | None,
-    chosen: dict[str, Any] | None, opened: datetime, closed: datetime | None, who: str | None,
+    chosen: dict[str, Any] | None, complaint: dict[str, Any], opened: datetime, closed: datetime | None,
+    who: str | None,
 ) -> Line:  # fmt: skip
     role = str(plate.get("role") or "motor").replace("_", " ")
     return Line(
-        call_id, site, unit, unit_id, role, said_of(outcome, chosen), opened, closed, who or "",
-        bool((outcome or {}).get("unfinished")),
+        call_id, site, unit, unit_id, role, said_of(outcome, chosen, complaint.get("says", "")), opened, closed,
+        who or "", bool((outcome or {}).get("unfinished")),
     )  # fmt: skip
 
 
-def said_of(outcome: dict[str, Any] | None, chosen: dict[str, Any] | None) -> str:
-    """What a call came to, from what was kept when it was closed."""
+def said_of(outcome: dict[str, Any] | None, chosen: dict[str, Any] | None, says: str = "") -> str:
+    """What a call came to, from what was kept when it was closed; what was reported while it is open."""
     if outcome is None:
-        return "Open."
+        return f"Open: {says}" if says else "Open."
     fault = FAULTS.get(outcome.get("fault") or "")
     parts = [headline(outcome.get("verdict", "not_proved")), fault.says.capitalize() if fault else ""]
     parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]

@@ -58,5 +58,5 @@ def set_power(db: Database, call_id: int, stamp: Stamp, power: str) -> None:
     with act_on(db, call_id, stamp, "set_power") as (session, row):
         row.power, row.power_at = power, stamp.now
         if power == "energised":
-            for step in [step for step in row.steps if step.step in PROVED_DEAD]:
+            for step in [s for s in row.steps if s.station == "make-safe" and s.step in PROVED_DEAD]:
                 session.delete(step)

@@ -108,7 +108,7 @@ class Sheet:
     def station_state(self, station: str) -> StationState:
         """How far a station is."""
         state: StationState = getattr(self, "_" + station.replace("-", "_"))
-        return state
+        return "not_needed" if state == "todo" and not self.is_open else state
 
     @property
     def _arrive(self) -> StationState:

@@ -9,8 +9,10 @@ from ..desk.unit_history import Point, Trend
 from .page import day
 from .pictures import Line, Plot, Text
 
-WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 460.0, 190.0, 62.0, 14.0, 22.0, 30.0
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 372.0, 190.0, 84.0, 12.0, 20.0, 30.0
 LOG_LOW, LOG_HIGH = 0.1, 1000.0
+FROM_ZERO = 0.4
+"""Below this share of the highest value the axis begins at nought."""
 
 
 def history_plot(trend: Trend) -> Plot:
@@ -27,7 +29,7 @@ def history_plot(trend: Trend) -> Plot:
     texts = []
     for value, says in trend.limits:
         lines.append(Line(f"M{LEFT:g} {y(value):.1f}H{WIDTH - RIGHT:g}", "floor"))
-        texts.append(Text(LEFT - 6, y(value) + 4, f"{says} {value:g}" if value < 100 else says, "end"))
+        texts.append(Text(LEFT - 6, y(value) + 4, f"{says} {fixed(value)}", "end"))
     for motor in dict.fromkeys(abs(point.motor) for point in points):
         for left in (False, True):
             mine = [point for point in points if abs(point.motor) == motor and point.left == left]
@@ -52,10 +54,13 @@ def _scale(trend: Trend):  # type: ignore[no-untyped-def]
             return high - (high - low) * at
 
         return log
-    most = max([point.value for point in trend.points] + [value for value, _ in trend.limits]) * 1.08 or 1.0
+    every = [point.value for point in trend.points] + [value for value, _ in trend.limits]
+    least, most = min(every), max(every)
+    begins = 0.0 if least < FROM_ZERO * most else least - 0.25 * (most - least or most)
+    span = (most - begins) * 1.06 or 1.0
 
     def plain(value: float) -> float:
-        return high - (high - low) * value / most
+        return high - (high - low) * (value - begins) / span
 
     return plain
 

@@ -77,7 +77,7 @@ def judge_switch(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
 def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge the shell's temperature, C, against its insulation class and its sister's shell."""
     read = span(reading.numbers[0], reading, call.meters)
-    letter = call.motor.insulation_class or "B"
+    letter = (call.motor_on_proof if reading.is_proof else call.motor).insulation_class or "B"
     most = class_average_c(letter)
     band = Band(
         -60, most, f"at most {most:g} C, class {letter}", "IEC 60034-1 classes, average 10 C below the hot spot"
@@ -91,6 +91,8 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
         )
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
     says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
+    if reading.is_proof:
+        warm, says = False, "Within its class. Still climbing, or hotter than its sister: air, load, volts."
     return Judged(verdict_on(index, read, band, "C", state, "watch" if warm else "good", says), None)
 
 

@@ -71,6 +71,7 @@ def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now
     """
     order = _checked(tasks)
     finished = dict(done or {})
+    tasks = [_over(task, tasks, finished) for task in tasks]
     tails, ahead = _tails(tasks, order), _waits_ahead(tasks, order)
     rules: tuple[Callable[[Task], float], ...] = (
         lambda task: 0.0, lambda task: -tails[task.key], lambda task: -ahead[task.key],
@@ -82,6 +83,12 @@ def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now
         tuple(slots), _waits(slots, tasks, now), sum(task.minutes for task in tasks), _end(slots, tasks), chain,
         sum(task.minutes + task.wait_min for task in tasks), critical,
     )  # fmt: skip
+
+
+def _over(task: Task, tasks: Sequence[Task], finished: Mapping[str, float]) -> Task:
+    """A task whose wait nobody sits out any more: something that comes after it was done."""
+    followed = any(task.key in other.after and other.key in finished for other in tasks)
+    return task._replace(wait_min=0.0) if task.key in finished and followed else task
 
 
 def _checked(tasks: Sequence[Task]) -> list[str]:

@@ -138,7 +138,6 @@ ROWS: tuple[Row, ...] = (
     Row("figures", "run", "Volts, amps on every speed used, noise and heat: the run proof.", 8, ("motor|module|capacitor_only",), why="Warm figures are the honest ones.", tools=("clamp meter",), station="run-proof"),
     Row("monoxide", "run", "No spillage at the draught hood or vent; carbon monoxide read beside the unit.", 5, ("gas", "motor|module", "inducer"), caution="Any reading that rises: off, gas shut, air the room.", tools=("carbon monoxide meter",), after=("power",)),
     Row("sister", "run", "Clamp the sister motor too: the two are each other's best reference.", 2, ("sister", "motor"), after=("power",), station="run-proof"),
-    Row("hand_over", "run", "Say what was done, what is temporary, what to watch.", 5, ("motor|module|capacitor_only",), after=("figures", "monoxide", "sister"), station="hand-over"),
 )  # fmt: skip
 ALWAYS_UP = ("meter with leads", "torch", "this tablet")
 """Carried on every job."""
