@@ -14,7 +14,7 @@ from keen_coil.core.match.bounds import bounds
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.rank import ranked
 from keen_coil.desk import bringing, matching, shelf
-from keen_coil.desk.calls import import_call
+from keen_coil.desk.call_files import import_call
 from keen_coil.desk.sheet import open_sheet
 from keen_coil.formats.catalogue_csv import write_catalogue
 from keen_coil.store import tables

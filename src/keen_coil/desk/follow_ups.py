@@ -26,13 +26,14 @@ class Due:
     due_on: date
     site: str
     unit: str
+    opened_at: datetime
 
 
 def open_follow_ups(db: Database, call_id: int | None = None) -> list[Due]:
     """Follow-ups that nobody has settled, soonest first; of one call or of all."""
     row = tables.FollowUp
     query = (
-        select(row, tables.Site.name, tables.Unit.name)
+        select(row, tables.Site.name, tables.Unit.name, tables.Call.opened_at)
         .join(row.call).join(tables.Call.motor).join(tables.Motor.unit).join(tables.Unit.site)
         .where(row.settled_at.is_(None)).order_by(row.due_on, row.id)
     )  # fmt: skip
@@ -40,8 +41,8 @@ def open_follow_ups(db: Database, call_id: int | None = None) -> list[Due]:
         query = query.where(row.call_id == call_id)
     with db.reading() as session:
         return [
-            Due(one.id, one.call_id, one.kind, one.says, one.due_on, site, unit)
-            for one, site, unit in session.execute(query)
+            Due(one.id, one.call_id, one.kind, one.says, one.due_on, site, unit, opened)
+            for one, site, unit, opened in session.execute(query)
         ]
 
 
@@ -50,7 +51,7 @@ def as_calendar(due: list[Due], now: datetime) -> bytes:
     return calendar_of(
         (
             Appointment(
-                f"follow-up-{one.id}@keen-coil", one.due_on, f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}",
+                f"{one.opened_at:%Y%m%dT%H%M%SZ}-{one.id}@keen-coil", one.due_on, f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}",
                 f"{one.site}, {one.unit}", f"{one.says} (call {one.call_id})",
             )
             for one in due

@@ -162,18 +162,20 @@ def search(db: Database, words: str = "", of: str = "", page: int = 1, since: da
     """
     call = tables.Call
     wanted: list[ColumnElement[bool]] = [
-        call.words.contains(word, autoescape=True) for word in words.lower().split()[:MOST_WORDS]
+        func.instr(call.words, word) > 0 for word in words.lower().split()[:MOST_WORDS]
     ]
     wanted += of_figure(of) if of else []
     wanted += [call.opened_at >= since] if since else []
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(call)) or 0
-        counted = select(func.count()).select_from(call).join(call.motor).where(*wanted)
-        found = session.scalar(counted) or 0 if wanted else total
-        query = _lines().where(*wanted).order_by(call.opened_at.desc(), call.id.desc())
-        rows = session.execute(query.limit(PAGE).offset(PAGE * (page - 1)))
+        newest = (call.opened_at.desc(), call.id.desc())
+        query = select(call.id).where(*wanted).order_by(*newest)
+        # one pass over the words: the matches are counted and the page is cut from the same list
+        ids = session.scalars(query.join(call.motor) if of else query).all()
+        shown = ids[PAGE * (page - 1) : PAGE * page]
+        rows = session.execute(_lines().where(call.id.in_(shown)).order_by(*newest))
         units = _units(session, words) if words and not of else []
-        return LogPage([_line(*row) for row in rows], units, total, found, page)
+        return LogPage([_line(*row) for row in rows], units, total, len(ids), page)
 
 
 def _lines() -> Select[Any]:
@@ -211,22 +213,23 @@ def said_of(outcome: dict[str, Any] | None, chosen: dict[str, Any] | None, says:
 
 
 def _units(session: Session, words: str) -> list[UnitLine]:
-    """Units whose site, name or motors hold every word."""
-    text = func.lower(
-        tables.Site.name + " " + tables.Unit.name + " "
-        + func.coalesce(func.group_concat(func.json_extract(tables.Motor.plate, "$.part_no"), " "), "")
+    """Units whose site, name or motors hold every word, the latest visited first."""
+    parts = (
+        select(func.group_concat(func.json_extract(tables.Motor.plate, "$.part_no"), " "))
+        .where(tables.Motor.unit_id == tables.Unit.id).scalar_subquery()
     )  # fmt: skip
+    text = func.lower(tables.Site.name + " " + tables.Unit.name + " " + func.coalesce(parts, ""))
+    wanted = [func.instr(text, word) > 0 for word in words.lower().split()[:MOST_WORDS]]
+    ids = session.scalars(select(tables.Unit.id).join(tables.Unit.site).where(*wanted)).all()
     query = (
         select(
             tables.Unit.id, tables.Site.name, tables.Unit.name, func.count(tables.Call.id),
             func.max(tables.Call.opened_at),
         )
         .join(tables.Unit.site).join(tables.Unit.motors).join(tables.Call, tables.Call.motor_id == tables.Motor.id)
-        .group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc()).limit(UNITS_SHOWN)
+        .where(tables.Unit.id.in_(ids)).group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc())
     )  # fmt: skip
-    for word in words.lower().split()[:MOST_WORDS]:
-        query = query.having(text.contains(word, autoescape=True))
-    return [UnitLine(*row) for row in session.execute(query)]
+    return [UnitLine(*row) for row in session.execute(query.limit(UNITS_SHOWN))]
 
 
 def figures(db: Database, since: datetime | None = None) -> Figures:
