@@ -74,3 +74,63 @@ def test_a_drop_from_standing_to_running_is_looked_at():
 def test_without_a_new_motor_the_old_plate_holds():
     rows = {**RUN, "run_amps_a": reading("run_amps_a", 1.35, stage="proof")}
     assert prove_run(make_call(*rows.values())).passed
+
+
+def run_of(*rows, **changes):
+    return prove_run(make_call(*rows, chosen_motor={**NEW, **changes.pop("new", {})}, **changes))
+
+
+def states(found):
+    return {check.name: check.state for check in found.checks}
+
+
+TWO_SPEEDS = {"motor__role": "indoor_blower", "motor__speeds": 3, "unit__speeds_used": [1, 3]}
+
+
+def test_a_blower_is_read_on_every_speed_that_is_used():
+    rows = [RUN["turns_way"], RUN["supply_v"], RUN["noise"], reading("run_amps_a", 1.45, speed=1, stage="proof")]
+    found = run_of(*rows, new={"speeds": 3}, **TWO_SPEEDS)
+    assert (found.passed, states(found)["run_amps_a.3"]) == (False, "missing")
+    slow = reading("run_amps_a", 0.9, speed=3, stage="proof")
+    assert run_of(*rows, slow, new={"speeds": 3}, **TWO_SPEEDS).passed
+
+
+@pytest.mark.parametrize(("amps", "state"), [(1.0, "passed"), (1.6, "look"), (2.4, "failed")])
+def test_a_slower_speed_without_plate_amps_is_held_to_the_highest(amps, state):
+    found = run_of(reading("run_amps_a", amps, speed=3, stage="proof"), new={"speeds": 3}, **TWO_SPEEDS)
+    assert states(found)["run_amps_a.3"] == state
+
+
+def test_modes_name_the_speeds_and_two_on_one_speed_are_read_once():
+    found = run_of(unit__modes={"cooling": 1, "heating": 3, "fan": 3}, motor__speeds=3, new={"speeds": 3})
+    titles = [check.title for check in found.checks if check.name.startswith("run_amps_a")]
+    assert titles == ["Amps, cooling (speed 1)", "Amps, heating and fan (speed 3)"]
+
+
+INDUCER = {"motor__role": "inducer", "motor__kind": "shaded_pole", "new": {"kind": "shaded_pole", "capacitor_uf": None}}
+
+
+def test_an_inducer_is_proved_by_its_draught_and_its_vent():
+    found = run_of(*RUN.values(), **INDUCER)
+    assert {name for name, state in states(found).items() if state == "missing"} >= {"draught", "vent"}
+    assert not found.passed
+    chain = [reading("draught_inwc", -0.9, needs_inwc=-0.6, stage="proof"), reading("vent_drain", "clear", stage="proof")]
+    assert run_of(*RUN.values(), *chain, **INDUCER).passed
+    weak = [reading("draught_inwc", -0.4, needs_inwc=-0.6, stage="proof"), chain[1]]
+    found = run_of(*RUN.values(), *weak, **INDUCER)
+    assert not found.passed
+    assert "never jumpered" in found.check_next[0]
+
+
+def test_what_is_only_wanted_bars_nothing_until_it_fails():
+    assert states(proof())["heat"] == "missing"
+    assert proof().passed
+    cool, hot = (reading("shell_c", c, stage="proof") for c in (48, 140))
+    assert proof(cool).passed
+    found = proof(hot)
+    assert (found.passed, states(found)["heat"]) == (False, "failed")
+
+
+def test_a_commutated_motor_is_read_at_its_own_plug():
+    rows = [RUN["turns_way"], RUN["noise"], RUN["run_amps_a"], reading("supply_v", 237, at="motor", when="running", stage="proof")]
+    assert run_of(*rows, motor__kind="ecm", new={"kind": "ecm", "capacitor_uf": None}).passed

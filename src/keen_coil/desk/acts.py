@@ -70,6 +70,13 @@ def record_act(session: Session, stamp: Stamp, name: str, call_id: int | None) -
     return act
 
 
+def say_of(session: Session, stamp: Stamp, says: str) -> None:
+    """What this very act did, in words, for whoever asks what changed."""
+    act = session.get(tables.Act, stamp.act_id)
+    if act is not None:
+        act.says = says[:300]
+
+
 def technician_of(session: Session, stamp: Stamp) -> tables.Technician | None:
     """Who does this, as chosen in Settings; None when nobody was, or is no longer there."""
     return None if stamp.who is None else session.get(tables.Technician, stamp.who)

@@ -51,8 +51,9 @@ def as_calendar(due: list[Due], now: datetime) -> bytes:
     return calendar_of(
         (
             Appointment(
-                f"{one.opened_at:%Y%m%dT%H%M%SZ}-{one.id}@keen-coil", one.due_on, f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}",
-                f"{one.site}, {one.unit}", f"{one.says} (call {one.call_id})",
+                f"{one.opened_at:%Y%m%dT%H%M%SZ}-{one.id}@keen-coil", one.due_on,
+                f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}", f"{one.site}, {one.unit}",
+                f"{one.says} (call {one.call_id})",
             )
             for one in due
         ), now,

@@ -15,7 +15,7 @@ from ..core.readings import KINDS, ReadingKind
 from ..core.units import plain
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, technician_of
+from .acts import Stamp, act_on, say_of, technician_of
 from .settings import limits_in
 from .sheet import Sheet, call_data
 
@@ -93,10 +93,15 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
         if odd and fields.get("sure") != "yes":
             raise bad("sure", str(data["value"]), odd)
         who = technician_of(session, stamp)
+        say_of(session, stamp, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
         session.add(
             tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who)
         )  # fmt: skip
         return position
+
+
+def _shown(value: Any) -> str:
+    return " / ".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
 def with_reading(data: dict[str, Any], reading: dict[str, Any]) -> Call:

@@ -90,7 +90,7 @@ class Call(Table):
         CheckConstraint("version >= 1", name="version_counts"),
         CheckConstraint("school in ('amps', 'hp_amps', 'ten_percent', 'like')", name="school_is_known"),
         Index("ix_call_open", "closed_at", "opened_at"),
-        Index("ix_call_opened", "opened_at"),
+        Index("ix_call_found_by", "opened_at", "words"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)

@@ -169,7 +169,7 @@ CREATE INDEX ix_photograph_call_id ON photograph (call_id);
 CREATE INDEX ix_reading_call_id ON reading (call_id);
 CREATE INDEX ix_step_call_id ON step (call_id);
 CREATE INDEX ix_catalogue_cut ON catalogue_motor (phase, hz, kind, rpm_low, rpm_high, volts_low, volts_high, amps_a, hp, shaft_in, ambient_c);
-CREATE INDEX ix_call_opened ON call (opened_at);
+CREATE INDEX ix_call_found_by ON call (opened_at, words);
 CREATE INDEX ix_follow_up_call_id ON follow_up (call_id);
 CREATE INDEX ix_follow_up_due_on ON follow_up (due_on);
 CREATE INDEX ix_part_used_call_id ON part_used (call_id);

@@ -18,7 +18,7 @@ def upgrade() -> None:
     op.add_column("act", sa.Column("says", sa.String(length=300), nullable=True))
     op.add_column("call", sa.Column("van", sa.String(length=60), nullable=True))
     op.add_column("call", sa.Column("words", sa.Text(), server_default=sa.text("''"), nullable=False))
-    op.create_index("ix_call_opened", "call", ["opened_at"])
+    op.create_index("ix_call_found_by", "call", ["opened_at", "words"])
     op.add_column("import_draft", sa.Column("van", sa.String(length=60), server_default=FIRST_VAN, nullable=False))
     op.create_table(
         "follow_up",
