@@ -6,12 +6,15 @@ export KEEN_COIL_DB ?= var/keen-coil.db
 
 .PHONY: demo test check shots bench vendor schema lock clean
 
+PANGO := libpango-1.0-0 libpangoft2-1.0-0 fonts-dejavu-core
+
 demo: .venv/run.stamp
+	@bash scripts/debian_packages.sh $(PANGO) || echo "Without these only PDF fails." >&2
 	$(PY) -m keen_coil demo
 	$(PY) -m keen_coil serve --port $(PORT)
 
 test: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium ngspice
+	@bash scripts/debian_packages.sh chromium ngspice poppler-utils $(PANGO)
 	$(MAKE) --no-print-directory check
 	$(PY) -m pytest
 
@@ -26,7 +29,7 @@ shots: .venv/dev.stamp
 	$(PY) scripts/shots.py
 
 bench: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium
+	@bash scripts/debian_packages.sh chromium $(PANGO)
 	$(PY) -m pytest bench -n 0 -q -s
 
 vendor:

@@ -112,9 +112,9 @@ def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
 class Archive:
     """An archive that was checked as a whole, to be read table by table."""
 
-    def __init__(self, package: zipfile.ZipFile, rows: int) -> None:
+    def __init__(self, package: zipfile.ZipFile, size: int) -> None:
         self._package = package
-        self.bytes = rows
+        self.size = size
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
 
     def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
@@ -145,15 +145,23 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
     Raises `BadInput` on a broken zip, a member that climbs out of it, is missing, not listed, twice there or changed
     since it was written, on a newer version, and on more than `largest` bytes unpacked.
     """
-    try:
-        with zipfile.ZipFile(file) as package:
-            manifest = _manifest(package)
-            listed = _listed(manifest, tables)
+    with _broken_is_told():
+        package = zipfile.ZipFile(file)
+    with package:
+        with _broken_is_told():
+            listed = _listed(_manifest(package), tables)
             _check_members(package, listed)
-            yield Archive(package, _check_sums(package, listed, largest))
+            size = _check_sums(package, listed, largest)
+        yield Archive(package, size)
+
+
+@contextmanager
+def _broken_is_told() -> Iterator[None]:
+    try:
+        yield
+    except BadInput:
+        raise
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
-        if isinstance(error, BadInput):
-            raise
         raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None
 
 
