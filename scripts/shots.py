@@ -25,18 +25,19 @@ SHOTS = (
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
     ("path-attic", "/calls/3/path?link=windings", DESK, "attic"),
     ("path-hand", "/calls/1/path?link=windings", HAND, "daylight"),
-    ("arrive", "/calls/14/arrive", DESK, "daylight"),
     ("finding", "/calls/8/finding", DESK, "daylight"),
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
     ("body", "/calls/2/body?part=TM-4027", DESK, "daylight"),
     ("capacitor", "/calls/1/capacitor", DESK, "daylight"),
     ("hook-up", "/calls/2/hook-up", DESK, "daylight"),
+    ("swap", "/calls/16/swap", DESK, "daylight"),
     ("run-proof", "/calls/6/run-proof", DESK, "daylight"),
     ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
+    ("log", "/log?find=creamery", DESK, "daylight"),
+    ("unit", "/log/units/{unit}", DESK, "daylight"),
     ("shelf", "/shelf", DESK, "daylight"),
     ("lab", "/lab?call=1", DESK, "daylight"),
     ("settings", "/settings", DESK, "daylight"),
-    ("weighing", "/settings/weighing", DESK, "daylight"),
 )
 
 

@@ -111,7 +111,14 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     page.get_by_role("link", name="Now its capacitor").click()
     expect(page.locator("h1")).to_have_text("Capacitor: 5 µF, 370 V or higher")
     page.get_by_role("button", name="Choose it", exact=True).click()
-    page.get_by_role("link", name="Fit it, then prove the run").click()
+    page.get_by_role("link", name="Now the hook-up").click()
+    expect(page.locator("h1")).to_have_text("Hook-up")
+    page.locator('.rail a[href$="swap"]').click()
+    page.locator("summary", has_text="Run").click()
+    page.get_by_role("link", name="the run proof").click()
+    page.get_by_role("button", name="Done, and all above it").click()
+    expect(page.locator(".head-note")).to_contain_text("All steps done")
+    page.locator('.rail a[href$="run-proof"]').click()
     expect(page.locator("h1")).to_have_text("Prove the run")
     page.get_by_role("button", name="Energise").click()
     expect(page.locator(".strip")).to_contain_text("Energised")
@@ -133,7 +140,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     page.get_by_role("button", name="Close the call").click()
     expect(page.locator(".strip")).to_contain_text("Closed")
     expect(page.locator(".record")).to_contain_text("Motor TM-4027")
-    page.get_by_role("link", name="Record to print").click()
+    page.get_by_role("link", name="To print").click()
     expect(page.locator(".record")).to_contain_text("Motor and dual capacitor renewed")
 
 
@@ -285,9 +292,11 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
     page.get_by_role("button", name="Choose").tap()
     expect(page.locator(".chosen-box")).to_contain_text("is chosen")
     page.locator('.rail a[href$="hand-over"]').tap()
-    page.get_by_label("Why it is handed over without a passed run").fill("The part comes with the ferry")
-    page.get_by_role("button", name="Close the call").tap()
+    page.get_by_label("What is left to do").fill("The part comes with the ferry")
+    page.get_by_label("Somebody returns on").fill("2027-03-14")
+    page.get_by_role("button", name="Hand over as unfinished").tap()
     expect(page.locator(".strip")).to_contain_text("Closed")
+    expect(page.locator(".record-unfinished")).to_contain_text("The part comes with the ferry")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 

@@ -28,8 +28,8 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
     expect(page.locator(".strap")).to_have_attribute("aria-label", NAMED("motor's capacitor lead: FC-7P5-RD 2"))
     page.get_by_role("button", name="Choose it", exact=True).click()
     expect(page.locator(".chosen-box")).to_contain_text("The plate's own value: 7.5 µF")
-    page.get_by_role("link", name="Fit it, then prove the run").click()
-    expect(page.locator("h1")).to_have_text("Prove the run")
+    page.get_by_role("link", name="Now the hook-up").click()
+    expect(page.locator("h1")).to_have_text("Hook-up")
 
 
 def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):

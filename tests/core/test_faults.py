@@ -1,11 +1,13 @@
 """Every fault of the contract is reached by what a technician would read, in calls of every role and kind."""
 
+import re
 import typing
 
 import pytest
 
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.faults import FAULTS
+from keen_coil.core.diagnosis.plain import PLAIN, what_was_done
 from keen_coil.core.diagnosis.wiring_found import wrong_wire
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
 
@@ -153,3 +155,15 @@ def test_miswired_is_what_is_left_when_all_parts_are_good_and_it_turns_wrong_and
     ranked = {row.fault: row.probability for row in assess(make_call(*rows, hookup__leads=LEADS)).ranked}
     assert "miswired" in ranked
     assert typing.cast(float, ranked["wrong_rotation"]) > ranked["miswired"]
+
+
+def test_every_fault_has_its_plain_words_for_the_customer():
+    assert set(PLAIN) == set(FAULTS)
+    trade = re.compile(r"\b(ohm|open|grounded|winding_|µF|overload|condemn|psc|ecm)\b", re.I)
+    assert [fault for fault, says in PLAIN.items() if trade.search(says) and fault not in ("door_switch_open",)] == []
+
+
+def test_how_we_know_names_each_thing_once():
+    said = what_was_done(["supply_v", "winding_ohm", "winding_ohm", "spin"])
+    assert said == "The voltage was measured, the motor's windings were measured and the shaft was turned by hand."
+    assert what_was_done([]) == ""

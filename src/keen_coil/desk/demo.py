@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -16,11 +17,15 @@ from ..formats.catalogue_csv import read_catalogue
 from ..store import tables
 from ..store.database import Database
 from ..store.tables import FIRST_VAN
+from .acts import call_row
+from .bench import keep_plan
 from .bring_in import new_stamp
 from .bringing import import_all
 from .demo_log import add_log
 from .make_safe import STEPS
+from .matching import pick_motor
 from .sheet import call_data
+from .swap import do_step
 from .words import words_of
 
 FERRIES = ["07:30", "13:00", "17:45"]
@@ -38,6 +43,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         import_all(db, new_stamp(), (DATA / name).read_bytes())
     calls = tomllib.loads((DATA / "calls.toml").read_text(encoding="utf-8"))
     motors = {str(motor.part_no): motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
+    under_way: list[tuple[int, dict[str, Any]]] = []
     with db.writing() as session:
         people = {name: tables.Technician(name=name, van=FIRST_VAN) for name in calls["technicians"]}
         session.add_all(people.values())
@@ -49,13 +55,35 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
             session.add(call)
             session.flush()
             session.add_all(_earlier(visit, call, moment) for visit in row.get("earlier", ()))
+            under_way += [(call.id, row)] if "under_way" in row else []
         add_log(session, DATA / "log.csv", moment, motors, sites, people)
         session.add(tables.Setting(name="ferries", value={"times": FERRIES}, changed_at=moment))
         for call in session.scalars(select(tables.Call)):
             call.words = words_of(call)
         total = session.scalar(select(func.count()).select_from(tables.Call)) or 0
+    for call_id, row in under_way:
+        _swap_under_way(db, call_id, row["under_way"], moment - timedelta(minutes=row["minutes_ago"]))
     db.close()
     return total
+
+
+def _swap_under_way(db: Database, call_id: int, part_no: str, opened: datetime) -> None:
+    """A swap in the middle: chosen, wired on paper, marked and oiled, the coil being washed while the oil works."""
+    def act(do: Any, after: float, *args: Any) -> None:
+        with db.reading() as session:
+            version = call_row(session, call_id).version
+        do(db, call_id, replace(new_stamp(version), now=opened + timedelta(minutes=after)), *args)
+
+    act(pick_motor, 32, part_no)
+    act(keep_plan, 36, "dual")
+    act(do_step, 45, "carry", {})
+    act(do_step, 52, "dead", {})
+    act(do_step, 54, "bleed", {})
+    act(do_step, 67, "wires", {}, True)
+    act(do_step, 70, "blade_height", {"blade_height": "2.5"})
+    act(do_step, 71, "way", {"turns": "counter-clockwise"})
+    act(do_step, 72, "lead_way", {"leads_at": "6"})
+    act(do_step, 86, "oil", {})
 
 
 def _plate(motor: CatalogueMotor) -> dict[str, Any]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from ..core.diagnosis.faults import FAULTS
+from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .ledger import LedgerRow, ledger
@@ -44,6 +45,8 @@ class Record:
     marks: list[str]
     minutes: int | None
     people: list[str]
+    plain: str
+    looked: str
 
 
 RETURNS = {"temporary": "temporary", "watch": "look again", "unfinished": "unfinished"}
@@ -72,6 +75,8 @@ def record_of(sheet: Sheet) -> Record:
         returns=[(item.due_on, RETURNS[item.kind], item.says) for item in sheet.row.follow_ups],
         parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in sheet.row.parts],
         steps=_steps(sheet), marks=_marks(sheet), minutes=_minutes(sheet), people=_people(sheet),
+        plain=PLAIN.get(answer.leading_fault or "", NOT_YET),
+        looked=what_was_done(reading.kind for _, reading in sheet.call.standing()),
     )  # fmt: skip
 
 
@@ -153,4 +158,5 @@ def _figures(sheet: Sheet) -> list[Figure]:
         for row in rows[::-1]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
                 merged.setdefault(row.kind, {})[when] = row.value
-    return [Figure(_SIDE_BY_SIDE[kind], v.get("found", "-"), v.get("left", "-")) for kind, v in merged.items()]
+    unread = {"found": "not read", "left": "not read"}
+    return [Figure(_SIDE_BY_SIDE[kind], **{**unread, **read}) for kind, read in merged.items()]

@@ -291,6 +291,11 @@ def drains_to_open(mounted: str | None) -> str:
 _WAYS = {"cw": "clockwise", "ccw": "counter-clockwise"}
 
 
+def way_words(way: str | None) -> str:
+    """A way of turning with the end it is seen from; without one, how to find it."""
+    return f"{way} from the shaft end" if way else "as the old one turned, told from the same end"
+
+
 def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[str, str]:
     at = plan.blade_at_in if plan.blade_at_in is not None else section.at_in if section else None
     cut, left = (section.cut_in, section.left_in) if section else (0.0, None)
@@ -304,8 +309,8 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "left": "" if left is None else f", {left:.2f} in stay out of the body",
         "drains": drains_to_open(call.unit.mounted),
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",
-        "way": _WAYS.get(_wanted_way(call, way) or "", "the way the old one turned"),
-        "moves": str(plan.moves) if plan.moves else "the",
+        "way": way_words(_WAYS.get(_wanted_way(call, way) or "")),
+        "moves": f": {plan.moves} moves" if plan.moves else "",
         "capped": ", ".join(plan.capped) or "those not used",
     }
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import networkx as nx
 
-from .job import Job
+from .job import Job, way_words
 from .schedule import Task
 from .table import ABOVE, ALWAYS_UP, PHASES, ROWS, Row
 
@@ -65,7 +65,10 @@ def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
         return []
     here = [row for row in ROWS if job.has(*row.when)]
     before = _joined(frozenset(row.key for row in here))
-    words = _Words({**job.words, "leads": _leads(marks or {})})
+    noted = marks or {}
+    words = _Words({**job.words, "leads": _leads(noted)})
+    if noted.get("turns"):
+        words["way"] = way_words(noted["turns"])
     found = [
         Step(
             row.key, row.phase, row.do.format_map(words), row.why, row.mistake, row.caution, row.minutes,

@@ -22,7 +22,7 @@ router = APIRouter()
 def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
     checks = {check.name: check for check in sheet.proof.checks}
     plan = needed_for(sheet.call)
-    still = next((row for row in plan if checks[row.name].state != "passed"), plan[0])
+    still = next((row for row in plan if row.must and checks[row.name].state != "passed"), plan[0])
     row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(sheet, row, (when or "") if row.kind == "supply_v" else "")
