@@ -13,7 +13,9 @@ import uvicorn
 from playwright.sync_api import Browser, sync_playwright
 
 from keen_coil.desk.demo import build_demo
+from keen_coil.desk.log import search
 from keen_coil.settings import Settings
+from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
 
 FOLDER = Path(__file__).parent.parent / "docs/screenshots"
@@ -55,13 +57,21 @@ def serve(folder: Path) -> tuple[uvicorn.Server, str]:
     return server, f"http://127.0.0.1:{port}"
 
 
-def shoot(browser: Browser, address: str) -> None:
+def unit_with_history(folder: Path) -> int:
+    """A unit of the demo world that was visited several times."""
+    db = Database(folder / "demo.db")
+    found = search(db, "creamery yard").units[0].id
+    db.close()
+    return found
+
+
+def shoot(browser: Browser, address: str, unit: int) -> None:
     """Take every picture."""
     for name, path, (width, height), theme in SHOTS:
         with browser.new_context(viewport={"width": width, "height": height}) as context:
             context.add_cookies([{"name": "keen_coil_theme", "value": theme, "url": address}])
             page = context.new_page()
-            page.goto(address + path, wait_until="networkidle")
+            page.goto(address + path.format(unit=unit), wait_until="networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")
             print(f"docs/screenshots/{name}.png")
 
@@ -72,7 +82,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         server, address = serve(Path(folder))
         browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
-        shoot(browser, address)
+        shoot(browser, address, unit_with_history(Path(folder)))
         browser.close()
         server.should_exit = True
 
