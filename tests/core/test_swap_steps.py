@@ -8,7 +8,7 @@ from keen_coil.core.match.reference import reference_for
 from keen_coil.core.swap.job import FEATURES, Plan, drains_to_open, job_for
 from keen_coil.core.swap.marks import MARKS, put_back, read_mark
 from keen_coil.core.swap.schedule import schedule
-from keen_coil.core.swap.steps import carry_list, rows_of, steps_for, tasks
+from keen_coil.core.swap.steps import carry_list, steps_for, tasks
 from keen_coil.core.swap.table import PHASES, ROWS
 from tests.calls import make_call, reading
 
@@ -156,7 +156,6 @@ def test_every_feature_of_the_table_is_one_that_is_explained():
     assert named <= set(FEATURES)
     assert {name.removesuffix("?") for row in ROWS for name in row.after} <= {row.key for row in ROWS} | {"^"}
     assert all(mark in MARKS for row in ROWS for mark in row.marks)
-    assert {row.key for row in rows_of("hard")} == {"hub_puller", "bench_hub_puller"}
 
 
 def test_one_trip_tools_and_parts_of_this_very_job():

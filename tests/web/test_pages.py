@@ -227,3 +227,18 @@ def test_a_file_whose_end_is_asked_for_while_it_is_being_committed_still_tells_w
         assert page.status_code == 200
         assert "7 added" in page.text
     assert client.get("/shelf/import/never").status_code == 404
+
+
+def test_readings_come_in_as_a_file_all_or_none(client):
+    lines = client.get("/calls/3/readings.csv").content
+    action = "/calls/5/readings/file"
+    fields = hidden(client.get("/calls/5/path").text, action)
+    page = client.post(action, data=fields, files={"file": ("readings.csv", lines)})
+    many = len(client.get("/calls/3/call.json").json()["readings"])
+    assert f"{many} readings brought in" in page.text
+    assert len(client.get("/calls/5/call.json").json()["readings"]) == many
+    fields = hidden(page.text, action)
+    answer = client.post(action, data=fields, files={"file": ("readings.csv", lines + b"5,,,,,,gust,1\n")})
+    assert answer.status_code == 422
+    assert "Nothing was added" in answer.text
+    assert len(client.get("/calls/5/call.json").json()["readings"]) == many

@@ -9,9 +9,10 @@ from typing import Any
 
 from ..core.errors import BadInput, Fault, bad
 from ..core.swap.job import HUBS, REMOVALS, Job
-from ..core.swap.marks import MARKS, Kept, put_back, read_mark
+from ..core.swap.marks import MARKS, Kept, Mark, put_back, read_mark
 from ..core.swap.schedule import Schedule, schedule
-from ..core.swap.steps import WAITS, Carry, Mark, Step, carry_list, phase_title, steps_for, tasks
+from ..core.swap.steps import WAITS, Carry, Step, carry_list, steps_for, tasks
+from ..core.swap.table import PHASES
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
@@ -156,7 +157,7 @@ def _waits_for(step: Step, plan: Schedule, now_min: float) -> str:
 
 def _by_phase(views: list[StepView]) -> list[tuple[str, list[StepView]]]:
     phases = dict.fromkeys(view.step.phase for view in views)
-    return [(phase_title(phase), [view for view in views if view.step.phase == phase]) for phase in phases]
+    return [(PHASES[phase], [view for view in views if view.step.phase == phase]) for phase in phases]
 
 
 def _arrives(plan: Schedule, begins: datetime) -> datetime | None:

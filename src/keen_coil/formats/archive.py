@@ -112,9 +112,8 @@ def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
 class Archive:
     """An archive that was checked as a whole, to be read table by table."""
 
-    def __init__(self, package: zipfile.ZipFile, size: int) -> None:
+    def __init__(self, package: zipfile.ZipFile) -> None:
         self._package = package
-        self.size = size
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
 
     def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
@@ -151,8 +150,8 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
         with _broken_is_told():
             listed = _listed(_manifest(package), tables)
             _check_members(package, listed)
-            size = _check_sums(package, listed, largest)
-        yield Archive(package, size)
+            _check_sums(package, listed, largest)
+        yield Archive(package)
 
 
 @contextmanager
@@ -228,8 +227,8 @@ def _check_members(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]])
         raise bad(name[:80], "a member that is not listed", "no more than what is listed")
 
 
-def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> int:
-    """Read every member once against its size and checksum; the bytes in all."""
+def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> None:
+    """Read every member once against its size and checksum."""
     left = largest
     for name, (size, total) in listed.items():
         found = hashlib.sha256()
@@ -245,7 +244,6 @@ def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], la
         if had != size or f"sha256:{found.hexdigest()}" != total:
             raise bad(name, "another checksum than is listed", "the member as it was written")
         left -= had
-    return largest - left
 
 
 def _unpacked(package: zipfile.ZipFile, name: str, most: int) -> bytes:

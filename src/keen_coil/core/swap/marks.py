@@ -8,12 +8,23 @@ from typing import NamedTuple
 from ..errors import bad
 from ..match.geometry import GAPS_TOLERANCE_IN, PLANE_TOLERANCE_IN
 from ..units import Number
-from .steps import Mark
 
 BAND_TOLERANCE_IN = 0.125
 BELT_TOLERANCE_IN = 0.125
 LONGEST = 60
 _INCHES = Number(0, 240)
+
+
+class Mark(NamedTuple):
+    """A figure or word noted on the way. `of` is the mark it is held against, `within` by how many inches."""
+
+    name: str
+    title: str
+    unit: str
+    of: str | None = None
+    within: float | None = None
+    choices: tuple[str, ...] = ()
+    words: bool = False
 
 
 class Kept(NamedTuple):

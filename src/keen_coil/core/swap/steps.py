@@ -10,7 +10,7 @@ import networkx as nx
 
 from .job import Job, way_words
 from .schedule import Task
-from .table import ABOVE, ALWAYS_UP, PHASES, ROWS, Row
+from .table import ABOVE, ALWAYS_UP, ROWS
 
 LEADS_UNKNOWN = "as the old ones left"
 COVERED = (
@@ -19,18 +19,6 @@ COVERED = (
     "Wait for", "Cap ", "Fit a new", "Mount with", "Change the band", "Fit an adapter", "Prefer",
 )  # fmt: skip
 """How the match's work begins that has a row of its own in the table; the rest becomes a step as it is written."""
-
-
-class Mark(NamedTuple):
-    """A figure or word noted on the way. `of` is the mark it is held against, `within` by how many inches."""
-
-    name: str
-    title: str
-    unit: str
-    of: str | None = None
-    within: float | None = None
-    choices: tuple[str, ...] = ()
-    words: bool = False
 
 
 class Step(NamedTuple):
@@ -160,13 +148,3 @@ def carry_list(job: Job) -> Carry:
 def _named(part: str, job: Job) -> bool:
     """Whether the work list names this part already in other words."""
     return any(part.split()[-1] in mine for mine in job.parts)
-
-
-def phase_title(phase: str) -> str:
-    """A phase in words."""
-    return PHASES[phase]
-
-
-def rows_of(feature: str) -> list[Row]:
-    """The rows of the table that hang on a feature, present or absent."""
-    return [row for row in ROWS if any(feature in part.lstrip("!").split("|") for part in row.when)]
