@@ -137,7 +137,7 @@ def _fill(session: Session, archive: Archive, tell: Tell) -> None:
             if len(waiting) == CHUNK:
                 session.execute(insert(table), waiting)
                 waiting = []
-                tell(done, 0)
+                tell(done, archive.lines)
         if waiting:
             session.execute(insert(table), waiting)
 

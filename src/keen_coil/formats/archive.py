@@ -112,8 +112,9 @@ def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
 class Archive:
     """An archive that was checked as a whole, to be read table by table."""
 
-    def __init__(self, package: zipfile.ZipFile) -> None:
+    def __init__(self, package: zipfile.ZipFile, lines: int) -> None:
         self._package = package
+        self.lines = lines
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
 
     def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
@@ -150,8 +151,8 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
         with _broken_is_told():
             listed = _listed(_manifest(package), tables)
             _check_members(package, listed)
-            _check_sums(package, listed, largest)
-        yield Archive(package)
+            lines = _check_sums(package, listed, largest)
+        yield Archive(package, lines)
 
 
 @contextmanager
@@ -227,9 +228,9 @@ def _check_members(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]])
         raise bad(name[:80], "a member that is not listed", "no more than what is listed")
 
 
-def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> None:
-    """Read every member once against its size and checksum."""
-    left = largest
+def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> int:
+    """Read every member once against its size and checksum; about how many rows the tables have."""
+    left, lines = largest, 0
     for name, (size, total) in listed.items():
         found = hashlib.sha256()
         had = 0
@@ -239,11 +240,13 @@ def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], la
                 if had > min(size, left):
                     break
                 found.update(part)
+                lines += part.count(b"\n") if name.endswith(".csv") else 0
         if had > left:
             raise bad(name, f"more than {largest / 1e6:.0f} MB unpacked", f"at most {largest / 1e6:.0f} MB in all")
         if had != size or f"sha256:{found.hexdigest()}" != total:
             raise bad(name, "another checksum than is listed", "the member as it was written")
         left -= had
+    return lines
 
 
 def _unpacked(package: zipfile.ZipFile, name: str, most: int) -> bytes:
