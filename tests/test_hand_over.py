@@ -201,3 +201,9 @@ def test_an_open_call_is_marked_on_page_and_pdf(client, tmp_path):
     (tmp_path / "x.pdf").write_bytes(client.get("/calls/2/record.pdf").content)
     text = subprocess.run(["pdftotext", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True).stdout
     assert "Not finished" in text
+
+
+def test_the_same_file_three_times_in_a_second_is_three_units(db):
+    ids = [call_files.import_call(db, stamp(0), make_call(), "x.call.json") for _ in range(3)]
+    names = {open_sheet(db, each).row.motor.unit.name for each in ids}
+    assert len(names) == 3

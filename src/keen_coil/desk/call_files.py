@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from datetime import datetime
 from typing import Any
@@ -93,7 +94,9 @@ def _kept(item: Any) -> dict[str, Any]:
 def _unit(session: Session, record: CallRecord, plate: dict[str, Any], now: datetime) -> tables.Unit:
     site = session.scalar(select(tables.Site).where(tables.Site.name == record.site)) or tables.Site(name=record.site)
     names = {unit.name for unit in site.units}
-    name = record.unit if record.unit not in names else f"{record.unit[:150]} ({now:%Y-%m-%d %H:%M:%S})"
+    came = f"{record.unit[:150]} ({now:%Y-%m-%d %H:%M:%S}"
+    others = (f"{came}, {number})" for number in itertools.count(2))
+    name = next(name for name in itertools.chain((record.unit, f"{came})"), others) if name not in names)
     return tables.Unit(name=name, plate=plate, site=site)
 
 
