@@ -22,7 +22,6 @@ FOLDER = Path(__file__).parent.parent / "docs/screenshots"
 DESK, HAND = (1280, 800), (390, 844)
 SHOTS = (
     ("board", "/", DESK, "daylight"),
-    ("make-safe", "/calls/2/make-safe", DESK, "daylight"),
     ("plates", "/calls/2/plates", DESK, "daylight"),
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
     ("path-attic", "/calls/3/path?link=windings", DESK, "attic"),
@@ -38,6 +37,7 @@ SHOTS = (
     ("log", "/log?find=creamery", DESK, "daylight"),
     ("unit", "/log/units/{unit}", DESK, "daylight"),
     ("shelf", "/shelf", DESK, "daylight"),
+    ("plan", "/shelf/plan", DESK, "daylight"),
     ("lab", "/lab?call=1", DESK, "daylight"),
     ("settings", "/settings", DESK, "daylight"),
 )

@@ -280,6 +280,50 @@ def export_command(
         typer.echo(give_out(settings.db, file, log, van))
 
 
+van_app = typer.Typer(add_completion=False, no_args_is_help=True, help="What a van should carry.")
+app.add_typer(van_app, name="van")
+
+
+@van_app.command("plan")
+def van_plan(
+    area: Annotated[Path | None, typer.Option(help="area.csv; the units in the log without")] = None,
+    catalogue: Annotated[Path | None, typer.Option(help="motors.csv, with --area")] = None,
+    van: Annotated[Path | None, typer.Option(help="van.csv, with --area")] = None,
+    days: Annotated[str, typer.Option(help="Days between restocks")] = "14",
+    level: Annotated[str, typer.Option(help="Per cent of times that each part lasts")] = "95",
+    parts: Annotated[str, typer.Option(help="Kinds of part at most")] = "",
+    permanent: Annotated[bool, typer.Option("--permanent", help="Only what may stay for good")] = False,
+    school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent, like")] = "amps",
+    orders: Annotated[Path | None, typer.Option(help="Write the order list to this CSV file")] = None,
+    name: Annotated[str | None, typer.Option(help="Which van of the log")] = None,
+    db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+    as_json: Json = False,
+) -> None:
+    """Say what to carry, what to buy, what never moves."""
+    from .desk.van_plan import order_lines, plan_of_files, plan_of_log, wish_of
+
+    wished = {"days": days, "level": level, "parts": parts, "permanent": "yes" if permanent else ""}
+    with _refusing(area or Path("van plan")):
+        wish = wish_of(wished)
+        if area is None:
+            plan = plan_of_log((Settings(db=db) if db else Settings()).db, name, wish)
+        else:
+            plan = plan_of_files(area, catalogue, van, wish, school)
+        if orders:
+            _write(orders, "".join(order_lines(plan)))
+    if as_json:
+        _print_json(plan)
+        return
+    typer.echo(f"{len(plan.parts)} kinds of part cover {plan.covered_pct:.0f} % of what is asked for")
+    table = Table("part", "asked for", "level", "carry", "there", "buy", "serves")
+    for line in plan.parts:
+        counts = (line.level, line.carry, line.stock, line.buy or "")
+        table.add_row(line.part_no, f"{line.between:.3f}", *map(str, counts), "; ".join(line.serves))
+    Console().print(table)
+    if plan.never_moves:
+        typer.echo("never moves: " + ", ".join(plan.never_moves))
+
+
 @app.command()
 def schema(folder: Annotated[Path, typer.Argument(help="Folder for the JSON Schemas")] = Path("docs/schema")) -> None:
     """Write the JSON Schemas of files and answers."""

@@ -10,7 +10,7 @@ PAGES = (
     "/calls/5/path?link=windings", "/calls/1/path?link=capacitor&kind=capacitance_uf&replaces=8&saved=8",
     "/calls/2/finding", "/calls/5/finding", "/calls/2/match", "/calls/1/run-proof", "/calls/6/run-proof",
     "/calls/6/hand-over", "/calls/1/hand-over", "/calls/6/hand-over?for=shop", "/calls/6/record", "/calls/99/path",
-    "/calls/1/swap", "/calls/2/swap", "/calls/16/swap", "/calls/16/swap?step=drains", "/calls/6/swap", "/log", "/log?find=creamery+yard", "/log?of=came_back&time=all", "/log/units/14", "/log/archive",
+    "/calls/1/swap", "/calls/2/swap", "/calls/16/swap", "/calls/16/swap?step=drains", "/calls/6/swap", "/log", "/log?find=creamery+yard", "/log?of=came_back&time=all", "/log/units/14", "/log/archive", "/shelf/plan",
     "/calls/1/body?part=TM-4027", "/calls/7/body?part=TM-5041", "/calls/1/body?part=TM-4027&at=9&new.body_length_in=8",
     "/calls/2/hook-up", "/calls/7/hook-up", "/calls/8/hook-up", "/calls/12/hook-up", "/calls/2/hook-up?view=try", "/calls/1/hook-up?view=found",
     "/calls/1/capacitor", "/calls/6/capacitor", "/calls/1/match/plate", "/calls/1/match/compare?part=TM-4027&part=BW-118", "/shelf?on=van",

@@ -46,6 +46,7 @@ from .routes import (
     run_proof,
     shelf,
     swap,
+    van,
     view,
 )  # fmt: skip
 from .routes import (
@@ -69,6 +70,7 @@ _PAGES = (
     hand_over,
     archive,
     log,
+    van,
     shelf,
     lab,
     view,

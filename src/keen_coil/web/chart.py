@@ -85,9 +85,12 @@ class Chart:
 
 def chart(
     series: list[Series], x_title: str, y_title: str, marks: Sequence[Mark] = (), zones: Sequence[Zone] = (),
-    says: str = "", width: float = WIDE,
+    says: str = "", width: float = WIDE, counts: bool = False,
 ) -> Chart:  # fmt: skip
-    """Place series, marks and zones; the y axis starts at 0 or below, the key wraps to the width."""
+    """Place series, marks and zones; the y axis starts at 0 or below, the key wraps to the width.
+
+    With `counts` the x axis counts things and is marked at whole numbers only.
+    """
     keys = _keys([(row.name, row.kind) for row in series], width)
     top, right = keys[-1][1] + 42, width - 14
     bottom = top + PLOT
@@ -114,7 +117,7 @@ def chart(
     return Chart(
         says=says, lines=lines, marks=[(px(mark.x), py(mark.y), mark.kind) for mark in marks],
         zones=[(px(zone.low), px(zone.high) - px(zone.low), zone.kind) for zone in zones],
-        x_ticks=[(px(x), f"{x:g}") for x in x_ticks if low_x <= x <= high_x],
+        x_ticks=[(px(x), f"{x:g}") for x in x_ticks if low_x <= x <= high_x and not (counts and x % 1)],
         y_ticks=[(py(y), f"{y:g}") for y in ticks_y], words=words, keys=keys, width=width, top=top, bottom=bottom,
     )  # fmt: skip
 

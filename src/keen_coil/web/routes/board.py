@@ -12,6 +12,7 @@ from ...core.errors import BadInput
 from ...desk.call_files import export_call, import_call
 from ...desk.calls import board, open_call, places, technicians
 from ...desk.sheet import open_sheet
+from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
 
@@ -30,6 +31,7 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
         closed=closed,
         places=places(db),
         technicians=technicians(db),
+        below=below_level(db),
         **context,
     )
 

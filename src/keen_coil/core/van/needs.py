@@ -1,0 +1,131 @@
+"""What the units of an area ask for: a need for each capacitor and each motor, with how often and what serves it."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from ..call import Call
+from ..capacitors.needed import needed
+from ..capacitors.parts import Need as Microfarads
+from ..capacitors.parts import Section
+from ..capacitors.substitute import substitutes
+from ..match.catalogue import CatalogueMotor
+from ..match.rank import ranked
+from ..match.schools import School
+from ..units import horsepower_text
+from .rates import PartKind, rate_seen, table_rate
+
+MOST_WAYS = 30
+SPARE = 3
+"""Sections of a part that are thought to be there when it is asked what could be joined."""
+
+
+@dataclass(frozen=True)
+class AreaUnit:
+    """A motor in the area as a call would have it, how many like it there are, and what the log has seen of it.
+
+    `failures` counts by part, `unit_years` is how long those units were watched.
+    """
+
+    call: Call
+    units: int = 1
+    failures: Mapping[PartKind, int] = field(default_factory=dict)
+    unit_years: float = 0.0
+
+
+@dataclass(frozen=True)
+class Need:
+    """Something the area asks for: its name, how often a year, from how many units, the ways that serve it.
+
+    `pieces` says how many of a part a way takes, where that is more than one.
+    """
+
+    key: str
+    part: PartKind
+    per_year: float
+    units: int
+    ways: tuple[frozenset[str], ...]
+    pieces: Mapping[tuple[frozenset[str], str], int] = field(default_factory=dict)
+
+
+def area_needs(
+    area: Iterable[AreaUnit], motors: Callable[[Call], Sequence[CatalogueMotor]], sections: Sequence[Section],
+    school: School = "amps", temporary: bool = True,
+) -> list[Need]:  # fmt: skip
+    """Every need of an area, equal ones added up, the most frequent first.
+
+    `motors` gives the catalogue to be judged for a call, `sections` what capacitors can be had; without `temporary`
+    only what may stay for good counts as serving. Rates a year by the table, drawn towards what was seen.
+    """
+    found: dict[str, Need] = {}
+    with_spare = [Section(s.part_no, s.name, s.uf, s.volts_v, SPARE) for s in sections]
+    for unit in area:
+        for need in _of_unit(unit, motors, with_spare, school, temporary):
+            had = found.get(need.key)
+            if had is not None:
+                need = replace(had, per_year=need.per_year + had.per_year, units=need.units + had.units)
+            found[need.key] = need
+    return sorted(found.values(), key=lambda need: (-need.per_year, need.key))
+
+
+def _of_unit(
+    unit: AreaUnit, motors: Callable[[Call], Sequence[CatalogueMotor]], sections: Sequence[Section], school: School,
+    temporary: bool,
+) -> Iterable[Need]:  # fmt: skip
+    call, motor = unit.call, unit.call.motor
+    asked = needed(call)
+    if asked is not None:
+        want = asked.both or asked.fan
+        ways, pieces = _capacitor_ways(want, asked.fan, sections, temporary)
+        yield Need(_capacitor_name(want), "capacitor", _rate(unit, "capacitor"), unit.units, ways, pieces)
+    if motor.kind is not None and motor.volts is not None and motor.rpm is not None:
+        serving = ranked(call, motors(call), school).serving[:MOST_WAYS]
+        ways = tuple(frozenset({str(held.motor.part_no)}) for held in serving)
+        yield Need(motor_name(call), "motor", _rate(unit, "motor"), unit.units, ways)
+
+
+def _rate(unit: AreaUnit, part: PartKind) -> float:
+    """Failures a year of these units together."""
+    each = rate_seen(table_rate(part, unit.call.motor.role), unit.failures.get(part, 0), unit.unit_years)
+    return each * unit.units
+
+
+def _capacitor_name(want: Microfarads) -> str:
+    both = f"{want.herm_uf:g}+" if want.herm_uf is not None else ""
+    return f"capacitor {both}{want.uf:g} µF, {want.volts_v:g} V"
+
+
+def _capacitor_ways(
+    want: Microfarads, fan: Microfarads, sections: Sequence[Section], temporary: bool
+) -> tuple[tuple[frozenset[str], ...], dict[tuple[frozenset[str], str], int]]:
+    """Ways for the whole can, then for the fan's section alone beside it; fewest parts first."""
+    answers = substitutes(want, list(sections)).answers
+    if want.herm_uf is not None:
+        answers += substitutes(fan, list(sections)).answers
+    ways: dict[frozenset[str], Counter[str]] = {}
+    for one in (one for one in answers if temporary or one.permanent):
+        # sections of one part are one piece, unless the same section is taken twice
+        taken = Counter((part.part_no, part.section) for part in one.parts)
+        pieces: Counter[str] = Counter()
+        for (part_no, _), number in taken.items():
+            pieces[part_no] = max(pieces[part_no], number)
+        ways.setdefault(frozenset(pieces), pieces)
+    best = sorted(ways, key=lambda way: ways[way].total())[:MOST_WAYS]
+    several = {(way, part): number for way in best for part, number in ways[way].items() if number > 1}
+    return tuple(best), several
+
+
+def motor_name(call: Call) -> str:
+    """A motor need in words: what makes two motors one need."""
+    motor, unit = call.motor, call.unit
+    hp = f"{horsepower_text(motor.hp)} hp" if motor.hp else ""
+    amps = f"{float(motor.amps_a):g} A" if motor.amps_a else ""
+    kind = str(motor.kind).upper() if motor.kind in ("psc", "ecm") else motor.kind
+    words = [
+        str(motor.role or "motor").replace("_", " "), kind,
+        hp, f"{motor.volts} V", amps, f"{float(motor.rpm or 0):g} rpm", (motor.mount or "").replace("_", " "),
+        (unit.mounted or "").replace("_", " "),
+    ]  # fmt: skip
+    return ", ".join(str(word).replace("_", " ") for word in words if word)

@@ -1,0 +1,71 @@
+"""The van planner: what to carry between restocks, which few parts cover most, what to buy, what never moves."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response, StreamingResponse
+
+from ...core.errors import BadInput
+from ...desk.people import vans
+from ...desk.van_plan import Wish, keep_levels, order_lines, plan_from_log, wish_of
+from ..chart import Series, chart
+from ..page import checked_form, database, faults_by_field, go, my_van, render, stamp_of
+
+router = APIRouter()
+
+
+def _van(request: Request, asked: str | None = None) -> str:
+    wanted = asked or request.query_params.get("van", "")
+    return wanted if wanted in vans(database(request)) else my_van(request)
+
+
+def _page(request: Request, typed: dict[str, str], status: int = 200, **context: object) -> Response:
+    try:
+        wish = wish_of(typed)
+    except BadInput as error:
+        wish, status, context["faults"] = Wish(), 422, faults_by_field(error)
+    van = _van(request, typed.get("van"))
+    plan = plan_from_log(database(request), van, wish, datetime.now(UTC))
+    return render(
+        request, "plan.html", status, station="shelf", plan=plan, wish=wish, van=van, vans=vans(database(request)),
+        curve=_curve([(point.parts, point.covered_pct) for point in plan.curve]), typed=typed, **context,
+    )  # fmt: skip
+
+
+def _curve(points: list[tuple[int, float]]) -> object:
+    if len(points) < 2:
+        return None
+    series = Series("covered by the best kit of so many parts", [p for p, _ in points], [c for _, c in points], "found")
+    says = "Coverage against number of parts: " + ", ".join(f"{parts}: {share:.0f} %" for parts, share in points)
+    return chart([series], "kinds of part", "% of needs", says=says, counts=True)
+
+
+@router.get("/shelf/plan")
+def show_plan(request: Request) -> Response:
+    """The plan for the units in the log."""
+    return _page(request, dict(request.query_params))
+
+
+@router.post("/shelf/plan/levels")
+def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Keep the levels of a plan for a van."""
+    try:
+        wish = wish_of(form)
+    except BadInput as error:
+        return _page(request, form, 422, faults=faults_by_field(error))
+    db, van = database(request), _van(request, form.get("van"))
+    keep_levels(db, stamp_of(form), van, plan_from_log(db, van, wish, datetime.now(UTC)))
+    asked = {name: form.get(name, "") for name in ("van", "days", "level", "parts", "permanent")}
+    return go("/shelf/plan", kept="yes", **asked)
+
+
+@router.get("/shelf/orders.csv")
+def give_orders(request: Request) -> Response:
+    """What to buy now, as CSV. Raises `BadInput`."""
+    wish = wish_of(dict(request.query_params))
+    plan = plan_from_log(database(request), _van(request), wish, datetime.now(UTC))
+    headers = {"Content-Disposition": 'attachment; filename="orders.csv"'}
+    return StreamingResponse(order_lines(plan), media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,0 +1,139 @@
+"""The van planner at the desk, on the page and from the command line: stock falls, levels are kept, the board says so."""
+
+import csv
+import io
+import json
+from datetime import UTC, datetime
+
+import pytest
+from typer.testing import CliRunner
+
+from keen_coil.cli import app
+from keen_coil.core.errors import BadInput
+from keen_coil.desk import van_plan
+from keen_coil.desk.demo import DATA
+from keen_coil.store import tables
+from keen_coil.store.database import Database
+from tests.conftest import stamp
+from tests.web.test_pages import post
+
+AREA = """units,role,kind,volts,rpm,hp,amps_a,mount,unit_kind,supply_v,mounted,capacitor_uf,capacitor_v,herm_uf,can_v
+40,condenser_fan,psc,208-230,1090,1/4,1.4,stud,split_condenser,230,shaft_down,5,370,40,440
+15,condenser_fan,psc,208-230,1090,1/3,1.9,stud,heat_pump_outdoor,230,shaft_up,7.5,370,,
+20,inducer,shaded_pole,115,3000,1/30,1.3,lug,furnace,115,horizontal,,,,
+"""
+
+
+@pytest.fixture
+def demo(demo_path):
+    db = Database(demo_path)
+    yield db
+    db.close()
+
+
+def planned(db, **wish):
+    return van_plan.plan_from_log(db, "Van 1", van_plan.Wish(**wish), datetime.now(UTC))
+
+
+def test_the_log_says_what_the_van_should_carry(demo):
+    found = planned(demo)
+    assert 90 < found.covered_pct <= found.possible_pct <= 100
+    assert [point.covered_pct for point in found.curve] == sorted(point.covered_pct for point in found.curve)
+    served = {need.need for need in found.needs if need.served_by}
+    assert {need for line in found.parts for need in line.serves} == served
+    with demo.reading() as session:
+        there = {row.part_no: row.quantity for row in session.query(tables.VanPart)}
+    assert all(line.stock == there.get(line.part_no, 0) and line.buy == max(0, line.carry - line.stock) for line in found.parts)
+    assert all(there[part] for part in found.never_moves)
+
+
+def test_fewer_kinds_cover_less_and_only_what_may_stay_covers_less(demo):
+    whole, few, firm = planned(demo), planned(demo, most=3), planned(demo, temporary=False)
+    assert len(few.parts) <= 3
+    assert few.covered_pct < whole.covered_pct
+    assert firm.covered_pct <= whole.covered_pct
+    assert len(firm.parts) >= len(whole.parts)
+
+
+def test_what_a_call_takes_falls_below_the_level_and_is_said(demo):
+    van_plan.keep_levels(demo, stamp(0), "Van 1", planned(demo))
+    before = {one.part_no for one in van_plan.below_level(demo)}
+    assert "TM-4027" not in before
+    with demo.writing() as session:
+        session.get(tables.VanPart, ("Van 1", "TM-4027")).quantity = 0
+    (gone,) = [one for one in van_plan.below_level(demo) if one.part_no == "TM-4027"]
+    assert (gone.van, gone.there, gone.level) == ("Van 1", 0, 1)
+
+
+def test_what_the_log_has_seen_moves_the_rates(demo):
+    rates = {need.need: need.per_year for need in planned(demo).needs}
+    with demo.writing() as session:
+        for row in session.query(tables.Call).filter(tables.Call.closed_at.is_not(None)):
+            row.outcome = {**row.outcome, "verdict": "no_fault_found"}
+    quiet = {need.need: need.per_year for need in planned(demo).needs}
+    assert all(quiet[need] <= rates[need] + 1e-12 for need in rates)
+    assert sum(quiet.values()) < 0.8 * sum(rates.values())
+
+
+@pytest.mark.parametrize(
+    ("fields", "field"),
+    [({"days": "0"}, "days"), ({"days": "soon"}, "days"), ({"level": "100"}, "level"), ({"level": "10"}, "level"), ({"parts": "2.5"}, "parts"), ({"parts": "-1"}, "parts")],
+)
+def test_a_wish_that_cannot_be_is_told(fields, field):
+    with pytest.raises(BadInput) as error:
+        van_plan.wish_of(fields)
+    assert error.value.faults[0].path == field
+
+
+def test_on_the_page_and_the_board(client):
+    page = client.get("/shelf/plan?days=30&level=99").text
+    assert "kinds of part cover" in page
+    page = post(client, "/shelf/plan", "/shelf/plan/levels", days="30", level="99", parts="", van="Van 1").text
+    assert "levels are kept" in page
+    assert "below level" in client.get("/").text
+    rows = list(csv.DictReader(io.StringIO(client.get("/shelf/orders.csv?days=30&level=99").text)))
+    assert rows
+    assert all(int(row["quantity"]) == int(row["carry"]) - int(row["there"]) for row in rows)
+    answer = client.get("/shelf/plan?level=100")
+    assert answer.status_code == 422
+    assert "50 to under 100" in answer.text
+
+
+@pytest.fixture
+def files(tmp_path):
+    (tmp_path / "area.csv").write_text(AREA)
+    return ["--area", str(tmp_path / "area.csv"), "--catalogue", str(DATA / "motors.csv"), "--van", str(DATA / "van.csv")]
+
+
+def test_from_files_on_the_command_line(files, tmp_path):
+    orders = tmp_path / "orders.csv"
+    answer = CliRunner().invoke(app, ["van", "plan", *files, "--days", "14", "--level", "99", "--orders", str(orders), "--json"])
+    assert answer.exit_code == 0, answer.output
+    found = json.loads(answer.stdout)
+    needs = {need["need"]: need for need in found["needs"]}
+    assert needs["capacitor 40+5 µF, 440 V"]["per_year"] == pytest.approx(40 * 0.08)
+    assert needs["capacitor 40+5 µF, 440 V"]["units"] == 40
+    assert found["parts"][0]["level"] >= 1
+    assert orders.read_text().startswith("part_no,quantity")
+    text = CliRunner().invoke(app, ["van", "plan", *files])
+    assert "kinds of part cover" in text.output
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [("3,condenser_fan,psc,208-230,fast,,,,,,,,,,\n", "rpm"), ("-1,condenser_fan,psc,208-230,1090,,,,,,,,,,\n", "units"), ("3,lift,psc,208-230,1090,,,,,,,,,,\n", "role")],
+)
+def test_an_area_that_is_none_is_told_by_row(files, line, says):
+    path = files[1]
+    with open(path, "a") as file:
+        file.write(line)
+    answer = CliRunner().invoke(app, ["van", "plan", *files])
+    assert answer.exit_code == 2
+    assert f"row 5.{says}" in answer.output
+
+
+def test_from_the_log_on_the_command_line(demo_path):
+    answer = CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--parts", "4"])
+    assert answer.exit_code == 0
+    assert "4 kinds of part cover" in answer.output
+    assert CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--name", "Van 9"]).exit_code == 2
