@@ -280,6 +280,35 @@ def export_command(
         typer.echo(give_out(settings.db, file, log, van))
 
 
+@app.command()
+def meter(
+    port: Annotated[int, typer.Option(help="Port on loopback")] = 8767,
+    function: Annotated[str, typer.Option(help="volts_ac, amps_ac, ohms, capacitance ...")] = "volts_ac",
+    value: Annotated[
+        float | None, typer.Option(help="What its leads are on, in base units; none for open leads")
+    ] = None,
+    noise: Annotated[float, typer.Option(help="Noise as a share of the value")] = 0.0005,
+    seed: Annotated[int, typer.Option(help="Seed of the noise")] = 1,
+    battery: Annotated[str, typer.Option(help="ok or low")] = "ok",
+) -> None:
+    """Run the stand-in meter, to be linked in Settings."""
+    import asyncio
+
+    from .meter.stand_in import StandIn, serve_stand_in
+
+    with _refusing(Path("meter")):
+        stand_in = StandIn(noise=noise, seed=seed)
+        stand_in.set({"function": function, "value": value, "battery": battery})
+    typer.echo(f"Stand-in meter: ws://127.0.0.1:{port}")
+    try:
+        asyncio.run(serve_stand_in(stand_in, port))
+    except OSError as error:
+        typer.echo(f"--port: got {port}; expected a free port: {error.strerror}", err=True)
+        raise typer.Exit(2) from None
+    except KeyboardInterrupt:
+        return
+
+
 van_app = typer.Typer(add_completion=False, no_args_is_help=True, help="What a van should carry.")
 app.add_typer(van_app, name="van")
 

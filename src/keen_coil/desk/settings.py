@@ -14,11 +14,12 @@ from ..core.errors import BadInput, Fault, bad
 from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
 from ..core.match.schools import SCHOOLS, School
 from ..core.units import plain
+from ..meter.link import meter_address
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, record_act
 
-LIMITS, OF_SHOP, FERRIES = "limits", "schools", "ferries"
+LIMITS, OF_SHOP, FERRIES, METER = "limits", "schools", "ferries", "meter"
 MOST_FERRIES = 24
 
 
@@ -159,3 +160,19 @@ def save_ferries(db: Database, stamp: Stamp, text: str) -> None:
         record_act(session, stamp, "save_ferries", None)
         kept = {"times": sorted(dict.fromkeys(times))}
         session.merge(tables.Setting(name=FERRIES, value=kept, changed_at=stamp.now))
+
+
+def meter_of_shop(db: Database) -> str:
+    """The address of the meter that is linked; empty when none is."""
+    with db.reading() as session:
+        kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == METER)) or {}
+        return str(kept.get("address", ""))
+
+
+def save_meter(db: Database, stamp: Stamp, text: str) -> str:
+    """Link a meter by its address on this machine, or none; the address. Raises `BadInput`."""
+    address = meter_address(text) if text.strip() else ""
+    with db.writing() as session:
+        record_act(session, stamp, "save_meter", None)
+        session.merge(tables.Setting(name=METER, value={"address": address}, changed_at=stamp.now))
+    return address

@@ -20,11 +20,13 @@ from .. import __version__
 from ..core.errors import BadInput
 from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from ..desk.changes import changes_since
+from ..desk.settings import meter_of_shop
 from ..formats.pdf import NoPdf
 from ..settings import Settings
 from ..store.database import Database
 from .guard import BodyLimit, SecurityHeaders
 from .imports import Jobs
+from .metering import link_meter
 from .page import HERE, environment, render
 from .routes import (
     api,
@@ -40,6 +42,7 @@ from .routes import (
     log,
     make_safe,
     match,
+    meter,
     path,
     photographs,
     plates,
@@ -74,6 +77,7 @@ _PAGES = (
     shelf,
     lab,
     view,
+    meter,
     photographs,
     settings_page,
 )
@@ -89,6 +93,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.db = Database(settings.db)
     app.state.templates = environment()
     app.state.jobs = Jobs()
+    link_meter(app.state, meter_of_shop(app.state.db))
     app.state.version_tag = static_tag(HERE / "static")
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")

@@ -211,7 +211,8 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     page = request.app.state.templates.get_template(template).render(
         request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
         theme=theme if theme in THEMES else "daylight", keys=request.cookies.get(KEYS_COOKIE) != "off",
-        version_tag=request.app.state.version_tag, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
+        version_tag=request.app.state.version_tag,
+        linked=request.app.state.meter is not None, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )  # fmt: skip
     response = HTMLResponse(page, status)
     if request.cookies.get(COOKIE) is None or status == 403:

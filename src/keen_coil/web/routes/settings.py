@@ -18,6 +18,7 @@ from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.people import people, save_person, vans
 from ...desk.settings import (
     limit_rows,
+    meter_of_shop,
     save_ferries,
     save_limits,
     save_schools,
@@ -30,19 +31,21 @@ from ..page import WHO_COOKIE, checked_form, database, faults_by_field, go, rend
 router = APIRouter()
 
 
-def _page(request: Request, status: int = 200, **context: object) -> Response:
+def settings_form(request: Request, status: int = 200, **context: object) -> Response:
+    """The settings page."""
     rows = limit_rows(shop_limits(database(request)))
     return render(
         request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
         sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, people=people(database(request)),
-        vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))), **context,
+        vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))),
+        meter=meter_of_shop(database(request)), **context,
     )  # fmt: skip
 
 
 @router.get("/settings")
 def show_settings(request: Request) -> Response:
     """The limits, each with its source."""
-    return _page(request)
+    return settings_form(request)
 
 
 @router.post("/settings")
@@ -51,7 +54,7 @@ def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(chec
     try:
         save_limits(database(request), stamp_of(form), form)
     except BadInput as error:
-        return _page(request, 422, faults=faults_by_field(error), typed=form)
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     return go("/settings", saved="limits")
 
 
@@ -61,7 +64,7 @@ def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(check
     try:
         save_schools(database(request), stamp_of(form), form)
     except BadInput as error:
-        return _page(request, 422, faults=faults_by_field(error))
+        return settings_form(request, 422, faults=faults_by_field(error))
     return go("/settings", saved="schools")
 
 
@@ -73,7 +76,7 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
         try:
             me = str(save_person(db, stamp_of(form), form))
         except BadInput as error:
-            return _page(request, 422, faults=faults_by_field(error), typed=form)
+            return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     response = go("/settings", saved="people")
     if any(str(person.id) == me for person in people(db)):
         response.set_cookie(WHO_COOKIE, me, httponly=True, samesite="strict", max_age=365 * 24 * 3600)
@@ -88,7 +91,7 @@ def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(check
     try:
         save_ferries(database(request), stamp_of(form), form.get("ferries", ""))
     except BadInput as error:
-        return _page(request, 422, faults=faults_by_field(error), typed=form)
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     return go("/settings", saved="ferries")
 
 

@@ -115,6 +115,7 @@
     },
     n: function () { follow("#next-test"); },
     p: armPower,
+    m: function () { follow("#take"); },
   };
 
   document.addEventListener("keydown", function (event) {

@@ -1,0 +1,48 @@
+"""The linked meter: what it shows now for the test on the pad, and where it listens."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...core.meter import NAMES, offer
+from ...desk.settings import save_meter
+from ...meter.link import MeterLink
+from ..metering import link_meter
+from ..page import checked_form, database, faults_by_field, go, render, stamp_of
+from .settings import settings_form
+
+router = APIRouter()
+
+
+@router.get("/meter")
+def show_meter(request: Request) -> Response:
+    """What the meter shows, with the button that takes it when it suits the test and keeps still."""
+    link: MeterLink | None = request.app.state.meter
+    if link is None:
+        return render(request, "parts/meter.html", frame=None, says="No meter is linked.", offered=None, still=False)
+    now = link.now()
+    if now.frame is None:
+        return render(request, "parts/meter.html", frame=None, says=now.says, offered=None, still=False)
+    frame = now.frame
+    offered = offer(
+        request.query_params.get("kind", ""), frame.function, frame.value, frame.unit, frame.overload, frame.hold
+    )
+    return render(
+        request, "parts/meter.html", frame=frame, says=offered.says, offered=offered.value,
+        still=now.steady or frame.overload, function=NAMES[frame.function],
+    )  # fmt: skip
+
+
+@router.post("/settings/meter")
+def keep_meter(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Link a meter, or none."""
+    try:
+        address = save_meter(database(request), stamp_of(form), form.get("meter", ""))
+    except BadInput as error:
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
+    link_meter(request.app.state, address)
+    return go("/settings", saved="meter")

@@ -1,0 +1,42 @@
+"""The stand-in meter feeds a reading into a call over its real socket; a lost connection loses nothing."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from keen_coil.meter.stand_in import StandIn
+from tests.test_meter import Running
+
+pytestmark = pytest.mark.browser
+
+
+def test_from_the_meter_into_the_call(page, server):
+    running = Running(StandIn("amps_ac", 1.41, noise=0))
+    page.goto(f"{server}/settings")
+    page.get_by_label("Linked meter").fill(running.address)
+    page.get_by_role("button", name="Link it").click()
+    expect(page.get_by_label("Linked meter")).to_have_value(running.address)
+
+    page.goto(f"{server}/calls/4/path?link=supply&kind=supply_v&at=unit")
+    expect(page.locator(".meter")).to_contain_text("The meter is on amps; this test asks for volts")
+    expect(page.locator("#take")).to_have_count(0)
+    running.meter.set({"function": "volts_ac", "value": 236.4})
+    expect(page.locator("#take")).to_have_text("Take 236.4 m")
+    page.locator("h2.pad-title").click()
+    page.keyboard.press("m")
+    expect(page.locator(".saved-what")).to_contain_text("236.4")
+
+    page.goto(f"{server}/calls/4/path?link=supply&kind=supply_v&at=motor")
+    page.locator("#value").fill("23")
+    running.stop()
+    expect(page.locator(".meter")).to_contain_text("tried again", timeout=10000)
+    expect(page.locator("#value")).to_have_value("23")
+    page.locator("#value").fill("235")
+    page.get_by_role("button", name="Save, go on").click()
+    expect(page.locator(".saved-what")).to_contain_text("235")
+    expect(page.locator(".ledger")).to_contain_text("236.4")
+    page.goto(f"{server}/settings")
+    page.get_by_label("Linked meter").fill("")
+    page.get_by_role("button", name="Save the link").click()
+    expect(page.get_by_role("button", name="Link it")).to_be_visible()
