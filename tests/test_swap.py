@@ -123,6 +123,12 @@ def test_a_part_that_comes_over_sets_the_day(db):
     found = view(db, call_id)
     assert abs(found.arrives - NOW - timedelta(hours=3, minutes=5)) <= timedelta(minutes=5)
     assert "two_visits" not in found.job.features
+    # the list on the page and what hand over counts stay the same, whenever they are looked at
+    act(db, call_id, swap.do_step, "order", {})
+    for hours in (0, 2, 30):
+        shown = view(db, call_id, now=NOW + timedelta(hours=hours))
+        assert shown.left == open_sheet(db, call_id).swap_left
+    act(db, call_id, swap.take_step_back, "order")
     act(db, call_id, swap.plan_swap, {})
     arrives = view(db, call_id).arrives.astimezone()
     assert (arrives - timedelta(minutes=5)).strftime("%H:%M") in ("07:30", "13:00")

@@ -57,6 +57,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
             session.add_all(_earlier(visit, call, moment) for visit in row.get("earlier", ()))
             under_way += [(call.id, row)] if "under_way" in row else []
         add_log(session, DATA / "log.csv", moment, motors, sites, people)
+        session.add(tables.Setting(name="shop", value={"name": "Pellow Mechanical"}, changed_at=moment))
         session.add(tables.Setting(name="ferries", value={"times": FERRIES}, changed_at=moment))
         for call in session.scalars(select(tables.Call)):
             call.words = words_of(call)

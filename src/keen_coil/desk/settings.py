@@ -20,6 +20,7 @@ from ..store.database import Database
 from .acts import Stamp, record_act
 
 LIMITS, OF_SHOP, FERRIES, METER = "limits", "schools", "ferries", "meter"
+SHOP, LONGEST_SHOP = "shop", 80
 MOST_FERRIES = 24
 
 
@@ -176,3 +177,20 @@ def save_meter(db: Database, stamp: Stamp, text: str) -> str:
         record_act(session, stamp, "save_meter", None)
         session.merge(tables.Setting(name=METER, value={"address": address}, changed_at=stamp.now))
     return address
+
+
+def shop_name(db: Database) -> str:
+    """The shop's name as records carry it; empty until it is given."""
+    with db.reading() as session:
+        kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == SHOP)) or {}
+        return str(kept.get("name", ""))
+
+
+def save_shop_name(db: Database, stamp: Stamp, text: str) -> None:
+    """Give the shop its name. Raises `BadInput`."""
+    name = text.strip()
+    if len(name) > LONGEST_SHOP:
+        raise bad("shop", f"{len(name)} characters", f"at most {LONGEST_SHOP}")
+    with db.writing() as session:
+        record_act(session, stamp, "save_shop_name", None)
+        session.merge(tables.Setting(name=SHOP, value={"name": name}, changed_at=stamp.now))

@@ -160,10 +160,11 @@ class Sheet:
     @cached_property
     def swap_left(self) -> int | None:
         """How many steps of the swap are neither done nor left out; None when there is nothing to swap."""
-        job = job_of(self.call, self.row.plan, self.assessment.verdict, self.row.opened_at)
+        ticked = {step.step: step.done_at for step in self.row.steps if step.station == "swap"}
+        ordered = ticked.get("order")
+        job = job_of(self.call, self.row.plan, self.assessment.verdict, ordered or self.row.opened_at, ordered)
         keys = {step.key for step in steps_for(job)}
-        ticked = {step.step for step in self.row.steps if step.station == "swap"}
-        return len(keys - ticked) if keys else None
+        return len(keys - set(ticked)) if keys else None
 
     @property
     def _swap(self) -> StationState:

@@ -11,6 +11,8 @@ from starlette.responses import Response
 from ...core.errors import BadInput
 from ...desk.call_files import export_call, import_call
 from ...desk.calls import board, open_call, places, technicians
+from ...desk.people import vans
+from ...desk.settings import shop_name
 from ...desk.sheet import open_sheet
 from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
@@ -32,6 +34,8 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
         places=places(db),
         technicians=technicians(db),
         below=below_level(db),
+        shop_name=shop_name(db),
+        van_count=len(vans(db)),
         **context,
     )
 

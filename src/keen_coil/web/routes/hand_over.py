@@ -15,6 +15,7 @@ from ...desk.hand_over import add_follow_up, close_call, drop_follow_up, hand_ov
 from ...desk.log import found_good
 from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
+from ...desk.settings import shop_name
 from ...desk.sheet import Sheet, open_sheet
 from ...formats.pdf import pdf_of
 from ..page import HERE, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
@@ -33,7 +34,7 @@ def _page(request: Request, call_id: int, status: int = 200, **context: object) 
     sheet = open_sheet(db, call_id)
     return station_page(
         request, "hand-over", sheet, status, record=record_of(sheet), audience=_audience(request),
-        hand=hand_over_view(db, sheet), **context,
+        hand=hand_over_view(db, sheet), shop_name=shop_name(db), **context,
     )  # fmt: skip
 
 
@@ -80,7 +81,10 @@ def keep_found_good(request: Request, call_id: int, form: Form) -> Response:
 def show_record(request: Request, call_id: int) -> Response:
     """The record alone, for printing."""
     sheet = open_sheet(database(request), call_id)
-    return render(request, "record.html", sheet=sheet, record=record_of(sheet), audience=_audience(request, "shop"))
+    return render(
+        request, "record.html", sheet=sheet, record=record_of(sheet), audience=_audience(request, "shop"),
+        shop_name=shop_name(database(request)),
+    )  # fmt: skip
 
 
 @router.get("/calls/{call_id}/record.pdf")
@@ -89,7 +93,8 @@ def give_pdf(request: Request, call_id: int) -> Response:
     sheet, audience = open_sheet(database(request), call_id), _audience(request)
     pictures = _pictures(request, sheet) if audience == "shop" else []
     page = request.app.state.templates.get_template("record_pdf.html").render(
-        sheet=sheet, record=record_of(sheet), audience=audience, photographs=pictures
+        sheet=sheet, record=record_of(sheet), audience=audience, photographs=pictures,
+        shop_name=shop_name(database(request)),
     )
     name = f"call-{call_id}-{audience}.pdf"
     return _file(pdf_of(page, HERE / "static"), "application/pdf", name)

@@ -22,8 +22,10 @@ from ...desk.settings import (
     save_ferries,
     save_limits,
     save_schools,
+    save_shop_name,
     shop_ferries,
     shop_limits,
+    shop_name,
     shop_schools,
 )
 from ..page import WHO_COOKIE, checked_form, database, faults_by_field, go, render, stamp_of, who_is
@@ -38,7 +40,7 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
         request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
         sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, people=people(database(request)),
         vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))),
-        meter=meter_of_shop(database(request)), **context,
+        meter=meter_of_shop(database(request)), shop_name=shop_name(database(request)), **context,
     )  # fmt: skip
 
 
@@ -83,6 +85,16 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
     else:
         response.delete_cookie(WHO_COOKIE)
     return response
+
+
+@router.post("/settings/shop")
+def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Give the shop its name."""
+    try:
+        save_shop_name(database(request), stamp_of(form), form.get("shop", ""))
+    except BadInput as error:
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
+    return go("/settings", saved="shop")
 
 
 @router.post("/settings/ferries")
