@@ -70,7 +70,7 @@ def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
 
 def _with_work(steps: list[Step], job: Job) -> list[Step]:
     """The steps with the match's other work made into steps after the two motors were compared, before it goes in."""
-    extra = [(do, minutes) for do, minutes in job.work if not do.startswith(COVERED)]
+    extra = [(do, minutes) for do, minutes in job.work if do.strip(" .") and not do.startswith(COVERED)]
     keys = tuple(f"work_{number}" for number, _ in enumerate(extra, start=1))
     if not extra or not any(step.key == "compare" for step in steps):
         return steps
