@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import Any, Literal
 
-from sqlalchemy import Select, select
+from sqlalchemy import Select, String, select, type_coerce
 from sqlalchemy.orm import joinedload, selectinload
 
 from ..core.call import Call, read_call
@@ -194,11 +194,14 @@ def sheet_of(row: tables.Call, limits: Limits = DEFAULTS) -> Sheet:
 def open_sheet(db: Database, call_id: int) -> Sheet:
     """The sheet of a call by its id. Raises `NotThere`."""
     with db.reading() as session:
-        asked = whole_calls().where(tables.Call.id == call_id).add_columns(wished_limits())
-        found = session.execute(asked).one_or_none()
+        # a few rows each at most: joined, they cost no query of their own
+        few = (joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts))
+        wished = type_coerce(wished_limits(), String)
+        asked = whole_calls().options(*few).where(tables.Call.id == call_id).add_columns(wished)
+        found = session.execute(asked).unique().one_or_none()
         if found is None:
             raise NotThere(f"call {call_id}")
-        return sheet_of(found[0], limits_of(found[1]))
+        return sheet_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))
 
 
 def whole_calls() -> Select[tables.Call]:
@@ -207,7 +210,5 @@ def whole_calls() -> Select[tables.Call]:
         joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
         joinedload(tables.Call.technician),
         selectinload(tables.Call.readings).joinedload(tables.Reading.technician),
-        selectinload(tables.Call.follow_ups),
-        selectinload(tables.Call.parts),
         selectinload(tables.Call.steps),
     )
