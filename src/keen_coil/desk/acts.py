@@ -15,6 +15,11 @@ from ..store import tables
 from ..store.database import Database
 from .words import words_of
 
+FOUND_BY = (
+    "save_complaint", "save_plates", "pick_motor", "pick_motor_at_fault", "add_follow_up", "drop_follow_up",
+    "close_call",
+)  # fmt: skip
+"""Acts on a call that change the words it is found by."""
 _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
@@ -98,7 +103,8 @@ def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tupl
         row.version += 1
         act.version = row.version
         yield session, row
-        row.words = words_of(row)
+        if name in FOUND_BY:
+            row.words = words_of(row)
 
 
 def call_row(session: Session, call_id: int) -> tables.Call:

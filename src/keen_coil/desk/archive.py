@@ -27,8 +27,8 @@ from .acts import Stamp, record_act
 from .photographs import MEDIA_TYPE
 from .settings import LIMITS
 from .sheet import sheet_of, whole_calls
+from .telling import Tell, no_tell
 
-Tell = Callable[[int, int], None]
 CHUNK = 400
 LEFT_OUT = ("import_draft",)
 """Files that are looked at before they are brought in: kept for a day, no part of the log."""
@@ -47,10 +47,6 @@ class NotEmpty(RuntimeError):
         self.calls = calls
 
 
-def _no_tell(done: int, of: int) -> None:
-    return
-
-
 def _type_of(column: Any) -> str:
     return next((name for kind, name in _TYPES if isinstance(column.type, kind)), "string")
 
@@ -66,7 +62,7 @@ def _layout(table: Any) -> Table:
 LAYOUTS: dict[str, Table] = {table.name: _layout(table) for table in _STORED}
 
 
-def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = _no_tell) -> None:
+def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = no_tell) -> None:
     """Write the whole log to a file that is open for writing."""
     with db.reading() as session:
         of = sum(session.scalar(select(func.count()).select_from(table)) or 0 for table in _STORED)
@@ -105,7 +101,7 @@ def _cell(value: Any) -> str:
     return repr(value) if isinstance(value, float) else str(value)
 
 
-def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = False, tell: Tell = _no_tell) -> int:
+def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = False, tell: Tell = no_tell) -> int:
     """Bring a log in, in the place of everything that is here; how many calls it has.
 
     All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `BadInput` on anything

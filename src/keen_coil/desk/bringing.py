@@ -29,6 +29,7 @@ from ..store.tables import FIRST_VAN
 from .acts import NotThere, Stamp, record_act
 from .people import van_of
 from .shelf import PLATE, clear_van, motor_row, part_row, put
+from .telling import Tell, no_tell
 
 KEPT = timedelta(days=1)
 LARGE = 400_000
@@ -37,7 +38,6 @@ TELL_EACH = 500
 FAULTS_SHOWN = 3
 FIELDS_SHOWN = 6
 STATES = ("added", "changed", "same", "refused")
-Tell = Callable[[int, int], None]
 
 
 class Changed(RuntimeError):
@@ -91,10 +91,6 @@ class Draft:
     report: dict[str, Any] | None
 
 
-def _no_tell(done: int, of: int) -> None:
-    return
-
-
 def receive(db: Database, stamp: Stamp, name: str, data: bytes, van: str | None = None) -> str:
     """Keep a file to be looked through, for a van; the draft's id.
 
@@ -132,7 +128,7 @@ def draft(db: Database, draft_id: str) -> Draft:
     return Draft(draft_id, found.name, found.what, len(found.content), found.report)
 
 
-def look_through(db: Database, draft_id: str, tell: Tell = _no_tell) -> None:
+def look_through(db: Database, draft_id: str, tell: Tell = no_tell) -> None:
     """Read every row of a draft and note what it would do. A file that cannot be read at all notes why."""
     sent = _sent(db, draft_id)
     try:
@@ -278,7 +274,7 @@ def _said(value: Any) -> str:
 
 
 def confirm(
-    db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = _no_tell
+    db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = no_tell
 ) -> Brought:  # fmt: skip
     """Write what was looked at: every good row, in one transaction; refused rows are left out.
 
@@ -318,7 +314,7 @@ def _shelf_as_it_is(session: Session) -> str:
     return found.hexdigest()
 
 
-def _write(session: Session, good: Rows, van: str, only_file: bool = False, tell: Tell = _no_tell) -> int:
+def _write(session: Session, good: Rows, van: str, only_file: bool = False, tell: Tell = no_tell) -> int:
     """Write rows; how many parts were taken off the van because its file does not name them."""
     gone = 0
     for kind in (MOTOR_FILE, VAN_FILE):
@@ -347,7 +343,7 @@ def import_all(db: Database, stamp: Stamp, data: bytes, van: str = FIRST_VAN) ->
         record_act(session, stamp, "import_file", None)
         good: Rows = []
         states: Counter[str] = Counter()
-        for kind, had, reads in _against_shelf(session, sent, _no_tell):
+        for kind, had, reads in _against_shelf(session, sent, no_tell):
             faults: list[Fault] = []
             for read, row in reads:
                 faults += read.faults

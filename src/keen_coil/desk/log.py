@@ -173,12 +173,13 @@ def search(db: Database, words: str = "", of: str = "", page: int = 1, since: da
         # one pass over the words: the matches are counted and the page is cut from the same list
         ids = session.scalars(query.join(call.motor) if of else query).all()
         shown = ids[PAGE * (page - 1) : PAGE * page]
-        rows = session.execute(_lines().where(call.id.in_(shown)).order_by(*newest))
+        rows = session.execute(calls_as_lines().where(call.id.in_(shown)).order_by(*newest))
         units = _units(session, words) if words and not of else []
-        return LogPage([_line(*row) for row in rows], units, total, len(ids), page)
+        return LogPage([line_of(*row) for row in rows], units, total, len(ids), page)
 
 
-def _lines() -> Select[Any]:
+def calls_as_lines() -> Select[Any]:
+    """Calls with what `line_of` makes a line of."""
     call = tables.Call
     return (
         select(
@@ -190,11 +191,12 @@ def _lines() -> Select[Any]:
     )  # fmt: skip
 
 
-def _line(
+def line_of(
     call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: dict[str, Any] | None,
     chosen: dict[str, Any] | None, complaint: dict[str, Any], opened: datetime, closed: datetime | None,
     who: str | None,
 ) -> Line:  # fmt: skip
+    """A call in a line, from a row of `calls_as_lines`."""
     role = str(plate.get("role") or "motor").replace("_", " ")
     return Line(
         call_id, site, unit, unit_id, role, said_of(outcome, chosen, complaint.get("says", "")), opened, closed,

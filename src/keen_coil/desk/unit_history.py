@@ -16,7 +16,7 @@ from ..core.voltage import plate_amps
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere
-from .log import Line, _line, _lines
+from .log import Line, calls_as_lines, line_of
 from .settings import limits_in
 
 KINDS = ("run_amps_a", "capacitance_uf", "insulation_mohm")
@@ -75,13 +75,14 @@ def unit_history(db: Database, unit_id: int) -> UnitHistory:
         if unit is None:
             raise NotThere(f"unit {unit_id}")
         calls = session.execute(
-            _lines().where(tables.Unit.id == unit_id).order_by(tables.Call.opened_at.desc(), tables.Call.id.desc())
-        ).all()
+            calls_as_lines().where(tables.Unit.id == unit_id)
+            .order_by(tables.Call.opened_at.desc(), tables.Call.id.desc())
+        ).all()  # fmt: skip
         roles = sorted({str(motor.plate.get("role") or "motor") for motor in unit.motors})
         trends = {role: _trends(session, unit, role) for role in roles}
         return UnitHistory(
             unit.id, unit.site.name, unit.name, unit.plate, [_motor(motor) for motor in unit.motors],
-            [_line(*row) for row in calls], {role: found for role, found in trends.items() if found},
+            [line_of(*row) for row in calls], {role: found for role, found in trends.items() if found},
         )  # fmt: skip
 
 

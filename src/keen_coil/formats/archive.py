@@ -11,15 +11,15 @@ import hashlib
 import io
 import json
 import zipfile
-import zlib
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import PurePosixPath
 from typing import IO, Any, NamedTuple
 
-from ..core.errors import BadInput, bad
+from ..core.errors import bad
 from .call_file import parse_json
+from .zips import BROKEN, broken_is_told
 
 FORMAT, VERSION = "keen-coil/log", 1
 MANIFEST = "datapackage.json"
@@ -27,7 +27,6 @@ LARGEST_UNPACKED = 2_000_000_000
 MOST_MEMBERS = 200_000
 _STAMP = (2026, 1, 1, 0, 0, 0)
 _CHUNK = 1 << 16
-Tell = Callable[[int, int], None]
 
 
 class Column(NamedTuple):
@@ -145,32 +144,22 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
     Raises `BadInput` on a broken zip, a member that climbs out of it, is missing, not listed, twice there or changed
     since it was written, on a newer version, and on more than `largest` bytes unpacked.
     """
-    with _broken_is_told():
+    with broken_is_told():
         package = zipfile.ZipFile(file)
     with package:
-        with _broken_is_told():
+        with broken_is_told():
             listed = _listed(_manifest(package), tables)
             _check_members(package, listed)
             lines = _check_sums(package, listed, largest)
         yield Archive(package, lines)
 
 
-@contextmanager
-def _broken_is_told() -> Iterator[None]:
-    try:
-        yield
-    except BadInput:
-        raise
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
-        raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None
-
-
 def is_log(data: bytes) -> bool:
     """Whether a zip says of itself that it is a log."""
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as package:
-            return b'"keen-coil/log"' in package.read(MANIFEST)[:100_000]
-    except (zipfile.BadZipFile, KeyError, NotImplementedError, RuntimeError, zlib.error):
+        with zipfile.ZipFile(io.BytesIO(data)) as package, package.open(MANIFEST) as file:
+            return b'"keen-coil/log"' in file.read(_CHUNK)
+    except (KeyError, *BROKEN):
         return False
 
 

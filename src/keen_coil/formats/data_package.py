@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-import zlib
 from collections.abc import Iterable, Iterator
 from typing import Any
 
@@ -16,6 +15,7 @@ from ..core.match.catalogue import CatalogueMotor
 from . import catalogue_csv, van_csv
 from .csv_rows import LARGEST
 from .dotted import field_type
+from .zips import broken_is_told
 
 MOST_FILES = 20
 FILES = ("motors.csv", "van.csv")
@@ -70,23 +70,20 @@ def read_package(data: bytes, largest: int = LARGEST) -> dict[str, bytes]:
 
     Never unpacks more than `largest` bytes in all, whatever the zip says of itself.
     """
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as package:
-            names = [info for info in package.infolist() if not info.is_dir()]
-            if len(names) > MOST_FILES:
-                raise bad("", f"{len(names)} files", f"at most {MOST_FILES} files in a data package")
-            found = {info.filename: info for info in names}
-            if "datapackage.json" not in found:
-                raise bad("datapackage.json", "no such file", "a zip with datapackage.json, motors.csv or van.csv")
-            if not set(FILES) & set(found):
-                raise bad("", ", ".join(sorted(found)), "motors.csv or van.csv in the zip")
-            left, files = largest, {}
-            for path in (path for path in FILES if path in found):
-                files[path] = _unpacked(package, found[path], left)
-                left -= len(files[path])
-            return files
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error) as error:
-        raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None
+    with broken_is_told(), zipfile.ZipFile(io.BytesIO(data)) as package:
+        names = [info for info in package.infolist() if not info.is_dir()]
+        if len(names) > MOST_FILES:
+            raise bad("", f"{len(names)} files", f"at most {MOST_FILES} files in a data package")
+        found = {info.filename: info for info in names}
+        if "datapackage.json" not in found:
+            raise bad("datapackage.json", "no such file", "a zip with datapackage.json, motors.csv or van.csv")
+        if not set(FILES) & set(found):
+            raise bad("", ", ".join(sorted(found)), "motors.csv or van.csv in the zip")
+        left, files = largest, {}
+        for path in (path for path in FILES if path in found):
+            files[path] = _unpacked(package, found[path], left)
+            left -= len(files[path])
+        return files
 
 
 def _unpacked(package: zipfile.ZipFile, info: zipfile.ZipInfo, most: int) -> bytes:

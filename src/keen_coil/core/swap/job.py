@@ -109,9 +109,9 @@ FEATURES: dict[str, str] = {
     "condenser_fan": "role", "indoor_blower": "role", "inducer": "role",
     "top": "fan hangs in the top that lifts off", "guard": "through the fan guard on a roof",
     "drawer": "blower housing on its rails", "coil_unit": "fan coil behind its panel",
-    "outdoors": "condenser fan", "roof": "package unit's condenser fan",
+    "outdoors": "condenser fan",
     "blade": "propeller", "wheel": "blower or inducer wheel", "belt": "belt drive", "direct": "on the shaft",
-    "ecm": "commutated motor", "three_phase": "three-phase motor", "plug_in": "commutated motor, by plugs",
+    "ecm": "commutated motor", "three_phase": "three-phase motor",
     "old_stud": "old motor on studs", "old_belly_band": "in a band", "old_lug": "on lugs",
     "old_integral_arms": "on its own arms", "old_base": "on a base", "old_face": "by its face",
     "new_stud": "new motor on studs", "new_belly_band": "in a band", "new_lug": "on lugs",
@@ -127,8 +127,7 @@ FEATURES: dict[str, str] = {
     "temporary": "may not stay for good", "hot": "shell too hot for hands", "order": "the part is not on the van",
     "two_visits": "the part comes later than a day's work waits", "gas": "a gas furnace",
     "clean_air": "air path dirty, or nobody looked", "sister": "another motor like it on the unit",
-    "capped": "leads of the new motor that are not used", "flammable": "mildly flammable refrigerant",
-    "qualified": "over 300 V or three-phase",
+    "capped": "leads of the new motor that are not used",
 }  # fmt: skip
 
 
@@ -144,7 +143,7 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
     hub = plan.hub or _hub(call)
     removal = plan.removal or DEFAULT_REMOVAL[access]
     found = {kind if kind != "capacitor" else "capacitor_only", old.role or "condenser_fan", access}
-    found |= _of_place(call, access) | _of_body(old, new, section) | _of_work(plan)
+    found |= _of_place(call) | _of_body(old, new, section) | _of_work(plan)
     found |= _of_wiring(call, new, plan, kind) | {removal}
     found |= {"stuck"} if hub != "free" and "direct" in found else set()
     found |= {"hard"} if hub == "hard" and "direct" in found else set()
@@ -178,17 +177,14 @@ def _hub(call: Call) -> Hub:
     return "stuck" if age is None or age >= STUCK_AFTER_YEARS else "free"
 
 
-def _of_place(call: Call, access: str) -> set[str]:
+def _of_place(call: Call) -> set[str]:
     unit, role = call.unit, call.motor.role
     found = {"outdoors"} if role in ("condenser_fan", None) else set()
-    found |= {"roof"} if access == "guard" else set()
     found |= {"gas"} if role == "inducer" or unit.kind == "furnace" else set()
     found |= {"sister"} if unit.sisters else set()
-    found |= {"flammable"} if unit.refrigerant_mildly_flammable else set()
-    high = (unit.supply_v or 0) > 300 or 3 in (unit.phase, call.motor.phase)
     looks = [str(reading.value) for _, reading in call.standing("air_path")]
     clean = not looks or looks[-1] != "clear"
-    return found | ({"qualified"} if high else set()) | ({"clean_air"} if clean and role != "inducer" else set())
+    return found | ({"clean_air"} if clean and role != "inducer" else set())
 
 
 def _of_body(old: Motor, new: Motor, section: Section | None) -> set[str]:

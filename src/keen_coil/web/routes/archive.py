@@ -13,10 +13,11 @@ from starlette.responses import FileResponse, Response, StreamingResponse
 
 from ...core.errors import BadInput
 from ...desk.acts import NotThere
-from ...desk.archive import NotEmpty, Tell, export_log, import_log
+from ...desk.archive import NotEmpty, export_log, import_log
 from ...desk.call_files import bring_readings, readings_lines
 from ...desk.log import search
 from ...desk.sheet import open_sheet
+from ...desk.telling import Tell
 from ...formats.csv_rows import LARGEST
 from ..imports import Job, Jobs
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
