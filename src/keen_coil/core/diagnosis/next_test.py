@@ -149,7 +149,8 @@ _FED = (*_RUNS_ONLY, "turns_way", "starts_with_push", "noise")
 def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading: str | None, passed: Gate, verdict: str) -> list[NextTest]:
     """The tests to make next, best first."""
     if verdict == "cool_and_retest":
-        return [_offer(row, case, belief, 1.0) for row in TESTS if row.question in ("shell", "winding")][::-1]
+        cooling = [_offer(row, case, belief, 1.0) for row in TESTS if row.question in ("shell", "winding")]
+        return cooling if _shell_read(case) else cooling[::-1]
     state = power_now(case)
     rows = [row for row in TESTS if NEEDS[row.needs](case.call) and _open(row, case, path) and _wise(row, case, path)]
     bits = gains(belief, tuple(dict.fromkeys(_question(row, case) for row in rows if _question(row, case))))
@@ -197,6 +198,12 @@ def to_cool(case: Case) -> str:
     return still_to_cool(case.call, opened[-1], case.limits) if opened and not tapped else ""
 
 
+def _shell_read(case: Case) -> bool:
+    """Whether the shell was read since a winding was found open: then the windings are what to read again."""
+    opened = [i for i, r in case.call.standing("winding_ohm") if "OL" in str(r.value)]
+    return any(i > max(opened, default=-1) for i, _ in case.call.standing("shell_c"))
+
+
 def no_live_tests(case: Case) -> str | None:
     """Why nothing may be energised yet; None when it may."""
     failed = {"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried",
@@ -219,7 +226,7 @@ def _rate(row: TestRow, gain: float, state: str | None) -> float:
 def _open(row: TestRow, case: Case, path: dict[str, LinkReport]) -> bool:
     """Whether the test has not been made yet with an answer that holds."""
     if row.kind == "shell_c":
-        return bool(to_cool(case))
+        return bool(to_cool(case)) and not _shell_read(case)
     answered = {key.partition(".")[0] for key in case.signals}
     if row.question == "winding":
         return not answered & {"winding"} or bool(to_cool(case)) or "winding.sum_off" in case.signals

@@ -25,7 +25,7 @@ class Terminals:
 
 def roles_known(call: Call) -> Terminals:
     """The leads as the hook-up or their names give them; a last one follows from the other two."""
-    found = _by_ends(call) | _by_capacitor(call)
+    found = _by_capacitor(call) | _by_ends(call)
     named = _by_name(call)
     roles = {role: lead for lead, role in (named | found).items()}
     leads = _leads(call)

@@ -1,0 +1,149 @@
+"""The practice case: what the learner sees of a call, and what is hidden in it. A JSON file to write and share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError, model_validator
+from pydantic_core import InitErrorDetails, PydanticCustomError
+
+from ..call import Call
+from ..diagnosis.faults import FAULTS, ONE_OF
+from ..diagnosis.prior import possible
+from ..errors import BadInput, Fault, bad, faults_of, under
+from ..judge.capacitor import fan_section
+from ..machine.fit import fit_plate
+from ..machine.rated import NoModel, rated
+from ..plates import Plate
+from ..units import Celsius, LongText, Number, Share, Text, Volts
+from .plate_motor import plate_motor
+
+FORMAT, VERSION = "keen-coil/case", 1
+MOST_FAULTS = 3
+LARGEST_SEED = 10**12
+NOT_HIDDEN = ("none", "ecm_module_or_motor")
+_NEEDED = ("role", "kind", "hp", "volts", "amps_a", "rpm", "phase")
+
+
+class HiddenFault(Plate):
+    """A fault and how far it has gone, in per cent: 0 just there, 100 as bad as it gets."""
+
+    fault: Text
+    size_pct: Share = 50.0
+
+
+class Surroundings(Plate):
+    """What is so besides: volts at the supply where not the plate's, wind on the fan, the air's temperature in C."""
+
+    supply_v: Volts | None = None
+    wind: bool = False
+    air_c: Celsius | None = None
+
+
+class Case(Plate):
+    """A practice case. `call` is what the learner is given; `faults` is what is so; no fault is a case as well."""
+
+    format: Literal["keen-coil/case"]
+    version: Literal[1]
+    title: Text
+    teaches: LongText | None = None
+    rung: Text | None = None
+    seed: Annotated[int, Number(0, LARGEST_SEED, whole=True)]
+    call: Call
+    faults: Annotated[list[HiddenFault], Field(max_length=MOST_FAULTS)] = []
+    last_visit: LongText | None = None
+    around: Surroundings = Surroundings()
+
+    @property
+    def truth(self) -> frozenset[str]:
+        """Names of the faults that are there."""
+        return frozenset(row.fault for row in self.faults)
+
+    @model_validator(mode="after")
+    def _can_be(self) -> Case:
+        problems = [*self._of_call(), *self._of_faults()]
+        if problems:
+            raise ValidationError.from_exception_data("Case", problems)
+        return self
+
+    def _of_call(self) -> Iterator[InitErrorDetails]:
+        motor = self.call.motor
+        for name in _NEEDED:
+            if getattr(motor, name) is None:
+                yield _detail(("call", "motor", name), "nothing", "a value: the case's motor is made from its plate")
+        if self.call.readings or self.call.record or self.call.chosen_motor:
+            yield _detail(("call", "readings"), len(self.call.readings), "a call that is only beginning")
+
+    def _of_faults(self) -> Iterator[InitErrorDetails]:
+        seen: set[str] = set()
+        for n, row in enumerate(self.faults):
+            loc = ("faults", n, "fault")
+            if row.fault not in FAULTS or row.fault in NOT_HIDDEN:
+                yield _detail(loc, row.fault, "a fault of the contract")
+                continue
+            if not possible(row.fault, self.call):
+                yield _detail(loc, row.fault, "a fault this unit can have")
+            clash = next((g for g in ONE_OF if row.fault in g and seen & set(g)), ())
+            if row.fault in seen or clash:
+                yield _detail(loc, row.fault, "at most one fault of the same part")
+            lacking = _not_shown(row.fault, self.call)
+            if lacking:
+                yield _detail(loc, row.fault, lacking)
+            seen.add(row.fault)
+
+
+def _not_shown(fault: str, call: Call) -> str:
+    """What the plates must show for a fault that is seen on them; empty when they do."""
+    motor, unit = call.motor, call.unit
+    label = call.capacitor.section_uf(fan_section(call))
+    if fault == "capacitor_wrong_value" and (label is None or label == motor.capacitor_uf):
+        return "a capacitor label of another value than the motor's plate"
+    volts = call.capacitor.volts_v
+    if fault == "capacitor_under_rated" and not (volts and motor.capacitor_v and volts < motor.capacitor_v):
+        return "a capacitor label of fewer volts than the motor's plate"
+    if fault == "wrong_motor_fitted" and (unit.fan_rpm or motor.rpm) == motor.rpm and not unit.fan_amps_a:
+        return "a unit plate (fan_rpm, fan_amps_a) of another motor"
+    if fault == "miswired" and not call.hookup.found:
+        return "hookup.found, the wiring as it is"
+    return ""
+
+
+def _detail(loc: tuple[str | int, ...], value: Any, expected: str) -> InitErrorDetails:
+    error = PydanticCustomError("case", "{expected}", {"expected": expected})
+    return InitErrorDetails(type=error, loc=loc, input=value)
+
+
+def read_case(data: object) -> Case:
+    """A case from parsed JSON. Raises `BadInput` with every fault, paths as in the file."""
+    if not isinstance(data, dict):
+        raise bad("", data, "a practice case: an object with format, version, title, seed, call, faults")
+    if data.get("format") != FORMAT:
+        raise bad("format", data.get("format"), f'"{FORMAT}"')
+    if data.get("version") != VERSION or isinstance(data.get("version"), bool):
+        raise bad("version", data.get("version"), f"{VERSION}, the version this program reads")
+    try:
+        case = Case.model_validate(data)
+    except ValidationError as error:
+        raise BadInput(faults_of(error)) from None
+    with under("call"):
+        _must_turn(case.call)
+    return case
+
+
+def _must_turn(call: Call) -> None:
+    """The motor can be made from its plate. Raises `BadInput`, paths under the call."""
+    if call.motor.kind == "psc":
+        try:
+            fit_plate(rated(call.motor, call.unit.supply_v, call.unit.hz))
+        except NoModel as error:
+            raise BadInput([Fault(f.path, f.value, f.expected) for f in error.faults]) from None
+    elif call.motor.kind != "ecm":
+        plate_motor(call.motor, call.unit.supply_v, call.unit.hz)
+
+
+def write_case(case: Case) -> dict[str, Any]:
+    """A case as data for a file: unknown fields left out, typed digits kept."""
+    data = case.model_dump(mode="json", by_alias=True, exclude_none=True, exclude_defaults=True)
+    call = case.call.model_dump(mode="json", by_alias=True, exclude_none=True, exclude_defaults=True)
+    return {**data, "format": FORMAT, "version": VERSION, "call": {"format": "keen-coil/call", "version": 1, **call}}

@@ -1,0 +1,150 @@
+"""Cases from a seed: by a rung of the ladder, by chance over all faults, or the one of the day."""
+
+from __future__ import annotations
+
+import copy
+import math
+from datetime import date
+from typing import Any
+
+from ..call import read_call
+from ..diagnosis.faults import FAULTS, LEADS_TO
+from ..diagnosis.prior import possible
+from ..errors import BadInput, bad
+from ..judge.capacitor import fan_section
+from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case
+from .chance import Chance
+from .complaint import customer_says, symptom_of
+from .families import FAMILIES, OF
+from .ladder import BY_KEY, RUNGS, Recipe, Rung
+from .truth import truth_of
+from .units import BY_NAME, UNITS, PracticeUnit
+
+NONE_SHARE, SECOND_SHARE, LAST_VISIT_SHARE = 0.08, 0.15, 0.06
+ON_PLATES = ("capacitor_wrong_value", "capacitor_under_rated", "wrong_motor_fitted", "miswired")
+"""Faults that plates or notes must show: they come by a rung's recipe."""
+SECONDS = ("bearings_worn", "capacitor_weak", "air_restricted", "load_rubbing", "load_damaged", "connection_bad")
+"""What is met beside another fault on the same unit."""
+TO_GROUND = ("winding_grounded", "capacitor_grounded", "conductor_chafed")
+TRIPS = ("breaker_tripped", "fuse_open", "starter_overload_tripped")
+"""What lies on metal always trips the breaker; other faults bring about what trips now and then."""
+MOST_TRIES = 60
+
+
+def case_of(seed: int, rung: str | None = None) -> Case:
+    """The case of a seed, on a rung of the ladder where one is named. Raises `BadInput` on an unknown rung or seed."""
+    if not 0 <= seed <= LARGEST_SEED:
+        raise bad("seed", seed, f"a whole number from 0 to {LARGEST_SEED}")
+    if rung is not None and rung not in BY_KEY:
+        raise bad("rung", rung, "a rung of the ladder: " + ", ".join(BY_KEY))
+    chance = Chance(seed).part("make")
+    if rung is None and chance.happens("by rung", LAST_VISIT_SHARE):
+        return _by_recipe(seed, BY_KEY["last visit"])
+    return _by_recipe(seed, BY_KEY[rung]) if rung else _by_chance(seed)
+
+
+def case_of_day(day: date) -> Case:
+    """The case of a date: the same for everybody, another rung each day."""
+    seed = int(f"{day:%Y%m%d}")
+    rung = RUNGS[day.toordinal() * 7 % len(RUNGS)]
+    return _by_recipe(seed, rung)
+
+
+def case_in_family(seed: int, family: str) -> Case:
+    """A case of a seed whose fault belongs to a family. Raises `BadInput` on an unknown family."""
+    if family not in {row.key for row in FAMILIES}:
+        raise bad("family", family, "one of " + ", ".join(row.key for row in FAMILIES))
+    return _by_chance(seed, family)
+
+
+def _by_recipe(seed: int, rung: Rung) -> Case:
+    chance = Chance(seed).part(rung.key)
+    recipe = chance.pick("recipe", rung.recipes)
+    unit = BY_NAME[chance.pick("unit", recipe.units.split("|"))]
+    faults = [
+        {"fault": fault, "size_pct": round(chance.between(fault, low, high))} for fault, low, high in recipe.faults
+    ]
+    call = _with(unit, recipe)
+    around = {"wind": recipe.wind} | ({"air_c": recipe.air_c} if recipe.air_c is not None else {})
+    data = {
+        "format": FORMAT, "version": VERSION, "title": f"{rung.title}: {unit.where}", "teaches": rung.teaches, "rung": rung.key,
+        "seed": seed, "call": call, "faults": faults, "around": around,
+    }  # fmt: skip
+    if recipe.last_visit:
+        data["last_visit"] = recipe.last_visit
+    return _told(data, chance, recipe.symptom)
+
+
+def _with(unit: PracticeUnit, recipe: Recipe) -> dict[str, Any]:
+    """A unit's call as the recipe leaves its plates: another label, a unit plate that says otherwise, wires noted."""
+    call = _call(unit)
+    if recipe.label_factor != 1 or recipe.label_v:
+        section = fan_section(read_call(call))
+        for row in call["capacitor"]["label"]:
+            row["uf"] *= recipe.label_factor if row["section"] == section else 1
+        call["capacitor"]["volts_v"] = recipe.label_v or call["capacitor"]["volts_v"]
+    call["unit"] |= dict(recipe.plate)
+    if recipe.wires:
+        names = [row["lead"] for row in call["hookup"]["leads"]]
+        ends = (["main.1", "aux.1"], ["aux.2"], ["main.2"])
+        call["hookup"]["leads"] = [{"lead": n, "ends": e} for n, e in zip(names, ends, strict=True)]
+        call["hookup"]["found"] = [
+            {"from": f"motor.{names[0]}", "to": "switch.t1"}, {"from": f"motor.{names[1]}", "to": "capacitor.common"},
+            {"from": f"motor.{names[2]}", "to": "capacitor.fan"}, {"from": "switch.t2", "to": "capacitor.common"},
+        ]  # fmt: skip
+    return call
+
+
+def _call(unit: PracticeUnit) -> dict[str, Any]:
+    return {"format": "keen-coil/call", "version": 1, **copy.deepcopy(unit.call)}
+
+
+def _told(data: dict[str, Any], chance: Chance, symptom: str = "") -> Case:
+    """The case with what the customer says, which follows from what is so."""
+    case = read_case(data)
+    symptom = symptom or symptom_of(truth_of(case), chance)
+    says = customer_says(symptom, chance, bool(case.last_visit))
+    return read_case({**data, "call": {**data["call"], "complaint": {"says": says, "symptom": symptom}}})
+
+
+def _by_chance(seed: int, family: str | None = None) -> Case:
+    """A case by chance. Faults are drawn by the root of how often they are met, so that rare ones are met as well."""
+    for attempt in range(MOST_TRIES):
+        chance = Chance(seed).part(f"by chance {attempt}")
+        unit = chance.pick("unit", UNITS)
+        call = _call(unit)
+        names = _drawn(chance, call, family)
+        if names is None:
+            continue
+        faults = [{"fault": name, "size_pct": round(chance.between(name, 5, 95))} for name in names]
+        data = {"format": FORMAT, "version": VERSION, "title": unit.where, "seed": seed, "call": call, "faults": faults}
+        try:
+            return _told(data, chance)
+        except BadInput:
+            continue
+    raise bad("family", family, "a family that one of the practice units can have")
+
+
+def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str] | None:
+    """The faults of a unit: none, one, one with its consequence, or two; None where the family has none here."""
+    read = read_call(call)
+    role = ("condenser_fan", "indoor_blower", "inducer").index(str(read.motor.role))
+    rates = {
+        name: math.sqrt(row.met[role]) for name, row in FAULTS.items()
+        if name not in (*NOT_HIDDEN, *ON_PLATES) and row.met[role] > 0 and possible(name, read)
+        and (name != "winding_open" or read.motor.kind != "psc") and family in (None, OF[name].key)
+    }  # fmt: skip
+    if family == "none" or (family is None and chance.happens("none", NONE_SHARE)):
+        return []
+    if not rates:
+        return None
+    first = chance.weighted("fault", rates)
+    brought = {effect: share for cause, effect, share in LEADS_TO if cause == first and effect in FAULTS and possible(effect, read)}
+    for effect, share in brought.items():
+        certain = first in TO_GROUND and effect == "breaker_tripped"
+        if effect in TRIPS and (certain or chance.happens(effect, share)):
+            return [first, effect]
+    second = chance.pick("second", SECONDS)
+    if chance.happens("two", SECOND_SHARE) and second != first and possible(second, read):
+        return [first, second]
+    return [first]

@@ -1,0 +1,134 @@
+"""What eyes, ears and hands find on a practice unit: a word of the contract, and how it shows itself."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from .running import called, pulled_in, run_of
+from .truth import Truth
+from .windings import overload_open
+
+SAYS: dict[tuple[str, Any], str] = {
+    ("breaker", "closed"): "Its handle stands with the others.", ("breaker", "tripped"): "Its handle stands half way.",
+    ("disconnect", "closed"): "Pull-out in, both blades whole.", ("disconnect", "open"): "The pull-out is not home: one blade is broken and stayed in.",
+    ("safety", "closed"): "Made: nothing across it.", ("safety", "open"): "24 V across it: it is open.",
+    ("safety", "stuck_closed"): "Made, at rest, with the tube off.",
+    ("control_call", "present"): "25 V across the coil's terminals.", ("control_call", "absent"): "Nothing across the coil's terminals.",
+    ("switch_pulled_in", True): "The armature is in.", ("switch_pulled_in", False): "The armature stands out.",
+    ("fuse", "closed"): "Next to nothing through it.", ("fuse", "open"): "OL through it.",
+    ("starter_overload", "closed"): "Its button is in.", ("starter_overload", "tripped"): "Its button has come out.",
+    ("capacitor_look", "sound"): "Flat top, dry, clean terminals.", ("capacitor_look", "bulged"): "The top is domed.",
+    ("capacitor_look", "leaking"): "Oil down one side, dust stuck in it.", ("capacitor_look", "burnt"): "One terminal is black, its insulation brittle.",
+    ("conductor", "sound"): "Through from end to end, clear of metal.", ("conductor", "open"): "OL from end to end.",
+    ("conductor", "chafed"): "Through, but it reads to the conduit: rubbed bare where it goes over an edge.",
+    ("connection", "sound"): "Tight and clean.", ("connection", "loose"): "A push-on terminal slides off with two fingers.",
+    ("connection", "burnt"): "One terminal is blue and brittle.", ("connection", "off"): "A wire hangs free beside its terminal.",
+    ("spin", "free"): "It turns and runs on by itself.", ("spin", "stiff"): "It holds back all the way round.",
+    ("spin", "rough"): "It grates as it turns.", ("spin", "locked"): "It does not move.", ("spin", "brakes"): "It brakes hard, all the way round.",
+    ("spin", "cogs"): "It goes from notch to notch, evenly, and is free between them.",
+    ("side_play", "none"): "The shaft does not give sideways.", ("side_play", "some"): "It gives a little sideways.",
+    ("side_play", "much"): "It knocks from side to side.",
+    ("load_look", "sound"): "Straight, clean, firm on the shaft.", ("load_look", "bent"): "One blade stands higher than the others.",
+    ("load_look", "cracked"): "A crack runs from the hub's weld.", ("load_look", "packed"): "The fins are packed with lint.",
+    ("load_look", "iced"): "Ice from blade to shroud.", ("load_look", "jammed"): "A stone sits between blade and shroud.",
+    ("load_look", "hub_loose"): "The hub turns on the shaft.", ("load_look", "rubbing"): "A bright ring where it rubs.",
+    ("belt_look", "sound"): "Tight, whole, in line.", ("belt_look", "slack"): "It gives two inches under the thumb.",
+    ("belt_look", "broken"): "It lies in the bottom.", ("belt_look", "misaligned"): "One side is worn, the pulleys out of line.",
+    ("air_path", "clear"): "Light comes through everywhere.", ("air_path", "dirty"): "Grey felt over half of it.",
+    ("air_path", "blocked"): "Hardly any light comes through.",
+    ("vent_drain", "clear"): "Dry, clear to the outside.", ("vent_drain", "blocked"): "Water stands in the housing; the trap is full.",
+    ("starts_with_push", True): "It takes the push and runs up.", ("starts_with_push", False): "It takes the push and comes to rest.",
+    ("turned_before_power", True): "The wind had it turning, slowly, the other way.", ("turned_before_power", False): "It stood still.",
+    ("noise", "quiet"): "Nothing but air.", ("noise", "hum"): "A steady hum.", ("noise", "squeal"): "A thin squeal that rises with speed.",
+    ("noise", "grind"): "It grinds.", ("noise", "rub"): "It scrapes once a turn.", ("noise", "rattle"): "It rattles, loudest as it runs down.",
+    ("turns_way", "right"): "The air goes where it should.", ("turns_way", "wrong"): "It turns, and the air comes the wrong way.",
+    ("turns_way", "not_turning"): "It stands still.",
+    ("ecm_power", "present"): "Line volts on its two pins.", ("ecm_power", "absent"): "Nothing on the two line pins.",
+    ("ecm_command", "present"): "The command is there.", ("ecm_command", "absent"): "No command on any pin.",
+    ("hold", True): "Yes: it is held off.", ("hold", False): "No.",
+}  # fmt: skip
+"""How each answer shows itself, so that the learner is the one who names it."""
+
+
+def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float) -> Any:
+    """The word that is true of a test of the senses, or yes or no; None when this unit has nothing of the kind."""
+    return {
+        "breaker": lambda: "tripped" if "breaker" in truth.cut else "closed",
+        "disconnect": lambda: "open" if "disconnect" in truth.cut else "closed",
+        "fuse": lambda: "open" if "fuse" in truth.cut and leg in (None, bad_leg(truth)) else "closed",
+        "starter_overload": lambda: "tripped" if "starter" in truth.cut else "closed",
+        "control_call": lambda: _call(truth), "hold": lambda: at in truth.held, "safety": lambda: _safety(truth, at, when),
+        "switch_pulled_in": lambda: pulled_in(truth),
+        "capacitor_look": lambda: truth.look,
+        "conductor": lambda: truth.wire if leg in (None, bad_leg(truth)) else "sound",
+        "connection": lambda: truth.joint, "spin": lambda: _spin(truth, with_), "side_play": lambda: truth.play,
+        "load_look": lambda: truth.load_look, "belt_look": lambda: truth.belt, "air_path": lambda: _air(truth),
+        "vent_drain": lambda: "blocked" if truth.vent_blocked else "clear",
+        "starts_with_push": lambda: _pushed(truth, minutes), "turned_before_power": lambda: truth.wind,
+        "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes),
+        "ecm_power": lambda: "present" if any(run_of(truth).loaded_v["motor"]) else "absent",
+        "ecm_command": lambda: "present" if called(truth) and not truth.cut & {"coil", "command"} else "absent",
+    }[kind]()  # fmt: skip
+
+
+def bad_leg(truth: Truth) -> str:
+    """The conductor or fuse that is bad where one is."""
+    return truth.chance.pick("leg", ("L1", "L2", "L3")) if truth.three else "switched"
+
+
+def how_it_shows(truth: Truth, kind: str, word: Any) -> str:
+    """What is seen, heard or felt; a commutated rotor cogs where another would be called rough."""
+    if kind == "spin" and word == "rough" and truth.call.motor.kind == "ecm" and truth.feel == "free":
+        return SAYS["spin", "cogs"]
+    return SAYS.get((kind, word), str(word))
+
+
+def _call(truth: Truth) -> str:
+    dead = truth.cut & {"breaker", "disconnect"} and truth.call.motor.role != "condenser_fan"
+    return "present" if called(truth) and not dead else "absent"
+
+
+def _safety(truth: Truth, at: str | None, when: str | None) -> str:
+    if at == "pressure_switch":
+        return "closed" if truth.safety_stuck or when == "running" and "safety" not in truth.cut else "open"
+    return "stuck_closed" if truth.safety_stuck else "open" if "safety" in truth.cut else "closed"
+
+
+def _spin(truth: Truth, with_: str | None) -> str:
+    bare = with_ == "bare_shaft"
+    if truth.locked or (truth.jammed and not bare):
+        return "locked"
+    if truth.call.motor.kind == "ecm" and not truth.module and not bare:
+        return "brakes"
+    if truth.feel == "free" and truth.call.motor.kind == "ecm":
+        return "rough" if truth.chance.happens("cogs", 0.4) else "free"
+    return "stiff" if truth.feel == "free" and truth.rub > 0.1 and not bare else truth.feel
+
+
+def _air(truth: Truth) -> str:
+    return "blocked" if truth.air > 0.75 else "dirty" if truth.air > 0.2 and not truth.vent_blocked else "clear"
+
+
+def _pushed(truth: Truth, minutes: float) -> bool:
+    found = run_of(truth, open_overload=overload_open(truth, minutes))
+    return found.turns or found.state == "pushed"
+
+
+def _way(truth: Truth, minutes: float) -> str:
+    found = run_of(truth, open_overload=overload_open(truth, minutes))
+    if not found.turns:
+        return "not_turning"
+    return "wrong" if truth.backwards != (found.backwards != truth.swapped) else "right"
+
+
+def _noise(truth: Truth, minutes: float) -> str:
+    found = run_of(truth, open_overload=overload_open(truth, minutes))
+    if not found.turns:
+        hums = max(found.amps) > 0.3 * float(truth.call.motor.amps_a or 1) and truth.call.motor.kind != "ecm"
+        return "hum" if hums else "quiet"
+    if truth.feel in ("rough", "stiff"):
+        return "grind" if truth.feel == "rough" else "squeal"
+    if truth.rub > 0.05 or truth.load_look == "bent":
+        return "rub"
+    loose = truth.slip > 0.1 or truth.load_look == "cracked" or truth.belt in ("slack", "misaligned")
+    return "rattle" if loose else "hum" if truth.short > 0.1 else "quiet"
