@@ -3,26 +3,23 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
-from typing import Any
 
 from keen_coil.core.call import read_call
-from keen_coil.core.diagnosis.assess import Assessment, assess
+from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.faults import UNIONS
-from keen_coil.core.errors import BadInput
+from keen_coil.core.diagnosis.next_test import NextTest
+from keen_coil.core.practice import play as engine
+from keen_coil.core.practice.families import FAMILIES, family_of
+from keen_coil.core.practice.make import case_of
+from keen_coil.core.practice.play import Rows
 
 from .faulted_units import MOTOR_FAULTS, call, make
 from .instruments import read
 
 MOST_TESTS = 8
-TRACED_ON = {
-    "ecm_power_absent", "ecm_command_absent", "control_call_absent", "supply_missing", "breaker_tripped", "fuse_open",
-    "starter_overload_tripped", "board_lockout", "phase_lost", "switch_not_pulled_in",
-}  # fmt: skip
-"""Leading faults that are themselves brought about: the technician goes on to what is behind them."""
-
 CONDEMNS = ("condemn_motor", "replace_module")
 
 
@@ -53,41 +50,33 @@ class Played:
 
 def by_tables_only() -> None:
     """Weigh amps and speed by the evidence table instead of the motor model, to compare the two."""
-    from keen_coil.core.diagnosis import assess as engine
+    from keen_coil.core.diagnosis import assess as weighing
 
-    engine.model_evidence = lambda *_: None  # type: ignore[assignment]
+    weighing.model_evidence = lambda *_: None  # type: ignore[assignment]
 
 
 def play(seed: int) -> Played:
-    """Play one call: the first test that can be made of those offered, until a verdict or eight tests."""
+    """Play one call of the generator that does not know the engine."""
     unit = make(seed)
-    data = call(unit)
-    data["readings"] = []
-    used, cannot = 0, set()
-    answer = assess(read_call(data))
-    while used < MOST_TESTS and (answer.verdict == "not_proved" or answer.leading_fault in TRACED_ON):
-        rows = _next(unit, answer, cannot)
-        if rows is None:
-            break
-        used += 1
-        try:
-            answer = assess(read_call({**data, "readings": data["readings"] + rows}))
-        except BadInput:
-            continue  # refused as out of range: a reading taken again costs a test
-        data["readings"] += rows
-    return Played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, answer.verdict, answer.leading_fault, answer.confidence, used)
 
-
-def _next(unit: Any, answer: Assessment, cannot: set[Any]) -> list[dict[str, Any]] | None:
-    for test in answer.next_tests:
-        key = (test.kind, test.at, test.with_, test.section)
-        if key in cannot:
-            continue
+    def ask(test: NextTest, minutes: float) -> Rows | None:
         rows = read(unit, test.kind, test.at, test.with_, test.section)
-        if rows is not None:
-            return [{name: value for name, value in row.items() if value is not None} for row in rows]
-        cannot.add(key)
-    return None
+        return None if rows is None else [{name: value for name, value in row.items() if value is not None} for row in rows]
+
+    found = engine.play(call(unit), ask, MOST_TESTS)
+    return _played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, found)
+
+
+def play_practice(seed: int) -> Played:
+    """Play one call of the practice bench: its faults drawn by chance, its readings by motor model and circuit."""
+    case = case_of(seed)
+    motor, found = case.call.motor, engine.engine_plays(case, MOST_TESTS)
+    return _played(seed, str(motor.role), str(motor.kind), case.truth or frozenset({"none"}), "", found)
+
+
+def _played(seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play) -> Played:
+    answer = found.answer
+    return Played(seed, role, kind, truth, unforeseen, answer.verdict, answer.leading_fault, answer.confidence, found.tests)
 
 
 def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
@@ -95,7 +84,7 @@ def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
 
     Probability of the true fault (the likeliest when there are two), and whether it leads; None for other units.
     """
-    from keen_coil.core.diagnosis import assess as engine
+    from keen_coil.core.diagnosis import assess as weighing
 
     unit = make(seed)
     if unit.motor is None or unit.unforeseen in ("misread", "missing_tests", "wrong_complaint") or not unit.turns:
@@ -104,10 +93,10 @@ def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
     rows = [row for kind in ("supply_v", "run_amps_a", "run_rpm", "turns_way") for row in read(unit, kind, "motor" if kind == "supply_v" else None, None, None) or []]
     through = round(unit.state[4] * unit.rng.gauss(1.0, 0.01), 2)
     data["readings"] = [{k: v for k, v in row.items() if v is not None} for row in rows] + [{"kind": "run_amps_a", "value": through, "leg": "capacitor"}]
-    with_model, kept = assess(read_call(data)), engine.model_evidence
+    with_model, kept = assess(read_call(data)), weighing.model_evidence
     by_tables_only()
     by_table = assess(read_call(data))
-    engine.model_evidence = kept
+    weighing.model_evidence = kept
     found = [max((row.probability for row in answer.ranked if row.fault in unit.faults), default=0.001) for answer in (by_table, with_model)]
     return (*found, *(answer.ranked[0].fault in unit.faults for answer in (by_table, with_model)))  # type: ignore[return-value]
 
@@ -118,16 +107,24 @@ def clamp_all(seeds: Iterable[int], workers: int = 2) -> list[tuple[float, float
         return [row for row in pool.map(clamped, seeds, chunksize=100) if row]
 
 
-def _chunk(seeds: list[int]) -> list[Played]:
-    return [play(seed) for seed in seeds]
-
-
-def play_all(seeds: Iterable[int], workers: int = 2, model: bool = True) -> list[Played]:
+def play_all(seeds: Iterable[int], workers: int = 2, model: bool = True, one: Callable[[int], Played] = play) -> list[Played]:
     """Play calls in a few processes, in order of their seeds; without the motor model on request."""
-    every = list(seeds)
-    chunks = [every[i : i + 100] for i in range(0, len(every), 100)]
     with ProcessPoolExecutor(workers, initializer=None if model else by_tables_only) as pool:
-        return [row for chunk in pool.map(_chunk, chunks) for row in chunk]
+        return list(pool.map(one, seeds, chunksize=100))
+
+
+def by_family(rows: list[Played]) -> dict[str, str]:
+    """By fault family: calls, right leading faults, tests used, good motors condemned."""
+    found = {}
+    for family in FAMILIES:
+        group = [row for row in rows if family_of(row.truth - {"none"}) == family]
+        good = [row for row in group if not row.truth & MOTOR_FAULTS]
+        if group:
+            right, low, high = share(sum(row.right for row in group), len(group))
+            condemned = f", good motors condemned {sum(row.good_motor_condemned for row in good)} of {len(good)}" if good else ""
+            tests = sum(row.tests for row in group) / len(group)
+            found[family.name] = f"{len(group)} calls, right {right:.1f} % ({low:.1f} to {high:.1f}), tests {tests:.1f}{condemned}"
+    return found
 
 
 def share(hits: int, of: int) -> tuple[float, float, float]:
@@ -145,7 +142,7 @@ def report(rows: list[Played]) -> list[str]:
     lines = []
     groups = {f"{kind}, {role}": [r for r in rows if (r.kind, r.role) == (kind, role)] for kind, role in sorted({(r.kind, r.role) for r in rows})}
     groups |= {"with something unforeseen": [r for r in rows if r.unforeseen], "plain": [r for r in rows if not r.unforeseen], "all": rows}
-    for name, group in groups.items():
+    for name, group in ((name, group) for name, group in groups.items() if group):
         right, low, high = share(sum(r.right for r in group), len(group))
         good = [r for r in group if not r.truth & MOTOR_FAULTS]
         wrong, wrong_low, wrong_high = share(sum(r.good_motor_condemned for r in good), len(good))

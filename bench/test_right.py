@@ -7,7 +7,7 @@ import math
 import os
 from pathlib import Path
 
-from .play import clamp_all, play_all, report, share
+from .play import by_family, clamp_all, play_all, play_practice, report, share
 
 CALLS = int(os.environ.get("KEEN_COIL_PLAYED", "10000"))
 FIRST_SEED = 1_000_000
@@ -20,11 +20,20 @@ def test_the_generator_does_not_know_the_engine():
         assert not {name for name in modules if name.startswith("keen_coil")}
 
 
-def test_played_calls(say):
-    rows = play_all(range(FIRST_SEED, FIRST_SEED + CALLS))
+def test_played_calls_of_both_generators(say):
+    seeds = range(FIRST_SEED, FIRST_SEED + CALLS)
+    rows = play_all(seeds)
     say(f"{len(rows)} calls played, {100 * sum(bool(r.unforeseen) for r in rows) / len(rows):.0f} % with something unforeseen")
     for line in report(rows):
         say(line)
+    practice = play_all(seeds, one=play_practice)
+    say(f"{len(practice)} calls of the practice bench played")
+    for line in report(practice):
+        say("practice bench, " + line)
+    other, mine = by_family(rows), by_family(practice)
+    for name in mine:
+        say(f"family {name}: practice bench {mine[name]}")
+        say(f"family {name}: the other generator {other.get(name, 'has none')}")
 
 
 def test_running_readings_by_the_table_and_by_the_model(say):

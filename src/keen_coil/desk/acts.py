@@ -20,6 +20,8 @@ FOUND_BY = (
     "close_call",
 )  # fmt: skip
 """Acts on a call that change the words it is found by."""
+WITH_PRACTICE = {"practice": True}
+"""For queries by a call's own id: a practice call is meant as well. Lists leave those out."""
 _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
@@ -109,7 +111,7 @@ def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tupl
 
 def call_row(session: Session, call_id: int) -> tables.Call:
     """The row of a call. Raises `NotThere`."""
-    row = session.get(tables.Call, call_id)
+    row = session.get(tables.Call, call_id, execution_options=WITH_PRACTICE)
     if row is None:
         raise NotThere(f"call {call_id}")
     return row

@@ -22,7 +22,7 @@ from .bench import keep_plan
 from .bring_in import new_stamp
 from .bringing import import_all
 from .demo_log import add_log
-from .make_safe import STEPS
+from .safe_steps import STEPS
 from .matching import pick_motor
 from .sheet import call_data
 from .swap import do_step

@@ -15,6 +15,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .people import van_names, van_of_call
+from .practice import not_in_practice
 from .settings import limits_in
 from .sheet import Sheet, sheet_of
 
@@ -97,6 +98,7 @@ def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, st
     texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch", "unfinished")}
     unfinished = fields.get("finish") == "unfinished"
     with act_on(db, call_id, stamp, "close_call") as (session, row):
+        not_in_practice(row)
         sheet = sheet_of(row, limits_in(session))
         _check_lengths(texts)
         if unfinished:

@@ -2,35 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
-
 from ..core.errors import bad
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
-
-Power = Literal["energised", "dead"]
-
-
-class SafeStep(NamedTuple):
-    """A step of making safe, and why."""
-
-    key: str
-    do: str
-    why: str
-
-
-STEPS = (
-    SafeStep("thermostat", "Thermostat off", "So that nothing calls for the fan while you work."),
-    SafeStep("disconnect", "Disconnect pulled, handle in sight", "A blade can break and stay in: look at it."),
-    SafeStep("breaker", "Breaker off where reachable", "Disconnect and breaker, not one of them."),
-    SafeStep("lock", "Locked and tagged", "Nobody else switches it on."),
-    SafeStep("tester_before", "Tester proved on a live source", "A dead tester says dead to everything."),
-    SafeStep("dead", "Tested dead, leg to leg and to ground", "A single-pole contactor leaves one leg live."),
-    SafeStep("tester_after", "Tester proved again", "It may have died in between."),
-    SafeStep("bled", "Capacitor bled through a resistor, read with the meter", "Never trust it because power is off."),
-)  # fmt: skip
-PROVED_DEAD = {"disconnect", "tester_before", "dead", "tester_after", "bled"}
+from .practice import power_was_set
+from .safe_steps import PROVED_DEAD, STEPS
 
 
 def tick_steps(db: Database, call_id: int, stamp: Stamp, steps: list[str]) -> None:
@@ -49,6 +26,8 @@ def tick_steps(db: Database, call_id: int, stamp: Stamp, steps: list[str]) -> No
             session.add(tables.Step(call_id=call_id, station="make-safe", step=step, done_at=stamp.now))
         if set(steps) >= PROVED_DEAD and not set(had) >= PROVED_DEAD and row.power != "dead":
             row.power, row.power_at = "dead", stamp.now
+            if row.practice:
+                power_was_set(session, row, "dead")
 
 
 def set_power(db: Database, call_id: int, stamp: Stamp, power: str) -> None:
@@ -60,3 +39,5 @@ def set_power(db: Database, call_id: int, stamp: Stamp, power: str) -> None:
         if power == "energised":
             for step in [s for s in row.steps if s.station == "make-safe" and s.step in PROVED_DEAD]:
                 session.delete(step)
+        if row.practice:
+            power_was_set(session, row, power)

@@ -22,8 +22,8 @@ from ..core.proof.run_test import RunProof, prove_run
 from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere
-from .make_safe import STEPS
+from .acts import WITH_PRACTICE, NotThere
+from .safe_steps import STEPS
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
 
@@ -195,10 +195,10 @@ def open_sheet(db: Database, call_id: int) -> Sheet:
     """The sheet of a call by its id. Raises `NotThere`."""
     with db.reading() as session:
         # a few rows each at most: joined, they cost no query of their own
-        few = (joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts))
+        few = (joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.bench))
         wished = type_coerce(wished_limits(), String)
         asked = whole_calls().options(*few).where(tables.Call.id == call_id).add_columns(wished)
-        found = session.execute(asked).unique().one_or_none()
+        found = session.execute(asked, execution_options=WITH_PRACTICE).unique().one_or_none()
         if found is None:
             raise NotThere(f"call {call_id}")
         return sheet_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))

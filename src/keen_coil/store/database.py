@@ -11,7 +11,9 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
+
+from . import tables
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _PRAGMAS = ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=5000")
@@ -37,6 +39,20 @@ def _on_begin(connection: Any) -> None:
     connection.exec_driver_sql("BEGIN" if reads else "BEGIN IMMEDIATE")
 
 
+def _without_practice(state: ORMExecuteState) -> None:
+    """Practice calls and units are left out of every query but those that say they want them (`practice=True`)."""
+    if not state.is_select or state.is_column_load or state.is_relationship_load:
+        return
+    if not state.execution_options.get("practice"):
+        state.statement = state.statement.options(*_REAL)
+
+
+_REAL = tuple(
+    with_loader_criteria(table, table.practice.is_(False), include_aliases=True, propagate_to_loaders=False)
+    for table in (tables.Call, tables.Unit)
+)
+
+
 def alembic_config(path: Path) -> Config:
     """Alembic's configuration for a database file; no ini file is needed."""
     config = Config()
@@ -60,6 +76,8 @@ class Database:
         self.engine = engine_for(path)
         self._write = sessionmaker(self.engine, expire_on_commit=False)
         self._read = sessionmaker(self.engine.execution_options(reads=True), expire_on_commit=False)
+        for sessions in (self._write, self._read):
+            event.listen(sessions, "do_orm_execute", _without_practice)
 
     @contextmanager
     def reading(self) -> Iterator[Session]:

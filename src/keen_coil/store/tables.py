@@ -53,6 +53,7 @@ class Unit(Table):
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), index=True)
     name: Mapped[str] = mapped_column(String(200))
     plate: Mapped[dict[str, Any]]
+    practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
     site: Mapped[Site] = relationship(back_populates="units")
     motors: Mapped[list[Motor]] = relationship(back_populates="unit", order_by="Motor.id")
 
@@ -90,7 +91,7 @@ class Call(Table):
         CheckConstraint("version >= 1", name="version_counts"),
         CheckConstraint("school in ('amps', 'hp_amps', 'ten_percent', 'like')", name="school_is_known"),
         Index("ix_call_open", "closed_at", "opened_at"),
-        Index("ix_call_found_by", "opened_at", "words"),
+        Index("ix_call_found_by", "opened_at", "words", "practice"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
@@ -108,12 +109,48 @@ class Call(Table):
     outcome: Mapped[dict[str, Any] | None]
     van: Mapped[str | None] = mapped_column(String(60))
     words: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
+    practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
     motor: Mapped[Motor] = relationship()
     technician: Mapped[Technician | None] = relationship()
     follow_ups: Mapped[list[FollowUp]] = relationship(back_populates="call", order_by="FollowUp.id")
     parts: Mapped[list[PartUsed]] = relationship(back_populates="call", order_by="PartUsed.id")
     readings: Mapped[list[Reading]] = relationship(back_populates="call", order_by="Reading.position")
     steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
+    bench: Mapped[Practice | None] = relationship(back_populates="call")
+
+
+class Practice(Table):
+    """A practice call: the case that is hidden in it, what the learner did, where the meter's leads are, the score.
+
+    `family` is the case's fault family, `rung` its rung of the ladder, `day` the date it is the case of.
+    """
+
+    __tablename__ = "practice"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), unique=True)
+    technician_id: Mapped[int | None] = mapped_column(ForeignKey("technician.id"))
+    begun_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None] = mapped_column(index=True)
+    case: Mapped[dict[str, Any]]
+    family: Mapped[str] = mapped_column(String(20))
+    rung: Mapped[str | None] = mapped_column(String(40))
+    day: Mapped[date | None]
+    advice: Mapped[bool] = mapped_column(default=True)
+    done: Mapped[dict[str, Any]]
+    leads: Mapped[dict[str, Any] | None]
+    score: Mapped[dict[str, Any] | None]
+    is_right: Mapped[bool | None]
+    call: Mapped[Call] = relationship(back_populates="bench")
+
+
+class PracticeFile(Table):
+    """A case file that was brought in, to be played."""
+
+    __tablename__ = "practice_file"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str] = mapped_column(String(200), unique=True)
+    added_at: Mapped[datetime]
+    case: Mapped[dict[str, Any]]
 
 
 class Reading(Table):

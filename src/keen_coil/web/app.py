@@ -46,6 +46,7 @@ from .routes import (
     path,
     photographs,
     plates,
+    practice,
     run_proof,
     shelf,
     swap,
@@ -79,6 +80,7 @@ _PAGES = (
     view,
     meter,
     photographs,
+    practice,
     settings_page,
 )
 

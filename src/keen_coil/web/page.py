@@ -17,9 +17,11 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 from ..core.call import SYMPTOMS
 from ..core.diagnosis.sentence import headline
 from ..core.errors import BadInput, Fault
+from ..core.meter import ASKED, NAMES
 from ..core.units import horsepower_text
 from ..desk.acts import Stamp
 from ..desk.people import Person, person_named, vans
+from ..desk.practice import on_bench
 from ..desk.sheet import STATIONS, Sheet
 from ..store.database import Database
 from .path_drawing import link_name
@@ -229,7 +231,10 @@ def call_page(
     request: Request, page: str, station: str, sheet: Sheet, status: int = 200, **context: Any
 ) -> Response:  # fmt: skip
     """A page of a call that belongs to a station."""
-    return render(request, f"call/{page}.html", status, sheet=sheet, station=station, stations=STATIONS, **context)
+    pad: Any = context.get("pad")
+    bench = on_bench(sheet.row, pad.kind.name, pad.how.at or "") if pad else on_bench(sheet.row)
+    shown = {"sheet": sheet, "station": station, "stations": STATIONS, "practising": bench, "meter_names": NAMES, "asked_of_meter": ASKED, **context}
+    return render(request, f"call/{page}.html", status, **shown)
 
 
 def go(path: str, fragment: str = "", **query: object) -> Response:

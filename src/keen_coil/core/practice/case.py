@@ -16,7 +16,7 @@ from ..judge.capacitor import fan_section
 from ..machine.fit import fit_plate
 from ..machine.rated import NoModel, rated
 from ..plates import Plate
-from ..units import Celsius, LongText, Number, Share, Text, Volts
+from ..units import Celsius, LongText, Number, Text, Volts
 from .plate_motor import plate_motor
 
 FORMAT, VERSION = "keen-coil/case", 1
@@ -30,7 +30,7 @@ class HiddenFault(Plate):
     """A fault and how far it has gone, in per cent: 0 just there, 100 as bad as it gets."""
 
     fault: Text
-    size_pct: Share = 50.0
+    size_pct: Annotated[float, Number(0, 100)] = 50.0
 
 
 class Surroundings(Plate):

@@ -7,7 +7,7 @@ import math
 from datetime import date
 from typing import Any
 
-from ..call import read_call
+from ..call import Call, read_call
 from ..diagnosis.faults import FAULTS, LEADS_TO
 from ..diagnosis.prior import possible
 from ..errors import BadInput, bad
@@ -125,6 +125,16 @@ def _by_chance(seed: int, family: str | None = None) -> Case:
     raise bad("family", family, "a family that one of the practice units can have")
 
 
+def _pointless(fault: str, call: Call) -> bool:
+    """A fault that shows nothing on this unit, or that stands for two others."""
+    kind = call.motor.kind
+    return (
+        (fault == "winding_open" and kind == "psc") or (fault == "wrong_rotation" and kind == "shaded_pole")
+        or (fault in ("switch_contacts_bad", "switch_not_pulled_in") and kind == "ecm")
+        or (fault == "leak_lockout_hold" and not call.unit.refrigerant_mildly_flammable)
+    )  # fmt: skip
+
+
 def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str] | None:
     """The faults of a unit: none, one, one with its consequence, or two; None where the family has none here."""
     read = read_call(call)
@@ -132,7 +142,7 @@ def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str
     rates = {
         name: math.sqrt(row.met[role]) for name, row in FAULTS.items()
         if name not in (*NOT_HIDDEN, *ON_PLATES) and row.met[role] > 0 and possible(name, read)
-        and (name != "winding_open" or read.motor.kind != "psc") and family in (None, OF[name].key)
+        and not _pointless(name, read) and family in (None, OF[name].key)
     }  # fmt: skip
     if family == "none" or (family is None and chance.happens("none", NONE_SHARE)):
         return []

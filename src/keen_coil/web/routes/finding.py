@@ -7,8 +7,11 @@ from starlette.responses import Response
 
 from ...core.diagnosis.assess import Assessment, Ranked
 from ...core.diagnosis.faults import FAULTS
+from ...core.diagnosis.prior import possible
 from ...core.instructions import how_of, link_of
-from ...desk.sheet import open_sheet
+from ...core.practice.case import NOT_HIDDEN
+from ...core.practice.score import WORDS
+from ...desk.sheet import Sheet, open_sheet
 from ..page import database, station_page
 
 router = APIRouter()
@@ -17,13 +20,26 @@ router = APIRouter()
 @router.get("/calls/{call_id}/finding")
 def show_finding(request: Request, call_id: int) -> Response:
     """The finding of a call."""
-    sheet = open_sheet(database(request), call_id)
+    return finding_page(request, open_sheet(database(request), call_id))
+
+
+def finding_page(request: Request, sheet: Sheet, status: int = 200, **context: object) -> Response:
+    """The finding of a call; on a practice call also the form to say it."""
     answer = sheet.assessment
     return station_page(
-        request, "finding", sheet, answer=answer, faults_table=FAULTS,
-        ranked=_leading_first(answer), known=_known(answer),
-        link_of=link_of, how_of=how_of,
+        request, "finding", sheet, status, answer=answer, faults_table=FAULTS, verdicts=WORDS,
+        ranked=_leading_first(answer), known=_known(answer), by_link=_possible_by_link(sheet) if sheet.row.practice else [],
+        link_of=link_of, how_of=how_of, **context,
     )  # fmt: skip
+
+
+def _possible_by_link(sheet: Sheet) -> list[tuple[str, list[str]]]:
+    """The faults that this unit can have, link by link, to choose from."""
+    links: dict[str, list[str]] = {}
+    for fault, row in FAULTS.items():
+        if row.link is not None and fault not in NOT_HIDDEN and possible(fault, sheet.call):
+            links.setdefault(row.link, []).append(fault)
+    return list(links.items())
 
 
 def _leading_first(answer: Assessment) -> list[Ranked]:

@@ -10,7 +10,8 @@ from starlette.responses import Response
 from ...core.diagnosis.case import Case
 from ...core.diagnosis.causes import bleed_caution
 from ...core.limits import DEFAULTS
-from ...desk.make_safe import STEPS, set_power, tick_steps
+from ...desk.make_safe import set_power, tick_steps
+from ...desk.safe_steps import STEPS
 from ...desk.sheet import STATIONS, open_sheet
 from ..page import checked_form, database, go, stamp_of, station_page
 

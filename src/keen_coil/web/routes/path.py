@@ -14,6 +14,7 @@ from ...core.instructions import how_of, link_of
 from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import Pad, pad_for, unread_pair
+from ...desk.practice import on_bench, values_taken
 from ...desk.readings import judge_typed, take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ...store.database import Database
@@ -30,7 +31,11 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
     """The path with the pad at what the form or query asks for."""
     replaces = int(form["replaces"]) if form.get("replaces", "").isdecimal() else None
     replaces = replaces if replaces is not None and replaces < len(sheet.call.readings) else None
-    pad = pad_for(sheet, form.get("link", ""), form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
+    bench = on_bench(sheet.row, form.get("kind", ""), form.get("at", ""))
+    link = form.get("link", "") or ("supply" if bench and not bench.advice else "")
+    pad = pad_for(sheet, link, form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
+    if bench and bench.fields:
+        context = {"typed": bench.fields, **context}
     saved = (
         int(form["saved"])
         if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
@@ -91,6 +96,8 @@ def show_path(request: Request, call_id: int) -> Response:
 def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save a reading, show what it says, and go to the next test."""
     db = database(request)
+    if form.get("bench") == "take":
+        form = values_taken(open_sheet(db, call_id).row, form)
     try:
         index = take_reading(db, call_id, stamp_of(form), form)
     except BadInput as error:
@@ -105,7 +112,9 @@ def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str],
         and not form.get("replaces")
         and not form.get("value_2")
     )
-    where = {"link": form.get("link"), "kind": "winding_ohm"} if here else _suggested(sheet)
+    bench = on_bench(sheet.row)
+    stays = here or (bench is not None and not bench.advice)
+    where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(sheet)
     return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
 
 

@@ -1,0 +1,178 @@
+"""How a learner did on a practice case: what was found, what was condemned, at what cost, how safely; and the replay."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+
+from pydantic import BaseModel
+
+from ..call import Call, read_call, write_call
+from ..diagnosis.assess import Assessment, assess
+from ..diagnosis.faults import FAULTS, ORDER, UNIONS, Verdict
+from ..limits import DEFAULTS, Limits
+from .case import Case
+from .families import causes_among
+from .play import engine_plays
+from .simulated_unit import SLIPS
+
+LEAST = 0.001
+MOTOR_OUT = ("condemn_motor", "replace_module", "replace_wrong_motor")
+PARTS: dict[str, str] = {
+    "condemn_motor": "motor", "replace_module": "module", "replace_wrong_motor": "motor", "replace_capacitor": "run capacitor",
+}  # fmt: skip
+"""What a verdict throws away."""
+WORDS: dict[str, str] = {
+    "condemn_motor": "Condemn the motor", "replace_module": "Replace the module", "replace_wrong_motor": "Replace the wrong motor",
+    "replace_capacitor": "Replace the capacitor", "not_the_motor": "Not the motor", "runs_worn": "Worn, still runs",
+    "usable_limited": "Usable on other speeds", "cool_and_retest": "Cool it, test again", "dry_and_retest": "Dry it, test again",
+    "no_fault_found": "Nothing wrong", "not_proved": "Not proved yet",
+}  # fmt: skip
+"""The verdicts a learner chooses from, as they are said."""
+
+
+class Done(BaseModel):
+    """What a learner did, in order: a test (`kind`), a wait, the power; minutes it took, the slip it was, if any."""
+
+    do: str
+    kind: str = ""
+    name: str = ""
+    minutes: float = 0.0
+    slip: str = ""
+    says: str = ""
+
+
+class Belief(BaseModel):
+    """A fault with the chance the engine gave it."""
+
+    fault: str
+    probability: float
+
+
+class Step(BaseModel):
+    """One reading of the replay: what the engine made of it, what it believed after, what it would have done next."""
+
+    reading: int
+    kind: str
+    value: str
+    says: str
+    state: str
+    top: list[Belief]
+    truth: float
+    moved_bits: float
+    verdict: str
+    next_test: str
+
+
+class Score(BaseModel):
+    """The end of a case. `found` and `missed` are faults; `engine` figures are those of the engine's own play."""
+
+    verdict: str
+    said: list[str]
+    right_verdict: str
+    is_right: bool
+    found: list[str]
+    missed: list[str]
+    wrongly_said: list[str]
+    good_parts_condemned: list[str]
+    proved: bool
+    not_yet_proved: list[str]
+    tests: int
+    minutes: float
+    engine_tests: int
+    engine_minutes: float
+    engine_verdict: str
+    slips: dict[str, int]
+    unmeasured: int
+    telling: int | None
+    replay: list[Step]
+
+
+def right_verdict(case: Case) -> Verdict:
+    """The verdict that what is hidden leads to: of several the first in the contract's order."""
+    verdicts = {FAULTS[fault].verdict for fault in causes_among(case.truth)}
+    return next((verdict for verdict in ORDER if verdict in verdicts), "no_fault_found")
+
+
+def score(
+    case: Case, call: Call, done: Sequence[Done], verdict: str, said: Iterable[str], unmeasured: int = 0, limits: Limits = DEFAULTS
+) -> Score:  # fmt: skip
+    """Score a learner's case.
+
+    Args: case; call, with the learner's readings; done, tests, waits and switching in order; verdict and said, what
+    the learner says is so; unmeasured, readings written down without a test; limits of the shop.
+    """
+    named = [fault for fault in said if fault != "none"]
+    found = sorted(fault for fault in case.truth if _names(fault, named))
+    missed = sorted(causes_among(case.truth) - set(found))
+    wrongly = [fault for fault in named if not any(_names(true, [fault]) for true in case.truth)]
+    replay = replay_of(case, call, limits)
+    last = assess(call, limits)
+    engine = engine_plays(case)
+    right = right_verdict(case)
+    is_right = verdict == right and not missed and not wrongly
+    tests = [row for row in done if row.do == "test"]
+    return Score(
+        verdict=verdict, said=named, right_verdict=right, is_right=is_right, found=found, missed=missed, wrongly_said=wrongly,
+        good_parts_condemned=_condemned(case, verdict), proved=verdict not in ("condemn_motor", "replace_module") or last.verdict == verdict,
+        not_yet_proved=_unproved(last, verdict), tests=len(tests), minutes=round(sum(row.minutes for row in done), 1),
+        engine_tests=engine.tests, engine_minutes=round(engine.minutes, 1), engine_verdict=engine.answer.verdict,
+        slips={slip: n for slip in SLIPS if (n := sum(row.slip == slip for row in done))}, unmeasured=unmeasured,
+        telling=_telling(replay), replay=replay,
+    )  # fmt: skip
+
+
+def _names(fault: str, said: Iterable[str]) -> bool:
+    """Whether one of the faults said is this one, or stands for it."""
+    return any(name == fault or fault in UNIONS.get(name, ()) for name in said)
+
+
+def _condemned(case: Case, verdict: str) -> list[str]:
+    """Good parts that the verdict would throw away."""
+    needed = {FAULTS[fault].verdict for fault in case.truth}
+    part = PARTS.get(verdict)
+    if part is None or verdict in needed:
+        return []
+    motor_bad = bool(needed & {"condemn_motor", *MOTOR_OUT})
+    return [] if part in ("motor", "module") and motor_bad and verdict != "replace_module" else [part]
+
+
+def _unproved(last: Assessment, verdict: str) -> list[str]:
+    """Links that a condemnation still needed when it was said."""
+    return list(last.before_condemning) if verdict in ("condemn_motor", "replace_module") and last.verdict != verdict else []
+
+
+def replay_of(case: Case, call: Call, limits: Limits = DEFAULTS) -> list[Step]:
+    """The whole reasoning, reading by reading: the engine's belief after each, and the test it would have made next."""
+    steps: list[Step] = []
+    before = _truth_in(assess(_upto(call, 0), limits), case)
+    for count in range(1, len(call.readings) + 1):
+        answer = assess(_upto(call, count), limits)
+        reading, judged = call.readings[count - 1], answer.judgements[count - 1]
+        now = _truth_in(answer, case)
+        steps.append(Step(
+            reading=count - 1, kind=reading.kind, value=str(reading.value), says=judged.says, state=judged.state,
+            top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]], truth=round(now, 4),
+            moved_bits=round(math.log2(now / before), 3), verdict=answer.verdict,
+            next_test=answer.next_tests[0].kind if answer.next_tests else "",
+        ))  # fmt: skip
+        before = now
+    return steps
+
+
+def _upto(call: Call, count: int) -> Call:
+    data = write_call(call)
+    return read_call({**data, "readings": data.get("readings", [])[:count]})
+
+
+def _truth_in(answer: Assessment, case: Case) -> float:
+    """Chance the engine gives to the first cause that is so; to no fault where there is none."""
+    wanted = causes_among(case.truth) or {"none"}
+    shares = [row.probability for row in answer.ranked if row.fault in wanted or set(UNIONS.get(row.fault, ())) & wanted]
+    return max([LEAST, *shares])
+
+
+def _telling(replay: list[Step]) -> int | None:
+    """The reading that told most: after which the true fault's chance had grown most."""
+    best = max(replay, key=lambda step: step.moved_bits, default=None)
+    return best.reading if best is not None and best.moved_bits > 0 else None

@@ -1,0 +1,280 @@
+"""Practice on the call's own screens: begin a case, put the meter's leads on, look and listen, wait, say what is wrong.
+
+Time on a practice call is made of minutes that tests and waits take: what has passed is put further back, so that
+pages reckon with the clock as they always do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ..core.diagnosis.case import Case as Assessed
+from ..core.diagnosis.faults import FAULTS
+from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, TESTS, no_live_tests
+from ..core.errors import bad
+from ..core.judge.capacitor import fan_section
+from ..core.meter import ASKED, NAMES, Function
+from ..core.practice.case import Case, read_case, write_case
+from ..core.practice.families import family_of
+from ..core.practice.instruments import Asked
+from ..core.practice.score import WORDS, Done, score
+from ..core.practice.simulated_unit import SLIPS, Measured, Moment, base_value, measure
+from ..core.practice.truth import truth_of
+from ..core.readings import KINDS
+from ..meter.protocol import Frame
+from ..meter.stand_in import StandIn
+from ..store import tables
+from ..store.database import Database
+from .acts import NotThere, Stamp, act_on, record_act, technician_of
+from .settings import limits_in, schools_in
+from .sheet import call_data, sheet_of
+from .words import words_of
+
+BENCH = "Practice bench"
+PROVED = {"tester_before", "dead", "tester_after"}
+REPEAT_MIN, MOST_WAIT_MIN, FRAME_S, MOST_FRAMES = 0.5, 240, 0.25, 40
+_QUALIFIERS = ("at", "with", "section", "lead", "leg", "when")
+
+
+@dataclass(frozen=True)
+class OnBench:
+    """What the pad of a practice call shows: the test made last if it is this one, the meter's dial, the log of acts."""
+
+    id: int
+    advice: bool
+    function: str
+    made: Measured | None
+    fields: dict[str, str]
+    slips: list[str]
+    minutes: float
+    tests: int
+
+
+def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date | None = None) -> int:
+    """Begin a practice call on a case; the id of its call."""
+    with db.writing() as session:
+        act = record_act(session, stamp, "begin_practice", None)
+        site = session.query(tables.Site).filter_by(name=BENCH).one_or_none() or tables.Site(name=BENCH)
+        data = write_case(case)["call"]
+        who = technician_of(session, stamp)
+        row = tables.Practice(
+            begun_at=stamp.now, case=write_case(case), family=family_of(case.truth).key, rung=case.rung, day=day,
+            advice=advice, done={"rows": []}, technician_id=who.id if who else None,
+        )  # fmt: skip
+        unit = tables.Unit(name=f"{case.title} ({stamp.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True)
+        around = {key: data[key] for key in ("load", "space", "capacitor", "hookup") if key in data}
+        motor = tables.Motor(unit=unit, plate=data["motor"], around=around)
+        call = tables.Call(
+            motor=motor, technician=who, opened_at=stamp.now, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
+            power="energised", power_at=stamp.now, school=schools_in(session).sizing, practice=True, bench=row,
+        )  # fmt: skip
+        sheet_of(call)
+        call.words = words_of(call)
+        session.add(call)
+        session.flush()
+        unit.name = f"{case.title} ({row.id})"
+        act.call_id = call.id
+        return call.id
+
+
+def _bench(row: tables.Call) -> tables.Practice:
+    """The practice row of a call. Raises `NotThere`."""
+    if row.bench is None:
+        raise NotThere(f"practice on call {row.id}")
+    return row.bench
+
+
+def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
+    """The test that a pad's fields ask for. Raises `BadInput`."""
+    kind = fields.get("kind", "")
+    if kind not in KINDS:
+        raise bad("kind", kind[:40], "a reading kind: " + ", ".join(KINDS))
+    text = {name: fields.get(name, "").strip() or None for name in _QUALIFIERS}
+    pair = fields.get("pair", "").split("|")
+    turns, speed = fields.get("turns", "1"), fields.get("speed", "")
+    if kind in ("capacitance_uf", "capacitor_load", "capacitor_case_ohm"):
+        text["section"] = text["section"] or section
+    return Asked(
+        kind, text["at"], text["with"], text["section"], (pair[0], pair[1]) if len(pair) == 2 else None, text["lead"],
+        text["leg"], int(speed) if speed.isdecimal() and len(speed) < 3 else None, text["when"],
+        min(max(int(turns), 1), 100) if turns.isdecimal() and len(turns) < 4 else 1, fields.get("dried") == "yes",
+    )  # fmt: skip
+
+
+def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Make the test that the pad asks for: put the leads on, or look, listen, turn. What came of it is kept to be read.
+
+    Raises `BadInput`.
+    """
+    with act_on(db, call_id, stamp, "make_test") as (_, row):
+        bench = _bench(row)
+        case = read_case(bench.case)
+        asked = asked_of(fields, fan_section(case.call))
+        function = _function(asked, fields.get("function", ""))
+        rows: list[dict[str, Any]] = list(bench.done["rows"])
+        count = sum(done.get("name") == asked.name for done in rows)
+        if asked.dried:
+            _pass(row, 0.0 if count else 120.0)
+        found = measure(truth_of(case), asked, _moment(row, stamp.now), count, function)
+        minutes = _minutes(asked, rows)
+        done = Done(do="test", kind=asked.kind, name=asked.name, minutes=minutes, slip=_new_slip(found.slip, rows), says=found.warns)
+        bench.done = {"rows": [*rows, done.model_dump()]}
+        bench.leads = {
+            "fields": {name: text for name, text in fields.items() if name in (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")},
+            "function": function or (bench.leads or {}).get("function", ""), "at": stamp.now.isoformat(), "value": found.value,
+            "base": base_value(found.true), "shows": found.shows, "warns": found.warns, "slip": found.slip,
+        }  # fmt: skip
+        _pass(row, minutes)
+
+
+def _function(asked: Asked, chosen: str) -> Function | None:
+    """What the dial stands on for this test; tests without a meter have none."""
+    if asked.kind not in ASKED:
+        return None
+    return next((name for name in NAMES if name == chosen), ASKED[asked.kind])
+
+
+def _moment(row: tables.Call, now: datetime) -> Moment:
+    ticked = {step.step for step in row.steps if step.station == "make-safe"}
+    minutes = (now - row.opened_at).total_seconds() / 60
+    return Moment(row.power == "energised", max(0.0, minutes), "bled" in ticked, ticked >= PROVED)
+
+
+def _minutes(asked: Asked, rows: list[dict[str, Any]]) -> float:
+    """What a test takes: the same as the engine is reckoned with; little for another lead of the test made last."""
+    tests = [done for done in rows if done["do"] == "test"]
+    if tests and tests[-1]["kind"] == asked.kind and tests[-1]["name"].split("/")[:4] == asked.name.split("/")[:4]:
+        return REPEAT_MIN
+    listed = [test.minutes for test in TESTS if test.kind == asked.kind and test.at in (None, asked.at)]
+    return (listed[0] if listed else 1.0) + HANDLING_MINUTES
+
+
+def _new_slip(slip: str, rows: list[dict[str, Any]]) -> str:
+    """A slip is counted again only after the power was set anew: not for every lead of one lock-out."""
+    since: list[str] = []
+    for done in rows:
+        since = [] if done["do"] == "power" else [*since, done["slip"]]
+    return "" if slip == "not_proved" and slip in since else slip
+
+
+def _pass(row: tables.Call, minutes: float) -> None:
+    """Minutes pass: everything of the call moves so much further back."""
+    back = timedelta(minutes=minutes)
+    row.opened_at -= back
+    row.power_at = row.power_at and row.power_at - back
+    for step in row.steps:
+        step.done_at -= back
+    for reading in row.readings:
+        taken = reading.body.get("taken_at")
+        if taken:
+            reading.body = {**reading.body, "taken_at": (datetime.fromisoformat(taken) - back).isoformat(timespec="seconds")}
+
+
+def wait(db: Database, call_id: int, stamp: Stamp, minutes: str) -> None:
+    """Let minutes pass, for a motor to cool or a delay to run out. Raises `BadInput`."""
+    if not (minutes.isascii() and minutes.isdecimal() and 1 <= int(minutes[:6]) <= MOST_WAIT_MIN):
+        raise bad("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
+    with act_on(db, call_id, stamp, "wait") as (_, row):
+        bench = _bench(row)
+        bench.done = {"rows": [*bench.done["rows"], Done(do="wait", minutes=int(minutes)).model_dump()]}
+        bench.leads = None
+        _pass(row, float(minutes))
+
+
+def power_was_set(session: Session, row: tables.Call, power: str) -> None:
+    """The power strip of a practice call was set: it takes its minutes, and energising onto a fault is a slip."""
+    bench = _bench(row)
+    sheet = sheet_of(row, limits_in(session))
+    reason = no_live_tests(Assessed(sheet.call, sheet.limits)) if power == "energised" else None
+    done = Done(do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or "")
+    bench.done = {"rows": [*bench.done["rows"], done.model_dump()]}
+    bench.leads = None
+    _pass(row, SWITCH_POWER_MINUTES)
+
+
+def on_bench(row: tables.Call, kind: str = "", at: str = "") -> OnBench | None:
+    """What the pad of a call's test shows when it is a practice call; None on a real one."""
+    if not row.practice:
+        return None
+    bench = _bench(row)
+    leads = bench.leads or {}
+    fields = leads.get("fields", {})
+    here = fields.get("kind") == kind and (fields.get("at") or "") == at
+    made = Measured(leads["value"], leads["base"], leads["shows"], leads["warns"], leads["slip"]) if here else None
+    rows = bench.done["rows"]
+    return OnBench(
+        bench.id, bench.advice, leads.get("function", ""), made, fields if here else {}, [d["slip"] for d in rows if d["slip"]],
+        sum(d["minutes"] for d in rows), sum(d["do"] == "test" for d in rows),
+    )  # fmt: skip
+
+
+def frame_of(row: tables.Call, now: datetime) -> Frame | None:
+    """What the practice meter's display shows now: it settles, looks for its range, and has its noise.
+
+    None when no single number is being measured.
+    """
+    leads = (row.bench.leads if row.bench else None) or {}
+    value = leads.get("value")
+    function = next((name for name in NAMES if name == leads.get("function")), None)
+    if function is None or not isinstance(value, str) or not leads.get("at"):
+        return None
+    meter = StandIn(function, None if value == "OL" else float(value), seed=_bench(row).id, name="practice meter")
+    since = (now - datetime.fromisoformat(leads["at"])).total_seconds()
+    frame = meter.step(FRAME_S)
+    for _ in range(min(max(int(since / FRAME_S), 0), MOST_FRAMES)):
+        frame = meter.step(FRAME_S)
+    return frame
+
+
+def say(db: Database, call_id: int, stamp: Stamp, verdict: str, faults: list[str]) -> int:
+    """Say what is wrong: ends the case, scores it; the practice's id. Raises `BadInput`."""
+    if verdict not in WORDS:
+        raise bad("verdict", verdict[:40] or "nothing", "one of: " + ", ".join(WORDS.values()))
+    unknown = [fault for fault in faults if fault not in FAULTS]
+    if unknown:
+        raise bad("faults", unknown[0][:40], "a fault of the list")
+    if not faults and verdict not in ("no_fault_found", "not_proved"):
+        raise bad("faults", "nothing", "what is wrong, one or more of the list")
+    with act_on(db, call_id, stamp, "say") as (session, row):
+        bench = _bench(row)
+        case, limits = read_case(bench.case), limits_in(session)
+        sheet = sheet_of(row, limits)
+        done = [Done.model_validate(item) for item in bench.done["rows"]]
+        measured = {item.kind for item in done if item.do == "test"}
+        unmeasured = sum(reading.kind not in measured for reading in sheet.call.readings)
+        found = score(case, sheet.call, done, verdict, faults, unmeasured, limits)
+        bench.score, bench.is_right, bench.ended_at, bench.leads = found.model_dump(), found.is_right, stamp.now, None
+        row.closed_at = stamp.now
+        row.outcome = {"verdict": verdict, "fault": faults[0] if faults else "none"}
+        return bench.id
+
+
+def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:
+    """The pad's fields with what the practice meter read, where three values or amps and volts are taken at once."""
+    leads = (row.bench.leads if row.bench else None) or {}
+    value, mine = leads.get("value"), leads.get("fields", {})
+    if mine.get("kind") != fields.get("kind"):
+        return dict(fields)
+    if isinstance(value, dict):
+        return {**fields, **value}
+    if isinstance(value, list) and KINDS[mine["kind"]].many:
+        return {**fields, "value": " ".join(value)}
+    if isinstance(value, list):
+        return {**fields, "value": value[0], "value_2": value[1], "value_3": value[2]}
+    return dict(fields)
+
+
+def slips_said(keys: list[str]) -> list[tuple[str, str, int]]:
+    """Slips with what is done instead, and how often."""
+    return [(SLIPS[key].says, SLIPS[key].instead, keys.count(key)) for key in SLIPS if key in keys]
+
+
+def not_in_practice(row: tables.Call) -> None:
+    """A practice call ends by saying what is wrong, not by handing over. Raises `BadInput`."""
+    if row.practice:
+        raise bad("finish", "practice", "what is wrong, said at Finding: nothing is fitted or booked in practice")

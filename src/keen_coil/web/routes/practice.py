@@ -1,0 +1,136 @@
+"""Practice: the ladder and progress, the bench on a call's pad, saying what is wrong, the result with its replay."""
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.diagnosis.faults import FAULTS
+from ...core.errors import BadInput
+from ...core.meter import NAMES, offer
+from ...core.practice.case import write_case
+from ...core.practice.score import WORDS
+from ...core.readings import KINDS
+from ...desk.practice import frame_of, make_test, say, slips_said, wait
+from ...desk.practice_cases import bench, begin_asked, bring_case, drop_case, result
+from ...desk.sheet import open_sheet
+from ...meter.stand_in import SETTLES_S
+from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
+from ..practice_charts import progress_chart, replay_chart
+from .finding import finding_page
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+LARGEST_CASE = 400_000
+
+
+def _home(request: Request, status: int = 200, **context: object) -> Response:
+    person = who_is(request)
+    found = bench(database(request), datetime.now().astimezone().date(), person.id if person else None)
+    return render(
+        request, "practice.html", status, station="practice", bench=found, person=person,
+        chart=progress_chart(found.progress), **context,
+    )  # fmt: skip
+
+
+@router.get("/practice")
+def show_practice(request: Request) -> Response:
+    """The ladder, the case of the day, progress, case files."""
+    return _home(request)
+
+
+@router.post("/practice")
+def begin_case(request: Request, form: Form) -> Response:
+    """Begin a case."""
+    try:
+        call_id = begin_asked(database(request), stamp_of(form), form, datetime.now().astimezone().date())
+    except BadInput as error:
+        return _home(request, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/calls/{call_id}/path")
+
+
+@router.post("/practice/files")
+async def bring_file(request: Request, form: Form) -> Response:
+    """Bring a case file in, or take one away."""
+    try:
+        if form.get("drop"):
+            drop_case(database(request), stamp_of(form), form["drop"])
+            return go("/practice", "files")
+        name, content = await upload(request, largest=LARGEST_CASE)
+        title = bring_case(database(request), stamp_of(form), name, content)
+    except BadInput as error:
+        lines = [fault.line() for fault in error.faults]
+        return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)
+    return go("/practice", "files", brought=title)
+
+
+@router.get("/practice/{number}")
+def show_result(request: Request, number: int) -> Response:
+    """How a case went, and the replay."""
+    found = result(database(request), number)
+    return render(
+        request, "practice_result.html", station="practice", found=found, score=found.score, verdicts=WORDS,
+        faults_table=FAULTS, slips=slips_said([key for key, n in found.score.slips.items() for _ in range(n)]),
+        chart=replay_chart(found.score.replay), kinds=KINDS,
+    )  # fmt: skip
+
+
+@router.get("/practice/{number}/case.json")
+def give_case(request: Request, number: int) -> Response:
+    """The case of an ended practice call as a file."""
+    found = result(database(request), number)
+    text = json.dumps(write_case(found.case), indent=2, ensure_ascii=False)
+    headers = {"Content-Disposition": f'attachment; filename="case-{found.case.seed}.json"'}
+    return Response(text, media_type="application/json; charset=utf-8", headers=headers)
+
+
+def _to_pad(call_id: int, form: dict[str, str]) -> Response:
+    asked = {name: form.get(name) for name in ("link", "kind", "at", "pair")}
+    return go(f"/calls/{call_id}/path", "pad", **asked)
+
+
+@router.post("/calls/{call_id}/practice/test")
+def test_now(request: Request, call_id: int, form: Form) -> Response:
+    """Make the pad's test on the practice unit."""
+    make_test(database(request), call_id, stamp_of(form), form)
+    return _to_pad(call_id, form)
+
+
+@router.post("/calls/{call_id}/practice/wait")
+def wait_now(request: Request, call_id: int, form: Form) -> Response:
+    """Let minutes pass."""
+    wait(database(request), call_id, stamp_of(form), form.get("minutes", ""))
+    return _to_pad(call_id, form)
+
+
+@router.post("/calls/{call_id}/practice/say")
+def say_now(request: Request, call_id: int, form: Form) -> Response:
+    """Say what is wrong, which ends the case."""
+    faults = [fault for fault in form.get("items", "").split("|") if fault]
+    try:
+        number = say(database(request), call_id, stamp_of(form), form.get("verdict", ""), faults)
+    except BadInput as error:
+        sheet = open_sheet(database(request), call_id)
+        return finding_page(request, sheet, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/practice/{number}")
+
+
+@router.get("/calls/{call_id}/practice/meter")
+def show_meter(request: Request, call_id: int) -> Response:
+    """The display of the practice meter, and what may be taken from it."""
+    sheet, now = open_sheet(database(request), call_id), datetime.now(UTC)
+    frame = frame_of(sheet.row, now)
+    leads = (sheet.row.bench.leads if sheet.row.bench else None) or {}
+    if frame is None:
+        return render(request, "parts/meter.html", frame=None, says="No leads are on.", offered=None, still=False)
+    kind = leads["fields"]["kind"]
+    found = offer(kind, frame.function, frame.value, frame.unit, frame.overload, frame.hold)
+    waited = (now - datetime.fromisoformat(leads["at"])).total_seconds()
+    return render(
+        request, "parts/meter.html", frame=frame, says=found.says, offered=found.value,
+        still=waited > 6 * SETTLES_S or frame.overload, function=NAMES[frame.function],
+    )  # fmt: skip
