@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 from rich.console import Console
 from rich.table import Table
 
+from .cli_practice import practice_app
+from .cli_shared import Json, print_json, read_file, refusing
 from .core.diagnosis.assess import Assessment
 from .core.diagnosis.sentence import sentence
-from .core.errors import BadInput, bad
+from .core.errors import bad
 from .core.machine.answer import CircuitAnswer, ModelAnswer
 from .desk.without_store import assess_file, match_call_file, stock_of
 from .formats.call_file import load_call
@@ -26,8 +25,10 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Prove the path, match the motor, prove the run.",
 )
-Json = Annotated[bool, typer.Option("--json", help="Print the answer as JSON.")]
 CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
+
+
+app.add_typer(practice_app, name="practice")
 
 
 def main() -> None:
@@ -35,35 +36,13 @@ def main() -> None:
     app()
 
 
-def _read(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise bad("", error.strerror or "no file", "a file that can be read") from None
-
-
-@contextmanager
-def _refusing(path: Path) -> Iterator[None]:
-    """Bad input of this file ends with 2 and one line for each fault."""
-    try:
-        yield
-    except BadInput as error:
-        for fault in error.faults:
-            typer.echo(f"{path}: {fault.line()}", err=True)
-        raise typer.Exit(2) from None
-
-
-def _print_json(answer: Any) -> None:
-    typer.echo(json.dumps(answer.model_dump(mode="json", by_alias=True), ensure_ascii=False, indent=2))
-
-
 @app.command("assess")
 def assess_command(call: CallFile, as_json: Json = False) -> None:
     """Say what failed, what is proved, what to test next."""
-    with _refusing(call):
-        answer = assess_file(_read(call))
+    with refusing(call):
+        answer = assess_file(read_file(call))
     if as_json:
-        _print_json(answer)
+        print_json(answer)
         return
     _print_assessment(answer, Console())
 
@@ -96,14 +75,14 @@ def match_command(
     as_json: Json = False,
 ) -> None:
     """Hold every motor of a catalogue against the old one."""
-    with _refusing(call):
-        parsed = load_call(_read(call))
-    with _refusing(van or call):
-        stock = stock_of(_read(van)) if van else None
-    with _refusing(catalogue):
-        answer = match_call_file(parsed, _read(catalogue), school, stock)
+    with refusing(call):
+        parsed = load_call(read_file(call))
+    with refusing(van or call):
+        stock = stock_of(read_file(van)) if van else None
+    with refusing(catalogue):
+        answer = match_call_file(parsed, read_file(catalogue), school, stock)
     if as_json:
-        _print_json(answer)
+        print_json(answer)
         return
     table = Table("part", "result", "minutes", "on van", "because")
     for item in answer.candidates:
@@ -121,10 +100,10 @@ def capacitor_command(
     """Say which capacitors of the van serve a need, alone or joined."""
     from .desk.capacitors import capacitor_file
 
-    with _refusing(van):
-        answer = capacitor_file(need, _read(van))
+    with refusing(van):
+        answer = capacitor_file(need, read_file(van))
     if as_json:
-        _print_json(answer)
+        print_json(answer)
         return
     table = Table("parts", "joined", "µF", "off", "may stay", "says")
     for row in answer.answers[:30]:
@@ -151,15 +130,15 @@ def hookup_command(
 
     listed = None
     if catalogue:
-        with _refusing(catalogue):
-            listed = _read(catalogue)
-    with _refusing(call):
-        done = hookup_file(_read(call), to, listed, school, check)
+        with refusing(catalogue):
+            listed = read_file(catalogue)
+    with refusing(call):
+        done = hookup_file(read_file(call), to, listed, school, check)
         for path, text in ((svg, as_svg(done) if svg else ""), (spice, as_spice(done) if spice else "")):
             if path:
                 _write(path, text)
     if as_json:
-        _print_json(done.answer)
+        print_json(done.answer)
         return
     for number, move in enumerate(done.answer.moves, start=1):
         typer.echo(f"{number}. {move.do.replace('_', ' ')} {move.what}, {move.where}: {move.why}")
@@ -190,10 +169,10 @@ def model_command(
     if source is None or (circuit and (call or settings)):
         typer.echo("model: expected a call file, with --set if wished, or --circuit with a file", err=True)
         raise typer.Exit(2)
-    with _refusing(source):
-        answer = circuit_file(_read(source)) if circuit else model_file(_read(source), settings or [])
+    with refusing(source):
+        answer = circuit_file(read_file(source)) if circuit else model_file(read_file(source), settings or [])
     if as_json or isinstance(answer, CircuitAnswer):
-        _print_json(answer)
+        print_json(answer)
     else:
         _print_model(answer, Console())
 
@@ -261,8 +240,8 @@ def import_command(
     from .desk.bring_in import bring_in
 
     settings = Settings(db=db) if db else Settings()
-    with _refusing(file):
-        typer.echo(bring_in(settings.db, file.name, _read(file), replace, van))
+    with refusing(file):
+        typer.echo(bring_in(settings.db, file.name, read_file(file), replace, van))
 
 
 @app.command("export")
@@ -276,7 +255,7 @@ def export_command(
     from .desk.bring_in import give_out
 
     settings = Settings(db=db) if db else Settings()
-    with _refusing(file):
+    with refusing(file):
         typer.echo(give_out(settings.db, file, log, van))
 
 
@@ -296,7 +275,7 @@ def meter(
 
     from .meter.stand_in import StandIn, serve_stand_in
 
-    with _refusing(Path("meter")):
+    with refusing(Path("meter")):
         stand_in = StandIn(noise=noise, seed=seed)
         stand_in.set({"function": function, "value": value, "battery": battery})
     typer.echo(f"Stand-in meter: ws://127.0.0.1:{port}")
@@ -332,7 +311,7 @@ def van_plan(
     from .desk.van_plan import order_lines, plan_of_files, plan_of_log, wish_of
 
     wished = {"days": days, "level": level, "parts": parts, "permanent": "yes" if permanent else ""}
-    with _refusing(area or Path("van plan")):
+    with refusing(area or Path("van plan")):
         wish = wish_of(wished)
         if area is None:
             plan = plan_of_log((Settings(db=db) if db else Settings()).db, name, wish)
@@ -341,7 +320,7 @@ def van_plan(
         if orders:
             _write(orders, "".join(order_lines(plan)))
     if as_json:
-        _print_json(plan)
+        print_json(plan)
         return
     typer.echo(f"{len(plan.parts)} kinds of part cover {plan.covered_pct:.0f} % of what is asked for")
     table = Table("part", "asked for", "level", "carry", "there", "buy", "serves")

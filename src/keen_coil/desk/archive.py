@@ -18,12 +18,15 @@ from ..core.errors import BadInput, bad, faults_of
 from ..core.limits import tightened
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plates import Motor, Unit
+from ..core.practice.case import Case
+from ..core.practice.kept import KeptDone, KeptLeads
+from ..core.practice.score import Score
 from ..core.record import KeptAround, KeptGood, KeptOutcome, KeptPlan
 from ..formats.archive import Archive, Column, Table, open_archive, write_archive
 from ..formats.van_csv import VanPart
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, record_act
+from .acts import WITH_PRACTICE, Stamp, record_act
 from .photographs import MEDIA_TYPE
 from .settings import LIMITS
 from .sheet import sheet_of, whole_calls
@@ -51,12 +54,23 @@ def _type_of(column: Any) -> str:
     return next((name for kind, name in _TYPES if isinstance(column.type, kind)), "string")
 
 
+SINCE: dict[str, int] = {"practice": 2, "practice_file": 2}
+"""Tables that came after the first version of the format."""
+SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
+    ("unit", "practice"): (2, "false"), ("call", "practice"): (2, "false"),
+}  # fmt: skip
+"""Columns that came later: the version, and what rows of earlier archives have in them."""
+
+
 def _layout(table: Any) -> Table:
     columns = tuple(
-        Column(column.name, _type_of(column), not column.nullable and _type_of(column) != "string")
+        Column(
+            column.name, _type_of(column), not column.nullable and _type_of(column) != "string",
+            *SINCE_COLUMN.get((table.name, column.name), ()),
+        )
         for column in table.columns if not isinstance(column.type, LargeBinary)
     )  # fmt: skip
-    return Table(table.name, columns, tuple(column.name for column in table.primary_key))
+    return Table(table.name, columns, tuple(column.name for column in table.primary_key), SINCE.get(table.name, 1))
 
 
 LAYOUTS: dict[str, Table] = {table.name: _layout(table) for table in _STORED}
@@ -108,7 +122,8 @@ def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = Fals
     about the archive that is not right.
     """
     with open_archive(file, list(LAYOUTS.values())) as archive, db.writing() as session:
-        here = session.scalar(select(func.count()).select_from(tables.Call)) or 0
+        counted = select(func.count()).select_from(tables.Call)
+        here = session.scalar(counted, execution_options=WITH_PRACTICE) or 0
         if here and not replace:
             raise NotEmpty(here)
         for table in reversed(_STORED):
@@ -162,6 +177,7 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
 _HELD: dict[str, dict[str, type[BaseModel]]] = {
     "unit": {"plate": Unit}, "motor": {"plate": Motor, "around": KeptAround, "found_good": KeptGood},
     "call": {"plan": KeptPlan, "outcome": KeptOutcome}, "catalogue_motor": {"plate": CatalogueMotor},
+    "practice": {"case": Case, "done": KeptDone, "leads": KeptLeads, "score": Score}, "practice_file": {"case": Case},
 }  # fmt: skip
 
 
@@ -230,7 +246,7 @@ def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:
 def _check_calls(session: Session, tell: Tell) -> None:
     """Every call must be one that its pages can show. Raises `BadInput` naming it."""
     of = session.scalar(select(func.count()).select_from(tables.Call)) or 0
-    found = session.scalars(whole_calls().order_by(tables.Call.id).execution_options(yield_per=200))
+    found = session.scalars(whole_calls().order_by(tables.Call.id).execution_options(yield_per=200, **WITH_PRACTICE))
     for done, row in enumerate(found, start=1):
         try:
             sheet_of(row)

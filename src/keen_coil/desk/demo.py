@@ -22,8 +22,9 @@ from .bench import keep_plan
 from .bring_in import new_stamp
 from .bringing import import_all
 from .demo_log import add_log
-from .safe_steps import STEPS
+from .demo_practice import add_practice
 from .matching import pick_motor
+from .safe_steps import STEPS
 from .sheet import call_data
 from .swap import do_step
 from .words import words_of
@@ -64,6 +65,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         total = session.scalar(select(func.count()).select_from(tables.Call)) or 0
     for call_id, row in under_way:
         _swap_under_way(db, call_id, row["under_way"], moment - timedelta(minutes=row["minutes_ago"]))
+    add_practice(db, DATA / "practice.csv", moment)
     db.close()
     return total
 

@@ -22,8 +22,9 @@ from ..core.meter import ASKED, NAMES, Function
 from ..core.practice.case import Case, read_case, write_case
 from ..core.practice.families import family_of
 from ..core.practice.instruments import Asked
+from ..core.practice.kept import KeptLeads
 from ..core.practice.score import WORDS, Done, score
-from ..core.practice.simulated_unit import SLIPS, Measured, Moment, base_value, measure
+from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
 from ..core.practice.truth import truth_of
 from ..core.readings import KINDS
 from ..meter.protocol import Frame
@@ -32,18 +33,20 @@ from ..store import tables
 from ..store.database import Database
 from .acts import NotThere, Stamp, act_on, record_act, technician_of
 from .settings import limits_in, schools_in
-from .sheet import call_data, sheet_of
+from .sheet import sheet_of
 from .words import words_of
 
 BENCH = "Practice bench"
 PROVED = {"tester_before", "dead", "tester_after"}
 REPEAT_MIN, MOST_WAIT_MIN, FRAME_S, MOST_FRAMES = 0.5, 240, 0.25, 40
 _QUALIFIERS = ("at", "with", "section", "lead", "leg", "when")
+_KEPT_FIELDS = (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")
+DRYING_MIN = 120.0
 
 
 @dataclass(frozen=True)
 class OnBench:
-    """What the pad of a practice call shows: the test made last if it is this one, the meter's dial, the log of acts."""
+    """What the pad of a practice call shows: the test made last if it is this one, the dial, what was done so far."""
 
     id: int
     advice: bool
@@ -61,18 +64,34 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
         act = record_act(session, stamp, "begin_practice", None)
         site = session.query(tables.Site).filter_by(name=BENCH).one_or_none() or tables.Site(name=BENCH)
         data = write_case(case)["call"]
-        who = technician_of(session, stamp)
+        who, school = technician_of(session, stamp), schools_in(session).sizing
         row = tables.Practice(
-            begun_at=stamp.now, case=write_case(case), family=family_of(case.truth).key, rung=case.rung, day=day,
-            advice=advice, done={"rows": []}, technician_id=who.id if who else None,
-        )  # fmt: skip
-        unit = tables.Unit(name=f"{case.title} ({stamp.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True)
+            begun_at=stamp.now,
+            case=write_case(case),
+            family=family_of(case.truth).key,
+            rung=case.rung,
+            day=day,
+            advice=advice,
+            done={"rows": []},
+            technician_id=who.id if who else None,
+        )
+        unit = tables.Unit(
+            name=f"{case.title} ({stamp.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True
+        )
         around = {key: data[key] for key in ("load", "space", "capacitor", "hookup") if key in data}
         motor = tables.Motor(unit=unit, plate=data["motor"], around=around)
         call = tables.Call(
-            motor=motor, technician=who, opened_at=stamp.now, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
-            power="energised", power_at=stamp.now, school=schools_in(session).sizing, practice=True, bench=row,
-        )  # fmt: skip
+            motor=motor,
+            technician=who,
+            opened_at=stamp.now,
+            complaint=data.get("complaint", {}),
+            meters=data.get("meters", {}),
+            power="energised",
+            power_at=stamp.now,
+            school=school,
+            practice=True,
+            bench=row,
+        )
         sheet_of(call)
         call.words = words_of(call)
         session.add(call)
@@ -100,10 +119,18 @@ def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
     if kind in ("capacitance_uf", "capacitor_load", "capacitor_case_ohm"):
         text["section"] = text["section"] or section
     return Asked(
-        kind, text["at"], text["with"], text["section"], (pair[0], pair[1]) if len(pair) == 2 else None, text["lead"],
-        text["leg"], int(speed) if speed.isdecimal() and len(speed) < 3 else None, text["when"],
-        min(max(int(turns), 1), 100) if turns.isdecimal() and len(turns) < 4 else 1, fields.get("dried") == "yes",
-    )  # fmt: skip
+        kind,
+        text["at"],
+        text["with"],
+        text["section"],
+        (pair[0], pair[1]) if len(pair) == 2 else None,
+        text["lead"],
+        text["leg"],
+        int(speed) if speed.isdecimal() and len(speed) < 3 else None,
+        text["when"],
+        min(max(int(turns), 1), 100) if turns.isdecimal() and len(turns) < 4 else 1,
+        fields.get("dried") == "yes",
+    )
 
 
 def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
@@ -117,19 +144,36 @@ def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str
         asked = asked_of(fields, fan_section(case.call))
         function = _function(asked, fields.get("function", ""))
         rows: list[dict[str, Any]] = list(bench.done["rows"])
-        count = sum(done.get("name") == asked.name for done in rows)
-        if asked.dried:
-            _pass(row, 0.0 if count else 120.0)
+        if asked.dried and not any(done["name"] == asked.name for done in rows):
+            _pass(row, DRYING_MIN)
+        count = sum(done["name"] == asked.name for done in rows)
         found = measure(truth_of(case), asked, _moment(row, stamp.now), count, function)
-        minutes = _minutes(asked, rows)
-        done = Done(do="test", kind=asked.kind, name=asked.name, minutes=minutes, slip=_new_slip(found.slip, rows), says=found.warns)
+        done = _done(asked, rows, found)
         bench.done = {"rows": [*rows, done.model_dump()]}
-        bench.leads = {
-            "fields": {name: text for name, text in fields.items() if name in (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")},
-            "function": function or (bench.leads or {}).get("function", ""), "at": stamp.now.isoformat(), "value": found.value,
-            "base": base_value(found.true), "shows": found.shows, "warns": found.warns, "slip": found.slip,
-        }  # fmt: skip
-        _pass(row, minutes)
+        dial = function or (bench.leads or {}).get("function", "")
+        bench.leads = _leads(fields, dial, stamp.now, found).model_dump()
+        _pass(row, done.minutes)
+
+
+def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured) -> KeptLeads:
+    """What is kept of a test until the next one."""
+    kept = {name: text for name, text in fields.items() if name in _KEPT_FIELDS}
+    return KeptLeads(
+        fields=kept, function=dial, at=now.isoformat(), value=found.value, shows=found.shows, warns=found.warns,
+        slip=found.slip,
+    )  # fmt: skip
+
+
+def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
+    """A test as it is counted: the same minutes as the engine is reckoned with, little for another lead of one test."""
+    tests = [done for done in rows if done["do"] == "test"]
+    again = bool(tests) and tests[-1]["name"].split("/")[:4] == asked.name.split("/")[:4]
+    listed = [test.minutes for test in TESTS if test.kind == asked.kind and test.at in (None, asked.at)]
+    minutes = REPEAT_MIN if again else (listed[0] if listed else 1.0) + HANDLING_MINUTES
+    return Done(
+        do="test", kind=asked.kind, name=asked.name, minutes=minutes, again=again, slip=_new_slip(found.slip, rows),
+        says=found.warns,
+    )  # fmt: skip
 
 
 def _function(asked: Asked, chosen: str) -> Function | None:
@@ -143,15 +187,6 @@ def _moment(row: tables.Call, now: datetime) -> Moment:
     ticked = {step.step for step in row.steps if step.station == "make-safe"}
     minutes = (now - row.opened_at).total_seconds() / 60
     return Moment(row.power == "energised", max(0.0, minutes), "bled" in ticked, ticked >= PROVED)
-
-
-def _minutes(asked: Asked, rows: list[dict[str, Any]]) -> float:
-    """What a test takes: the same as the engine is reckoned with; little for another lead of the test made last."""
-    tests = [done for done in rows if done["do"] == "test"]
-    if tests and tests[-1]["kind"] == asked.kind and tests[-1]["name"].split("/")[:4] == asked.name.split("/")[:4]:
-        return REPEAT_MIN
-    listed = [test.minutes for test in TESTS if test.kind == asked.kind and test.at in (None, asked.at)]
-    return (listed[0] if listed else 1.0) + HANDLING_MINUTES
 
 
 def _new_slip(slip: str, rows: list[dict[str, Any]]) -> str:
@@ -172,7 +207,10 @@ def _pass(row: tables.Call, minutes: float) -> None:
     for reading in row.readings:
         taken = reading.body.get("taken_at")
         if taken:
-            reading.body = {**reading.body, "taken_at": (datetime.fromisoformat(taken) - back).isoformat(timespec="seconds")}
+            reading.body = {
+                **reading.body,
+                "taken_at": (datetime.fromisoformat(taken) - back).isoformat(timespec="seconds"),
+            }
 
 
 def wait(db: Database, call_id: int, stamp: Stamp, minutes: str) -> None:
@@ -191,7 +229,9 @@ def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     bench = _bench(row)
     sheet = sheet_of(row, limits_in(session))
     reason = no_live_tests(Assessed(sheet.call, sheet.limits)) if power == "energised" else None
-    done = Done(do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or "")
+    done = Done(
+        do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or ""
+    )
     bench.done = {"rows": [*bench.done["rows"], done.model_dump()]}
     bench.leads = None
     _pass(row, SWITCH_POWER_MINUTES)
@@ -205,12 +245,18 @@ def on_bench(row: tables.Call, kind: str = "", at: str = "") -> OnBench | None:
     leads = bench.leads or {}
     fields = leads.get("fields", {})
     here = fields.get("kind") == kind and (fields.get("at") or "") == at
-    made = Measured(leads["value"], leads["base"], leads["shows"], leads["warns"], leads["slip"]) if here else None
+    made = Measured(leads["value"], None, leads["shows"], leads["warns"], leads["slip"]) if here else None
     rows = bench.done["rows"]
     return OnBench(
-        bench.id, bench.advice, leads.get("function", ""), made, fields if here else {}, [d["slip"] for d in rows if d["slip"]],
-        sum(d["minutes"] for d in rows), sum(d["do"] == "test" for d in rows),
-    )  # fmt: skip
+        bench.id,
+        bench.advice,
+        leads.get("function", ""),
+        made,
+        fields if here else {},
+        [d["slip"] for d in rows if d["slip"]],
+        sum(d["minutes"] for d in rows),
+        sum(d["do"] == "test" and not d["again"] for d in rows),
+    )
 
 
 def frame_of(row: tables.Call, now: datetime) -> Frame | None:

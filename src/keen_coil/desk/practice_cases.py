@@ -1,4 +1,4 @@
-"""Practice from outside: the ladder with what was tried, the case of the day, progress by family, case files, results."""
+"""Practice from outside: the ladder, the case of the day, progress by family, case files, results."""
 
 from __future__ import annotations
 
@@ -81,15 +81,22 @@ def bench(db: Database, day: date, who: int | None = None) -> Bench:
     with db.reading() as session:
         query = select(tables.Practice).order_by(tables.Practice.id.desc())
         rows = list(session.scalars(query.where(tables.Practice.technician_id == who) if who else query))
-        files = session.execute(select(tables.PracticeFile.id, tables.PracticeFile.title).order_by(tables.PracticeFile.title))
+        files = session.execute(
+            select(tables.PracticeFile.id, tables.PracticeFile.title).order_by(tables.PracticeFile.title)
+        )
         ended = [row for row in rows if row.ended_at]
         progress = [_progress(family, ended) for family in FAMILIES]
         return Bench(
-            ladder=[(says, [_rung(rung, ended) for rung in RUNGS if rung.level == level]) for level, says in LEVELS.items()],
-            progress=progress, weakest=min(progress, key=lambda row: (row.share, row.tries)),
-            today=any(row.day == day for row in ended), running=[_past(row) for row in rows if not row.ended_at],
-            latest=[_past(row) for row in ended[:LATEST]], files=[(number, title) for number, title in files],
-        )  # fmt: skip
+            ladder=[
+                (says, [_rung(rung, ended) for rung in RUNGS if rung.level == level]) for level, says in LEVELS.items()
+            ],
+            progress=progress,
+            weakest=min(progress, key=lambda row: (row.share, row.tries)),
+            today=any(row.day == day for row in ended),
+            running=[_past(row) for row in rows if not row.ended_at],
+            latest=[_past(row) for row in ended[:LATEST]],
+            files=[(number, title) for number, title in files],
+        )
 
 
 def _progress(family: Family, ended: list[tables.Practice]) -> Progress:
@@ -104,8 +111,14 @@ def _rung(rung: Rung, ended: list[tables.Practice]) -> RungState:
 
 def _past(row: tables.Practice) -> Past:
     return Past(
-        row.id, row.call_id, str(row.case["title"]), row.begun_at, row.ended_at, row.is_right, str((row.score or {}).get("verdict", ""))
-    )  # fmt: skip
+        row.id,
+        row.call_id,
+        str(row.case["title"]),
+        row.begun_at,
+        row.ended_at,
+        row.is_right,
+        str((row.score or {}).get("verdict", "")),
+    )
 
 
 def begin_asked(db: Database, stamp: Stamp, fields: Mapping[str, str], today: date) -> int:
@@ -188,7 +201,9 @@ def result(db: Database, number: int) -> Result:
     with db.reading() as session:
         row = _ended(session, number)
         assert row.ended_at is not None  # noqa: S101  # ended
-        return Result(row.id, row.call_id, read_case(row.case), Score.model_validate(row.score), row.ended_at, row.advice)
+        return Result(
+            row.id, row.call_id, read_case(row.case), Score.model_validate(row.score), row.ended_at, row.advice
+        )
 
 
 def _ended(session: Session, number: int) -> tables.Practice:

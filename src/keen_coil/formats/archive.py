@@ -21,7 +21,7 @@ from ..core.errors import bad
 from .call_file import parse_json
 from .zips import BROKEN, broken_is_told
 
-FORMAT, VERSION = "keen-coil/log", 1
+FORMAT, VERSION = "keen-coil/log", 2
 MANIFEST = "datapackage.json"
 LARGEST_UNPACKED = 2_000_000_000
 MOST_MEMBERS = 200_000
@@ -30,19 +30,25 @@ _CHUNK = 1 << 16
 
 
 class Column(NamedTuple):
-    """A column: its name, its type in the words of Table Schema, whether it must hold a value."""
+    """A column: its name, its type in the words of Table Schema, whether it must hold a value.
+
+    since: the version of the format it came with; `before` is what rows of earlier archives have in it.
+    """
 
     name: str
     type: str
     required: bool
+    since: int = 1
+    before: str = ""
 
 
 class Table(NamedTuple):
-    """A table of the archive with its columns and the names of its key."""
+    """A table of the archive with its columns, the names of its key, the version of the format it came with."""
 
     name: str
     columns: tuple[Column, ...]
     key: tuple[str, ...]
+    since: int = 1
 
     @property
     def path(self) -> str:
@@ -111,14 +117,18 @@ def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
 class Archive:
     """An archive that was checked as a whole, to be read table by table."""
 
-    def __init__(self, package: zipfile.ZipFile, lines: int) -> None:
+    def __init__(self, package: zipfile.ZipFile, lines: int, version: int = VERSION) -> None:
         self._package = package
         self.lines = lines
+        self.version = version
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
 
     def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
-        """The rows of a table with their numbers (the header is 1). Raises `BadInput`."""
-        wanted = [column.name for column in table.columns]
+        """The rows of a table with their numbers (the header is 1), newer columns filled in. Raises `BadInput`."""
+        if table.since > self.version:
+            return
+        wanted = [column.name for column in table.columns if column.since <= self.version]
+        later = {n: column.before for n, column in enumerate(table.columns) if column.since > self.version}
         with self._package.open(table.path) as file:
             reader = csv.reader(io.TextIOWrapper(file, "utf-8", newline=""), strict=True)
             try:
@@ -128,6 +138,8 @@ class Archive:
                 for number, row in enumerate(reader, start=2):
                     if len(row) != len(wanted):
                         raise bad(f"{table.path}: row {number}", f"{len(row)} cells", f"{len(wanted)} cells")
+                    for place, text in later.items():
+                        row.insert(place, text)
                     yield number, row
             except (csv.Error, UnicodeDecodeError) as error:
                 raise bad(table.path, str(error), "a CSV file in UTF-8") from None
@@ -148,10 +160,11 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
         package = zipfile.ZipFile(file)
     with package:
         with broken_is_told():
-            listed = _listed(_manifest(package), tables)
+            manifest = _manifest(package)
+            listed = _listed(manifest, tables)
             _check_members(package, listed)
             lines = _check_sums(package, listed, largest)
-        yield Archive(package, lines)
+        yield Archive(package, lines, manifest["keen_coil"]["version"])
 
 
 def is_log(data: bytes) -> bool:
@@ -204,7 +217,7 @@ def _listed(manifest: dict[str, Any], tables: Sequence[Table]) -> dict[str, tupl
         _check_path(path)
         found[path] = (size, total)
     for table in tables:
-        if table.path not in found:
+        if table.path not in found and table.since <= manifest["keen_coil"]["version"]:
             raise bad(f"{MANIFEST}: resources", f"no {table.path}", "every table of the log")
     return found
 

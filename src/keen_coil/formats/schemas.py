@@ -14,11 +14,12 @@ from ..core.hookup.answer import HookupAnswer
 from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
 from ..core.match.answer import Match
 from ..core.match.catalogue import CatalogueMotor
+from ..core.practice.case import Case
 
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
     "model": ModelAnswer, "capacitor": CapacitorAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
-    "hookup": HookupAnswer,
+    "hookup": HookupAnswer, "case": Case,
 }  # fmt: skip
 
 

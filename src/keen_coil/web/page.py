@@ -233,7 +233,8 @@ def call_page(
     """A page of a call that belongs to a station."""
     pad: Any = context.get("pad")
     bench = on_bench(sheet.row, pad.kind.name, pad.how.at or "") if pad else on_bench(sheet.row)
-    shown = {"sheet": sheet, "station": station, "stations": STATIONS, "practising": bench, "meter_names": NAMES, "asked_of_meter": ASKED, **context}
+    meter = {"meter_names": NAMES, "asked_of_meter": ASKED}
+    shown = {"sheet": sheet, "station": station, "stations": STATIONS, "practising": bench, **meter, **context}
     return render(request, f"call/{page}.html", status, **shown)
 
 

@@ -39,10 +39,14 @@ def progress_chart(progress: list[Progress]) -> Bars:
     """A bar a family: the share of its latest cases that was right."""
     bars = [
         Bar(
-            20 + ROW * n, row.family.name, BAR * row.share, f"{row.right} of {row.tries}" if row.tries else "not tried", bool(row.tries)
+            20 + ROW * n,
+            row.family.name,
+            BAR * row.share,
+            f"{row.right} of {row.tries}" if row.tries else "not tried",
+            bool(row.tries),
         )
         for n, row in enumerate(progress)
-    ]  # fmt: skip
+    ]
     says = "Right by fault family: " + ", ".join(f"{bar.name} {bar.says}" for bar in bars)
     return Bars(BAR, 4 + ROW * len(bars), THICK, bars, says)
 
@@ -64,10 +68,13 @@ def replay_chart(steps: list[Step]) -> Plot | None:
     path += "".join(f"H{x(n):.1f}V{y(share):.1f}" for n, share in enumerate(shares)) + f"H{x(len(shares)):.1f}"
     lines = [
         Line(f"M{LEFT:g} {TOP:g}V{HEIGHT - FOOT:g}H{WIDTH - 16:g}", "thin"),
-        Line(f"M{LEFT:g} {y(0.8):.1f}H{WIDTH - 16:g}", "floor"), Line(path, "wire"),
-    ]  # fmt: skip
+        Line(f"M{LEFT:g} {y(0.8):.1f}H{WIDTH - 16:g}", "floor"),
+        Line(path, "wire"),
+    ]
     texts = [Text(LEFT - 8, y(share) + 5, says, "end") for share, says in ((1.0, "100 %"), (0.8, "80"), (0.0, "0"))]
     every = 1 if len(steps) <= FEW else 5
-    texts += [Text(x(n) + wide / 2, HEIGHT - 7, str(n) if n else "before", "middle") for n in range(0, len(shares), every)]
+    texts += [
+        Text(x(n) + wide / 2, HEIGHT - 7, str(n) if n else "before", "middle") for n in range(0, len(shares), every)
+    ]
     said = ", ".join(f"{n}: {100 * step.truth:.0f} %" for n, step in enumerate(steps, start=1))
     return Plot(WIDTH, HEIGHT, lines, texts, f"Chance of what was really so after each reading. {said}")

@@ -47,7 +47,7 @@ class Chance:
             left -= weight
             if left < 0:
                 return item
-        return next(reversed(weights))
+        return list(weights)[-1]
 
     def spread(self, name: str, deviation: float) -> float:
         """A deviation either way, normally distributed, never beyond two and a half of it."""

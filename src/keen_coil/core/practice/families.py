@@ -17,7 +17,10 @@ class Family(NamedTuple):
 
 
 def _in(*links: str, besides: str = "") -> frozenset[str]:
-    return frozenset({name for name, row in FAULTS.items() if row.link in links and not name.startswith("ecm_")} | set(besides.split()))
+    return frozenset(
+        {name for name, row in FAULTS.items() if row.link in links and not name.startswith("ecm_")}
+        | set(besides.split())
+    )
 
 
 FAMILIES: tuple[Family, ...] = (

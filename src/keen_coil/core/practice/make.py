@@ -67,9 +67,16 @@ def _by_recipe(seed: int, rung: Rung) -> Case:
     call = _with(unit, recipe)
     around = {"wind": recipe.wind} | ({"air_c": recipe.air_c} if recipe.air_c is not None else {})
     data = {
-        "format": FORMAT, "version": VERSION, "title": f"{rung.title}: {unit.where}", "teaches": rung.teaches, "rung": rung.key,
-        "seed": seed, "call": call, "faults": faults, "around": around,
-    }  # fmt: skip
+        "format": FORMAT,
+        "version": VERSION,
+        "title": f"{rung.title}: {unit.where}",
+        "teaches": rung.teaches,
+        "rung": rung.key,
+        "seed": seed,
+        "call": call,
+        "faults": faults,
+        "around": around,
+    }
     if recipe.last_visit:
         data["last_visit"] = recipe.last_visit
     return _told(data, chance, recipe.symptom)
@@ -89,9 +96,11 @@ def _with(unit: PracticeUnit, recipe: Recipe) -> dict[str, Any]:
         ends = (["main.1", "aux.1"], ["aux.2"], ["main.2"])
         call["hookup"]["leads"] = [{"lead": n, "ends": e} for n, e in zip(names, ends, strict=True)]
         call["hookup"]["found"] = [
-            {"from": f"motor.{names[0]}", "to": "switch.t1"}, {"from": f"motor.{names[1]}", "to": "capacitor.common"},
-            {"from": f"motor.{names[2]}", "to": "capacitor.fan"}, {"from": "switch.t2", "to": "capacitor.common"},
-        ]  # fmt: skip
+            {"from": f"motor.{names[0]}", "to": "switch.t1"},
+            {"from": f"motor.{names[1]}", "to": "capacitor.common"},
+            {"from": f"motor.{names[2]}", "to": "capacitor.fan"},
+            {"from": "switch.t2", "to": "capacitor.common"},
+        ]
     return call
 
 
@@ -129,10 +138,11 @@ def _pointless(fault: str, call: Call) -> bool:
     """A fault that shows nothing on this unit, or that stands for two others."""
     kind = call.motor.kind
     return (
-        (fault == "winding_open" and kind == "psc") or (fault == "wrong_rotation" and kind == "shaded_pole")
+        (fault == "winding_open" and kind == "psc")
+        or (fault == "wrong_rotation" and kind == "shaded_pole")
         or (fault in ("switch_contacts_bad", "switch_not_pulled_in") and kind == "ecm")
         or (fault == "leak_lockout_hold" and not call.unit.refrigerant_mildly_flammable)
-    )  # fmt: skip
+    )
 
 
 def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str] | None:
@@ -140,16 +150,24 @@ def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str
     read = read_call(call)
     role = ("condenser_fan", "indoor_blower", "inducer").index(str(read.motor.role))
     rates = {
-        name: math.sqrt(row.met[role]) for name, row in FAULTS.items()
-        if name not in (*NOT_HIDDEN, *ON_PLATES) and row.met[role] > 0 and possible(name, read)
-        and not _pointless(name, read) and family in (None, OF[name].key)
-    }  # fmt: skip
+        name: math.sqrt(row.met[role])
+        for name, row in FAULTS.items()
+        if name not in (*NOT_HIDDEN, *ON_PLATES)
+        and row.met[role] > 0
+        and possible(name, read)
+        and not _pointless(name, read)
+        and family in (None, OF[name].key)
+    }
     if family == "none" or (family is None and chance.happens("none", NONE_SHARE)):
         return []
     if not rates:
         return None
     first = chance.weighted("fault", rates)
-    brought = {effect: share for cause, effect, share in LEADS_TO if cause == first and effect in FAULTS and possible(effect, read)}
+    brought = {
+        effect: share
+        for cause, effect, share in LEADS_TO
+        if cause == first and effect in FAULTS and possible(effect, read)
+    }
     for effect, share in brought.items():
         certain = first in TO_GROUND and effect == "breaker_tripped"
         if effect in TRIPS and (certain or chance.happens(effect, share)):

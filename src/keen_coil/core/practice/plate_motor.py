@@ -63,7 +63,8 @@ class PlateMotor:
         """Impedance a phase at a slip, ohms, and the rotor's share of the current."""
         rotor = self.r2_ohm / np.maximum(slip, 1e-9) + 1j * self.x2_ohm
         gap = 1j * self.xm_ohm * rotor / (1j * self.xm_ohm + rotor)
-        return self.r1_ohm + 1j * self.x1_ohm + gap, 1j * self.xm_ohm / (1j * self.xm_ohm + rotor)
+        share = np.asarray(1j * self.xm_ohm / (1j * self.xm_ohm + rotor), dtype=np.complex128)
+        return np.asarray(self.r1_ohm + 1j * self.x1_ohm + gap, dtype=np.complex128), share
 
     def torque_nm(self, amps: Complexes | Floats, slip: Floats) -> Floats:
         """Torque of a field from the stator's amps a phase at a slip, N*m."""
@@ -91,7 +92,9 @@ def plate_motor(motor: Motor, supply_v: float | None, hz: float | None) -> Plate
         raise bad("motor.rpm", rpm, "a speed below the synchronous one")
     phases = 3 if motor.kind == "three_phase" else 1
     volts = connection.high / math.sqrt(3) if phases == 3 else connection.high
-    found = _found(str(motor.kind), phases, volts, float(amps or 0), float(motor.hp or 0) * WATTS_PER_HP, hertz, poles, rpm)
+    found = _found(
+        str(motor.kind), phases, volts, float(amps or 0), float(motor.hp or 0) * WATTS_PER_HP, hertz, poles, rpm
+    )
     if found is None:
         raise bad("motor.hp", motor.hp, f"a power that {amps:g} A at {connection.high:g} V can give at this speed")
     return found
@@ -161,7 +164,9 @@ def _flows(motor: PlateMotor, line_v: tuple[float, ...], slip: Floats, ohm: floa
         each = np.abs(amps) / math.sqrt(3)
         dead = line_v.index(max(line_v))
         legs = [amps, amps, amps * 0]
-        return legs[-dead:] + legs[:-dead] if dead else legs, motor.torque_nm(each, slip) - motor.torque_nm(each, 2 - slip)
+        return legs[-dead:] + legs[:-dead] if dead else legs, motor.torque_nm(each, slip) - motor.torque_nm(
+            each, 2 - slip
+        )
     first, second = _sequences(line_v)
     plus, minus = first / forward, second / backward
     legs = [plus + minus, plus * TURN**2 + minus * TURN, plus * TURN + minus * TURN**2]

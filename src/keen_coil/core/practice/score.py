@@ -1,9 +1,10 @@
-"""How a learner did on a practice case: what was found, what was condemned, at what cost, how safely; and the replay."""
+"""How a learner did on a practice case: what was found and condemned, at what cost, how safely; and the replay."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from typing import Literal
 
 from pydantic import BaseModel
 
@@ -19,22 +20,36 @@ from .simulated_unit import SLIPS
 LEAST = 0.001
 MOTOR_OUT = ("condemn_motor", "replace_module", "replace_wrong_motor")
 PARTS: dict[str, str] = {
-    "condemn_motor": "motor", "replace_module": "module", "replace_wrong_motor": "motor", "replace_capacitor": "run capacitor",
-}  # fmt: skip
+    "condemn_motor": "motor",
+    "replace_module": "module",
+    "replace_wrong_motor": "motor",
+    "replace_capacitor": "run capacitor",
+}
 """What a verdict throws away."""
 WORDS: dict[str, str] = {
-    "condemn_motor": "Condemn the motor", "replace_module": "Replace the module", "replace_wrong_motor": "Replace the wrong motor",
-    "replace_capacitor": "Replace the capacitor", "not_the_motor": "Not the motor", "runs_worn": "Worn, still runs",
-    "usable_limited": "Usable on other speeds", "cool_and_retest": "Cool it, test again", "dry_and_retest": "Dry it, test again",
-    "no_fault_found": "Nothing wrong", "not_proved": "Not proved yet",
-}  # fmt: skip
+    "condemn_motor": "Condemn the motor",
+    "replace_module": "Replace the module",
+    "replace_wrong_motor": "Replace the wrong motor",
+    "replace_capacitor": "Replace the capacitor",
+    "not_the_motor": "Not the motor",
+    "runs_worn": "Worn, still runs",
+    "usable_limited": "Usable on other speeds",
+    "cool_and_retest": "Cool it, test again",
+    "dry_and_retest": "Dry it, test again",
+    "no_fault_found": "Nothing wrong",
+    "not_proved": "Not proved yet",
+}
 """The verdicts a learner chooses from, as they are said."""
 
 
 class Done(BaseModel):
-    """What a learner did, in order: a test (`kind`), a wait, the power; minutes it took, the slip it was, if any."""
+    """What a learner did, in order: a test (`kind`), a wait, the power; minutes it took, the slip it was, if any.
 
-    do: str
+    again: another lead or leg of the test before, not a test of its own.
+    """
+
+    do: Literal["test", "wait", "power"]
+    again: bool = False
     kind: str = ""
     name: str = ""
     minutes: float = 0.0
@@ -95,8 +110,14 @@ def right_verdict(case: Case) -> Verdict:
 
 
 def score(
-    case: Case, call: Call, done: Sequence[Done], verdict: str, said: Iterable[str], unmeasured: int = 0, limits: Limits = DEFAULTS
-) -> Score:  # fmt: skip
+    case: Case,
+    call: Call,
+    done: Sequence[Done],
+    verdict: str,
+    said: Iterable[str],
+    unmeasured: int = 0,
+    limits: Limits = DEFAULTS,
+) -> Score:
     """Score a learner's case.
 
     Args: case; call, with the learner's readings; done, tests, waits and switching in order; verdict and said, what
@@ -111,15 +132,28 @@ def score(
     engine = engine_plays(case)
     right = right_verdict(case)
     is_right = verdict == right and not missed and not wrongly
-    tests = [row for row in done if row.do == "test"]
+    tests = [row for row in done if row.do == "test" and not row.again]
     return Score(
-        verdict=verdict, said=named, right_verdict=right, is_right=is_right, found=found, missed=missed, wrongly_said=wrongly,
-        good_parts_condemned=_condemned(case, verdict), proved=verdict not in ("condemn_motor", "replace_module") or last.verdict == verdict,
-        not_yet_proved=_unproved(last, verdict), tests=len(tests), minutes=round(sum(row.minutes for row in done), 1),
-        engine_tests=engine.tests, engine_minutes=round(engine.minutes, 1), engine_verdict=engine.answer.verdict,
-        slips={slip: n for slip in SLIPS if (n := sum(row.slip == slip for row in done))}, unmeasured=unmeasured,
-        telling=_telling(replay), replay=replay,
-    )  # fmt: skip
+        verdict=verdict,
+        said=named,
+        right_verdict=right,
+        is_right=is_right,
+        found=found,
+        missed=missed,
+        wrongly_said=wrongly,
+        good_parts_condemned=_condemned(case, verdict),
+        proved=verdict not in ("condemn_motor", "replace_module") or last.verdict == verdict,
+        not_yet_proved=_unproved(last, verdict),
+        tests=len(tests),
+        minutes=round(sum(row.minutes for row in done), 1),
+        engine_tests=engine.tests,
+        engine_minutes=round(engine.minutes, 1),
+        engine_verdict=engine.answer.verdict,
+        slips={slip: n for slip in SLIPS if (n := sum(row.slip == slip for row in done))},
+        unmeasured=unmeasured,
+        telling=_telling(replay),
+        replay=replay,
+    )
 
 
 def _names(fault: str, said: Iterable[str]) -> bool:
@@ -139,7 +173,11 @@ def _condemned(case: Case, verdict: str) -> list[str]:
 
 def _unproved(last: Assessment, verdict: str) -> list[str]:
     """Links that a condemnation still needed when it was said."""
-    return list(last.before_condemning) if verdict in ("condemn_motor", "replace_module") and last.verdict != verdict else []
+    return (
+        list(last.before_condemning)
+        if verdict in ("condemn_motor", "replace_module") and last.verdict != verdict
+        else []
+    )
 
 
 def replay_of(case: Case, call: Call, limits: Limits = DEFAULTS) -> list[Step]:
@@ -150,12 +188,20 @@ def replay_of(case: Case, call: Call, limits: Limits = DEFAULTS) -> list[Step]:
         answer = assess(_upto(call, count), limits)
         reading, judged = call.readings[count - 1], answer.judgements[count - 1]
         now = _truth_in(answer, case)
-        steps.append(Step(
-            reading=count - 1, kind=reading.kind, value=str(reading.value), says=judged.says, state=judged.state,
-            top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]], truth=round(now, 4),
-            moved_bits=round(math.log2(now / before), 3), verdict=answer.verdict,
-            next_test=answer.next_tests[0].kind if answer.next_tests else "",
-        ))  # fmt: skip
+        steps.append(
+            Step(
+                reading=count - 1,
+                kind=reading.kind,
+                value=str(reading.value),
+                says=judged.says,
+                state=judged.state,
+                top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]],
+                truth=round(now, 4),
+                moved_bits=round(math.log2(now / before), 3),
+                verdict=answer.verdict,
+                next_test=answer.next_tests[0].kind if answer.next_tests else "",
+            )
+        )
         before = now
     return steps
 
@@ -168,7 +214,9 @@ def _upto(call: Call, count: int) -> Call:
 def _truth_in(answer: Assessment, case: Case) -> float:
     """Chance the engine gives to the first cause that is so; to no fault where there is none."""
     wanted = causes_among(case.truth) or {"none"}
-    shares = [row.probability for row in answer.ranked if row.fault in wanted or set(UNIONS.get(row.fault, ())) & wanted]
+    shares = [
+        row.probability for row in answer.ranked if row.fault in wanted or set(UNIONS.get(row.fault, ())) & wanted
+    ]
     return max([LEAST, *shares])
 
 

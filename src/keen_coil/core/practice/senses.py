@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from .running import called, pulled_in, run_of
@@ -52,7 +53,7 @@ SAYS: dict[tuple[str, Any], str] = {
 
 def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float) -> Any:
     """The word that is true of a test of the senses, or yes or no; None when this unit has nothing of the kind."""
-    return {
+    found: dict[str, Callable[[], Any]] = {
         "breaker": lambda: "tripped" if "breaker" in truth.cut else "closed",
         "disconnect": lambda: "open" if "disconnect" in truth.cut else "closed",
         "fuse": lambda: "open" if "fuse" in truth.cut and leg in (None, bad_leg(truth)) else "closed",
@@ -68,7 +69,8 @@ def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | 
         "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes),
         "ecm_power": lambda: "present" if any(run_of(truth).loaded_v["motor"]) else "absent",
         "ecm_command": lambda: "present" if called(truth) and not truth.cut & {"coil", "command"} else "absent",
-    }[kind]()  # fmt: skip
+    }  # fmt: skip
+    return found[kind]()
 
 
 def bad_leg(truth: Truth) -> str:

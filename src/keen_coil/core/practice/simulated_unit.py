@@ -1,8 +1,7 @@
-"""A test made on a practice unit: what the meter or the senses give back, what is warned of, and whether it was safe."""
+"""A test made on a practice unit: what meter or senses give back, what is warned of, whether it was safe."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any, NamedTuple
@@ -27,12 +26,23 @@ class Slip(NamedTuple):
 
 
 SLIPS: dict[str, Slip] = {
-    "live_ohms": Slip("A meter on ohms, µF or insulation was put on live parts.", "Lock out, prove it dead, then measure."),
+    "live_ohms": Slip(
+        "A meter on ohms, µF or insulation was put on live parts.", "Lock out, prove it dead, then measure."
+    ),
     "live_hands": Slip("Hands went into the unit while it was live.", "Lock out and prove it dead before touching."),
-    "not_bled": Slip("A capacitor was touched with the meter before it was bled.", "Bleed it through the resistor, then read it with the voltmeter."),
-    "not_proved": Slip("It was taken for dead without proving it.", "Tester on a live source, on the dead parts, on the live source again."),
-    "onto_fault": Slip("It was energised with insulation failed or a trip not cleared.", "Test to ground first; nothing is energised onto a fault."),
-}  # fmt: skip
+    "not_bled": Slip(
+        "A capacitor was touched with the meter before it was bled.",
+        "Bleed it through the resistor, then read it with the voltmeter.",
+    ),
+    "not_proved": Slip(
+        "It was taken for dead without proving it.",
+        "Tester on a live source, on the dead parts, on the live source again.",
+    ),
+    "onto_fault": Slip(
+        "It was energised with insulation failed or a trip not cleared.",
+        "Test to ground first; nothing is energised onto a fault.",
+    ),
+}
 """Safety slips that are counted, each once for each lock-out or test (practice, section 2)."""
 
 
@@ -90,10 +100,16 @@ def _stopped(truth: Truth, asked: Asked, moment: Moment, function: Function | No
     instrument = right is not None
     if kind.power == "dead" and moment.live:
         slip = "live_ohms" if instrument else "live_hands"
-        warns = "The meter beeps and shows a warning: there are volts on its leads." if instrument else "It is live: keep your hands out."
+        warns = (
+            "The meter beeps and shows a warning: there are volts on its leads."
+            if instrument
+            else "It is live: keep your hands out."
+        )
         return Measured(warns=warns, slip=slip)
     if instrument and on in ("ohms", "capacitance", "insulation") and moment.live and kind.power == "live":
-        return Measured(warns=f"The meter beeps: it is on {NAMES[on]}, and there are volts on its leads.", slip="live_ohms")
+        return Measured(
+            warns=f"The meter beeps: it is on {NAMES[on]}, and there are volts on its leads.", slip="live_ohms"
+        )
     if instrument and on != right and on is not None and right is not None:
         return Measured(warns=f"The meter is on {NAMES[on]}; this test asks for {NAMES[right]}.")
     if asked.kind in ACROSS_CAPACITOR and not moment.bled and truth.uf > 0:
@@ -121,9 +137,15 @@ def brought_back(truth: Truth, test: NextTest, moment: Moment, count: int = 0) -
 def reading_of(truth: Truth, asked: Asked, value: Any, minutes: float) -> dict[str, Any]:
     """A reading of the call file as the learner's page would write it."""
     row: dict[str, Any] = {
-        "kind": asked.kind, "value": value, "at": asked.at, "with": asked.with_, "section": asked.section,
-        "pair": list(asked.pair) if asked.pair else None, "lead": asked.lead, "speed": asked.speed,
-    }  # fmt: skip
+        "kind": asked.kind,
+        "value": value,
+        "at": asked.at,
+        "with": asked.with_,
+        "section": asked.section,
+        "pair": list(asked.pair) if asked.pair else None,
+        "lead": asked.lead,
+        "speed": asked.speed,
+    }
     if asked.kind in ("winding_ohm", "shell_c", "insulation_mohm"):
         warm = round(shell_c(truth, minutes))
         row |= {"temperature_c": warm} if asked.kind != "shell_c" else {}
@@ -148,9 +170,3 @@ def _pairs(truth: Truth) -> list[Asked]:
     if len(taps) > 1:
         return [Asked("winding_ohm", pair=pair, speed=speed) for speed, pair in sorted(taps.items())]
     return [Asked("winding_ohm", pair=pair) for pair in combinations(list(lead_ends(truth)), 2)]
-
-
-def base_value(true: Any) -> float | None:
-    """A single true value for a meter's display, None for open leads."""
-    number = true if isinstance(true, int | float) and not isinstance(true, bool) else None
-    return None if number is None or math.isinf(number) else float(number)

@@ -111,7 +111,8 @@ def truth_of(case: Case) -> Truth:
         call, chance, float(case.around.supply_v or nominal * (1 + chance.spread("supply", 0.012))),
         mohm=10 ** chance.between("mohm", 2.3, 3.2), drag=chance.between("drag", 0.01, 0.05),
         load=chance.between("load", 0.84, 1.0), wind=case.around.wind,
-        air_c=float(case.around.air_c or call.unit.ambient_c or 25), uf=_labelled(call) * (1 + chance.spread("uf", 0.012)),
+        air_c=float(case.around.air_c or call.unit.ambient_c or 25),
+        uf=_labelled(call) * (1 + chance.spread("uf", 0.012)),
         herm_ratio=1 + chance.spread("herm", 0.012), can_mohm=10 ** chance.between("can", 2.5, 3.5),
     )  # fmt: skip
     truth.load *= _asked_by_plates(call)
@@ -277,8 +278,10 @@ BENDS: dict[str, Bend] = {
     "safety_open": _cut("safety"), "pressure_switch_stuck": _set(safety_stuck=True),
     "conductor_open": _set(wire="open"), "conductor_chafed": _set(wire="chafed"), "connection_bad": _joint,
     "miswired": _set(swapped=True),
-    "capacitor_open": _times_uf(0.0, 0.02), "capacitor_weak": _times_uf(0.88, 0.3), "capacitor_high": _times_uf(1.12, 1.35),
-    "capacitor_shorted": _set(uf_shorted=True), "capacitor_grounded": _set(can_mohm=0.004), "capacitor_damaged": _damaged,
+    "capacitor_open": _times_uf(0.0, 0.02), "capacitor_weak": _times_uf(0.88, 0.3),
+    "capacitor_high": _times_uf(1.12, 1.35),
+    "capacitor_shorted": _set(uf_shorted=True),
+    "capacitor_grounded": _set(can_mohm=0.004), "capacitor_damaged": _damaged,
     "capacitor_wrong_value": lambda truth, size: None, "capacitor_under_rated": lambda truth, size: None,
     "winding_run_open": _opened("run"), "winding_start_open": _opened("start"), "winding_open": _opened("all"),
     "winding_tap_open": _tap, "winding_turns_shorted": _shorted, "winding_grounded": _grounded, "insulation_low": _damp,

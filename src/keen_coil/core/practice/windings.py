@@ -71,9 +71,10 @@ def tapped_pairs(truth: Truth) -> dict[int, tuple[str, str]]:
     }  # fmt: skip
 
 
-def _network(truth: Truth, minutes: float) -> nx.Graph:
+def _network(truth: Truth, minutes: float) -> nx.Graph[str]:
     """Leads and winding ends as a graph whose edges carry ohms; what is open is left out."""
-    graph, ends = nx.Graph(), lead_ends(truth)
+    graph: nx.Graph[str] = nx.Graph()
+    ends = lead_ends(truth)
     for lead, out in ends.items():
         graph.add_node(lead)
         first = [] if {"main.1", "aux.1"} <= set(out) else [(lead, end) for end in out]
@@ -89,7 +90,7 @@ def _network(truth: Truth, minutes: float) -> nx.Graph:
     return graph
 
 
-def _add_main(graph: nx.Graph, truth: Truth, ends: dict[str, tuple[str, ...]], ohm: float) -> None:
+def _add_main(graph: nx.Graph[str], truth: Truth, ends: dict[str, tuple[str, ...]], ohm: float) -> None:
     """The main winding: whole, or in series from the highest tap down; an open tap cuts off those below it."""
     taps = sorted({end for out in ends.values() for end in out if end.startswith("main.s")})
     if not taps:

@@ -28,7 +28,8 @@ def finding_page(request: Request, sheet: Sheet, status: int = 200, **context: o
     answer = sheet.assessment
     return station_page(
         request, "finding", sheet, status, answer=answer, faults_table=FAULTS, verdicts=WORDS,
-        ranked=_leading_first(answer), known=_known(answer), by_link=_possible_by_link(sheet) if sheet.row.practice else [],
+        ranked=_leading_first(answer), known=_known(answer),
+        by_link=_possible_by_link(sheet) if sheet.row.practice else [],
         link_of=link_of, how_of=how_of, **context,
     )  # fmt: skip
 

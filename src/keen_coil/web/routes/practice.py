@@ -16,7 +16,7 @@ from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
-from ...desk.practice_cases import bench, begin_asked, bring_case, drop_case, result
+from ...desk.practice_cases import begin_asked, bench, bring_case, drop_case, result
 from ...desk.sheet import open_sheet
 from ...meter.stand_in import SETTLES_S
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is

@@ -150,7 +150,7 @@
     const small = window.innerWidth <= 900;
     if (field && (wrong || !small)) field.focus({ preventScroll: !wrong });
     const pad = document.getElementById("pad");
-    if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(".saved"))) pad.scrollIntoView();
+    if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(".saved, .bench-shows, .bench-warns, .bench-test .meter"))) pad.scrollIntoView();
   }
 
   document.addEventListener("DOMContentLoaded", settle);

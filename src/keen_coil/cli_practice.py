@@ -1,0 +1,92 @@
+"""Commands of practice: rungs, making case files, checking one, letting the program play one."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from .cli_shared import Json, read_file, refusing
+from .core.errors import bad
+from .core.practice.case import read_case, write_case
+from .core.practice.ladder import LEVELS, RUNGS
+from .core.practice.make import case_in_family, case_of, case_of_day
+from .core.practice.play import engine_plays
+from .core.practice.score import right_verdict
+
+practice_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Units with hidden faults, to practise on.")
+CaseFile = Annotated[Path, typer.Argument(help="A case file, *.case.json")]
+
+
+@practice_app.command("rungs")
+def rungs() -> None:
+    """List the rungs of the ladder."""
+    for rung in RUNGS:
+        typer.echo(f"{rung.key:<16} {LEVELS[rung.level]}: {rung.title}")
+
+
+@practice_app.command("make")
+def make(
+    seed: Annotated[int, typer.Option(help="The same seed gives the same case on every machine")] = 1,
+    rung: Annotated[str | None, typer.Option(help="A rung of the ladder")] = None,
+    family: Annotated[str | None, typer.Option(help="A fault family")] = None,
+    day: Annotated[str | None, typer.Option(help="The case of a date, 2026-11-25")] = None,
+) -> None:
+    """Print a case file."""
+    with refusing(Path("practice make")):
+        if day is not None:
+            case = case_of_day(_day(day))
+        else:
+            case = case_in_family(seed, family) if family else case_of(seed, rung)
+    typer.echo(json.dumps(write_case(case), indent=2, ensure_ascii=False))
+
+
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise bad("day", text, "a date such as 2026-11-25") from None
+
+
+@practice_app.command("check")
+def check(file: CaseFile) -> None:
+    """Say whether a case file can be played, and what is hidden in it."""
+    with refusing(file):
+        case = read_case(_json(file))
+    hidden = ", ".join(sorted(case.truth)) or "nothing"
+    typer.echo(f"{case.title}: {hidden} hidden; right is {right_verdict(case)}.")
+
+
+@practice_app.command("play")
+def play(file: CaseFile, as_json: Json = False) -> None:
+    """Let the program play a case, which it does not know: what it tests, what it says."""
+    with refusing(file):
+        case = read_case(_json(file))
+    found = engine_plays(case)
+    if as_json:
+        answer = {
+            "readings": found.readings,
+            "tests": found.tests,
+            "minutes": found.minutes,
+            "verdict": found.answer.verdict,
+            "leading_fault": found.answer.leading_fault,
+            "confidence": found.answer.confidence,
+            "hidden": sorted(case.truth),
+        }
+        typer.echo(json.dumps(answer, indent=2, ensure_ascii=False))
+        return
+    for row in found.readings:
+        where = " ".join(str(row[name]) for name in ("at", "section", "pair", "lead", "speed") if name in row)
+        typer.echo(f"  {row['kind']} {where}: {row['value']}".replace("  :", ":"))
+    typer.echo(f"{found.answer.verdict}, {found.answer.leading_fault}, {found.tests} tests, {found.minutes:g} minutes.")
+    typer.echo("Hidden: " + (", ".join(sorted(case.truth)) or "nothing"))
+
+
+def _json(file: Path) -> Any:
+    try:
+        return json.loads(read_file(file))
+    except (ValueError, RecursionError):
+        raise bad("", "no JSON", "a case file: JSON of the format keen-coil/case") from None
