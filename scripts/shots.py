@@ -24,7 +24,6 @@ SHOTS = (
     ("board", "/", DESK, "daylight"),
     ("plates", "/calls/2/plates", DESK, "daylight"),
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
-    ("path-attic", "/calls/3/path?link=windings", DESK, "attic"),
     ("path-hand", "/calls/1/path?link=windings", HAND, "daylight"),
     ("finding", "/calls/8/finding", DESK, "daylight"),
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
@@ -39,7 +38,8 @@ SHOTS = (
     ("shelf", "/shelf", DESK, "daylight"),
     ("plan", "/shelf/plan", DESK, "daylight"),
     ("lab", "/lab?call=1", DESK, "daylight"),
-    ("settings", "/settings", DESK, "daylight"),
+    ("practice", "/practice", DESK, "daylight"),
+    ("bench-attic", "/calls/71/path?link=bearings&kind=spin", DESK, "attic"),
 )
 
 

@@ -19,10 +19,11 @@ from keen_coil.core.practice.make import case_in_family, case_of, case_of_day
 from keen_coil.core.practice.plate_motor import plate_motor, run
 from keen_coil.core.practice.play import engine_plays
 from keen_coil.core.practice.running import run_of
-from keen_coil.core.practice.simulated_unit import Moment, measure
+from keen_coil.core.practice.simulated_unit import Moment, measure, reading_of
 from keen_coil.core.practice.truth import BENDS, truth_of
 from keen_coil.core.practice.units import BY_NAME, UNITS
 from keen_coil.core.practice.windings import between, lead_ends
+from keen_coil.core.readings import KINDS
 
 DEAD, LIVE = Moment(live=False), Moment(live=True)
 SEEDS = st.integers(0, 10**9)
@@ -216,7 +217,7 @@ def test_a_case_that_cannot_be_is_refused_by_field(change, path):
 
 def test_a_case_without_its_plate_or_with_an_impossible_one_is_refused():
     data = write_case(hidden("condenser"))
-    for change, path in (({"hp": None}, "call.motor.hp"), ({"hp": 3}, "call.motor.hp"), ({"rpm": 3700}, "call.motor.rpm")):
+    for change, path in (({"leads": 9}, "call.hookup.leads"), ({"hp": None}, "call.motor.hp"), ({"hp": 3}, "call.motor.hp"), ({"rpm": 3700}, "call.motor.rpm")):
         motor = {name: value for name, value in {**data["call"]["motor"], **change}.items() if value is not None}
         with pytest.raises(BadInput) as refused:
             read_case({**data, "call": {**data["call"], "motor": motor}})
@@ -239,3 +240,18 @@ def test_live_and_dead_matter():
     assert (wrong.value, wrong.slip) == (None, "")
     assert "asks for volts" in wrong.warns
     assert float(measure(truth, Asked("supply_v", at="unit"), DEAD).value) < 3
+
+
+@pytest.mark.parametrize("unit", UNITS, ids=lambda unit: unit.name)
+def test_any_test_can_be_made_on_any_unit_in_any_state(unit):
+    """Every kind of reading at every place, live and dead: a value of its kind that the call file takes, or a word why not."""
+    truth = truth_of(hidden(unit.name))
+    names = list(lead_ends(truth))[:2] if truth.call.motor.kind != "ecm" and not truth.three else ["T1", "T2"]
+    for kind, row in KINDS.items():
+        for at in row.at or (None,):
+            for live in (True, False):
+                asked = Asked(kind, at=at, pair=tuple(names) if kind == "winding_ohm" and not truth.three else None, speed=1 if kind == "run_amps_a" else None)
+                found = measure(truth, asked, Moment(live))
+                assert (found.value is None) == bool(found.warns)
+                if found.value is not None and not (truth.call.motor.kind == "ecm" and kind in ("winding_ohm", "ground_ohm", "insulation_mohm")):
+                    read_call({**write_call(truth.call), "readings": [reading_of(truth, asked, found.value, 5)]})

@@ -12,6 +12,7 @@ from ..call import Call
 from ..diagnosis.faults import FAULTS, ONE_OF
 from ..diagnosis.prior import possible
 from ..errors import BadInput, Fault, bad, faults_of, under
+from ..hookup.leads import FRAME, customary, read_leads
 from ..judge.capacitor import fan_section
 from ..machine.fit import fit_plate
 from ..machine.rated import NoModel, rated
@@ -132,7 +133,13 @@ def read_case(data: object) -> Case:
 
 
 def _must_turn(call: Call) -> None:
-    """The motor can be made from its plate. Raises `BadInput`, paths under the call."""
+    """The motor can be made from its plate, and its leads are known. Raises `BadInput`, paths under the call."""
+    noted = [row for row in call.hookup.leads if row.ends != [FRAME]]
+    if call.motor.kind not in ("ecm", "three_phase"):
+        if noted and all(row.ends for row in noted):
+            read_leads(call.hookup.leads)
+        else:
+            customary(call.motor)
     if call.motor.kind == "psc":
         try:
             fit_plate(rated(call.motor, call.unit.supply_v, call.unit.hz))

@@ -94,6 +94,8 @@ def _under_load(run: Run) -> Any:
 
 
 def _windings(truth: Truth, asked: Asked, minutes: float) -> Any:
+    if truth.call.motor.kind == "ecm":
+        return None
     if truth.three:
         return phase_pairs(truth, minutes, asked.at == "switch_load")
     return between(truth, *asked.pair, minutes) if asked.pair else None
