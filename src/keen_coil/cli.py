@@ -9,6 +9,7 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
+from .cli_account import account_app
 from .cli_practice import practice_app
 from .cli_shared import Json, print_json, read_file, refusing
 from .core.diagnosis.assess import Assessment
@@ -29,6 +30,7 @@ CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 
 app.add_typer(practice_app, name="practice")
+app.add_typer(account_app, name="account")
 
 
 def main() -> None:
@@ -207,26 +209,17 @@ def demo() -> None:
 
 @app.command()
 def serve(
-    host: Annotated[str, typer.Option(help="Address to listen on")] = "127.0.0.1",
+    host: Annotated[str, typer.Option(help="Address to listen on; off loopback it demands accounts")] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="Port")] = 8765,
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
+    name: Annotated[list[str] | None, typer.Option(help="A name that browsers ask it by, beside its address")] = None,
+    cert: Annotated[Path | None, typer.Option(help="TLS certificate, PEM")] = None,
+    key: Annotated[Path | None, typer.Option(help="Its key, PEM")] = None,
 ) -> None:
     """Serve the pages and the API."""
-    import importlib
-    import threading
+    from .serving import run_server
 
-    import uvicorn
-
-    from .web.app import create_app
-
-    if host not in ("127.0.0.1", "localhost", "::1"):
-        typer.echo("--host: got " + host + "; expected 127.0.0.1, localhost or ::1: there is no sign-in yet", err=True)
-        raise typer.Exit(2)
-    settings = Settings(db=db) if db else Settings()
-    # the motor model's half second of imports, so that no first slider waits for it
-    threading.Thread(target=importlib.import_module, args=("scipy.optimize.elementwise",), daemon=True).start()
-    typer.echo(f"Keen Coil: http://{'[::1]' if host == '::1' else host}:{port}/")
-    uvicorn.run(create_app(settings), host=host, port=port, log_level="warning", server_header=False)
+    run_server(host, port, db, name or [], cert, key)
 
 
 @app.command("import")

@@ -8,8 +8,13 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """Where the database is, and how large an upload may be."""
+    """Where the database is, how large an upload may be; whether people must sign in, host names it is asked by.
+
+    accounts is set when the server listens on another address than loopback; `names` are host names it answers to.
+    """
 
     model_config = SettingsConfigDict(env_prefix="KEEN_COIL_")
     db: Path = Path("var/keen-coil.db")
     largest_upload: int = 8 * 1024 * 1024
+    accounts: bool = False
+    names: list[str] = []

@@ -233,6 +233,36 @@ class Setting(Table):
     changed_at: Mapped[datetime]
 
 
+class Account(Table):
+    """Somebody who may sign in; the technician of the same name is who acts are noted under."""
+
+    __tablename__ = "account"
+    __table_args__ = (CheckConstraint("role in ('technician', 'manager')", name="role_is_known"),)
+    name: Mapped[str] = mapped_column(String(200), primary_key=True)
+    role: Mapped[str] = mapped_column(String(20))
+    password: Mapped[str] = mapped_column(String(300))
+    changed_at: Mapped[datetime]
+
+
+class SignIn(Table):
+    """A device that is signed in; `id` is a hash of its token."""
+
+    __tablename__ = "sign_in"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    account: Mapped[str] = mapped_column(ForeignKey("account.name"), index=True)
+    made_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+
+
+class SignInFailure(Table):
+    """Failures to sign in, by name and by address."""
+
+    __tablename__ = "sign_in_failure"
+    key: Mapped[str] = mapped_column(String(200), primary_key=True)
+    count: Mapped[int]
+    last_at: Mapped[datetime]
+
+
 class Act(Table):
     """An act that was done, by the id its page made: doing it again is harmless. `version` is the call's after it."""
 
@@ -240,7 +270,7 @@ class Act(Table):
     id: Mapped[str] = mapped_column(String(64), primary_key=True)
     name: Mapped[str] = mapped_column(String(40))
     call_id: Mapped[int | None] = mapped_column(ForeignKey("call.id"), index=True)
-    done_at: Mapped[datetime]
+    done_at: Mapped[datetime] = mapped_column(index=True)
     version: Mapped[int | None]
     who: Mapped[str | None] = mapped_column(String(200))
     says: Mapped[str | None] = mapped_column(String(300))

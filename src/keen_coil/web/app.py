@@ -24,6 +24,7 @@ from ..desk.settings import meter_of_shop
 from ..formats.pdf import NoPdf
 from ..settings import Settings
 from ..store.database import Database
+from .gate import Gate
 from .guard import BodyLimit, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
@@ -49,6 +50,7 @@ from .routes import (
     practice,
     run_proof,
     shelf,
+    sign_in,
     swap,
     van,
     view,
@@ -82,6 +84,7 @@ _PAGES = (
     photographs,
     practice,
     settings_page,
+    sign_in,
 )
 
 
@@ -100,10 +103,11 @@ def create_app(settings: Settings) -> FastAPI:
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")
     app.state.csrf_signer = URLSafeSerializer(secret, "csrf")
+    app.add_middleware(Gate, state=app.state)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)
     app.add_middleware(SecurityHeaders)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=HOSTS)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*HOSTS, *settings.names])
     app.mount("/static", StaticFiles(directory=HERE / "static"))
     app.include_router(api.router)
     for page in _PAGES:

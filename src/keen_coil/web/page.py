@@ -24,6 +24,7 @@ from ..desk.people import Person, person_named, vans
 from ..desk.practice import on_bench
 from ..desk.sheet import STATIONS, Sheet
 from ..store.database import Database
+from .gate import account_of, may_manage
 from .path_drawing import link_name
 
 HERE = Path(__file__).parent
@@ -154,7 +155,16 @@ async def checked_form(request: Request) -> dict[str, str]:
         if isinstance(value, str):
             fields[key] = f"{fields[key]}|{value}" if key in fields and key in _SEVERAL else value
     fields[WHO] = who if who.isascii() and who.isdecimal() and len(who) < 10 else ""
+    account = account_of(request)
+    if request.app.state.settings.accounts:
+        fields[WHO] = str(account.technician) if account and account.technician else ""
     return fields
+
+
+def inside(path: str) -> str:
+    """A path of this server to go back to; the calls where it is none."""
+    plain = path.startswith("/") and not path.startswith(("//", "/\\")) and path.isprintable()
+    return path if plain else "/"
 
 
 def csrf_token(request: Request, session: str) -> str:
@@ -188,7 +198,10 @@ def page_number(request: Request) -> int:
 
 
 def who_is(request: Request) -> Person | None:
-    """The technician that was chosen in Settings on this device."""
+    """The technician who is signed in, else who was chosen in Settings on this device."""
+    account = account_of(request)
+    if account:
+        return person_named(database(request), account.technician or 0)
     text = request.cookies.get(WHO_COOKIE, "")
     return (
         person_named(database(request), int(text)) if text.isascii() and text.isdecimal() and len(text) < 10 else None
@@ -213,12 +226,14 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     page = request.app.state.templates.get_template(template).render(
         request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
         theme=theme if theme in THEMES else "daylight", keys=request.cookies.get(KEYS_COOKIE) != "off",
-        version_tag=request.app.state.version_tag,
+        version_tag=request.app.state.version_tag, account=account_of(request), may_manage=may_manage(request),
         linked=request.app.state.meter is not None, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )  # fmt: skip
     response = HTMLResponse(page, status)
     if request.cookies.get(COOKIE) is None or status == 403:
-        response.set_cookie(COOKIE, str(request.app.state.signer.dumps(session)), httponly=True, samesite="strict")
+        signed = str(request.app.state.signer.dumps(session))
+        secure = request.url.scheme == "https"
+        response.set_cookie(COOKIE, signed, httponly=True, samesite="strict", secure=secure)
     return response
 
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...desk.sheet import STATIONS
-from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, go, render
+from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, go, inside, render
 
 router = APIRouter()
 YEAR = 365 * 24 * 3600
@@ -23,8 +23,7 @@ def show_help(request: Request) -> Response:
 @router.post("/view")
 def keep_view(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set theme or keyboard shortcuts, and go back to the page."""
-    back = form.get("back", "/")
-    response = go(back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/")
+    response = go(inside(form.get("back", "/")))
     if form.get("theme") in THEMES:
         response.set_cookie(THEME_COOKIE, form["theme"], max_age=YEAR, httponly=True, samesite="strict")
     if form.get("keys") in ("on", "off"):

@@ -1,0 +1,67 @@
+"""Commands of accounts: the first one is made here, on the machine itself."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from .cli_shared import refusing
+from .settings import Settings
+from .store.database import Database
+
+account_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Who may sign in.")
+Db = Annotated[Path | None, typer.Option(help="Database file")]
+Stdin = Annotated[bool, typer.Option("--password-stdin", help="Read the password from standard input")]
+
+
+def _open(db: Path | None) -> Database:
+    return Database((Settings(db=db) if db else Settings()).db)
+
+
+@account_app.command("add")
+def add(
+    name: Annotated[str, typer.Argument(help="As in readings")],
+    manager: Annotated[bool, typer.Option("--manager", help="Also changes limits, catalogue and people")] = False,
+    stdin: Stdin = False,
+    db: Db = None,
+) -> None:
+    """Make an account, or give one a new password; it is signed out everywhere then."""
+    from .desk.accounts import add_account
+    from .desk.bring_in import new_stamp
+
+    password = (
+        sys.stdin.readline().rstrip("\n")
+        if stdin
+        else typer.prompt("Password", hide_input=True, confirmation_prompt=True)
+    )
+    with refusing(Path("account add")):
+        add_account(_open(db), new_stamp(), name, password, "manager" if manager else "technician")
+    typer.echo(f"{name} may sign in as {'manager' if manager else 'technician'}.")
+
+
+@account_app.command("list")
+def list_all(db: Db = None) -> None:
+    """List the accounts."""
+    from .desk.accounts import accounts
+
+    for name, role, _ in accounts(_open(db)):
+        typer.echo(f"{name}: {role}")
+
+
+@account_app.command("drop")
+def drop(name: Annotated[str, typer.Argument(help="Whose")], db: Db = None) -> None:
+    """Take an account away; what it did stays."""
+    from .desk.accounts import drop_account
+    from .desk.acts import NotThere
+    from .desk.bring_in import new_stamp
+
+    with refusing(Path("account drop")):
+        try:
+            drop_account(_open(db), new_stamp(), name)
+        except NotThere as missing:
+            typer.echo(f"There is no {missing}.", err=True)
+            raise typer.Exit(2) from None
+    typer.echo(f"{name} may no longer sign in.")

@@ -1,0 +1,57 @@
+"""Starting the server: open on loopback, with accounts on any other address."""
+
+from __future__ import annotations
+
+import importlib
+import socket
+import threading
+from pathlib import Path
+
+import typer
+import uvicorn
+
+from .desk.accounts import has_manager
+from .settings import Settings
+from .web.app import create_app
+
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
+EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
+
+
+def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Path | None, key: Path | None) -> None:
+    """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate."""
+    if (cert is None) != (key is None):
+        _refuse("--cert: got one of certificate and key; expected both or none")
+    accounts = host not in LOOPBACK
+    settings = Settings(db=db) if db else Settings()
+    settings = settings.model_copy(update={"accounts": accounts, "names": _names(host, names) if accounts else names})
+    app = create_app(settings)
+    if accounts and not has_manager(app.state.db):
+        _refuse(f"--host: got {host} and no manager; expected one first: keen-coil account add NAME --manager")
+    # the motor model's half second of imports, so that no first slider waits for it
+    threading.Thread(target=importlib.import_module, args=("scipy.optimize.elementwise",), daemon=True).start()
+    shown = f"[{host}]" if ":" in host else host
+    typer.echo(f"Keen Coil: http{'s' if cert else ''}://{shown}:{port}/")
+    if accounts and cert is None:
+        typer.echo("Without --cert and --key passwords cross this network unhidden.", err=True)
+    uvicorn.run(
+        app, host=host, port=port, log_level="warning", server_header=False, ssl_certfile=cert, ssl_keyfile=key,
+        forwarded_allow_ips="127.0.0.1",
+    )  # fmt: skip
+
+
+def _names(host: str, names: list[str]) -> list[str]:
+    """The host names that are answered to: as told, the address listened on, this machine's own when on every one."""
+    if host not in EVERYWHERE:
+        return [*names, host]
+    own = socket.gethostname()
+    try:
+        addresses = [str(info[4][0]) for info in socket.getaddrinfo(own, None)]
+    except OSError:
+        addresses = []
+    return [*names, own, *dict.fromkeys(addresses)]
+
+
+def _refuse(line: str) -> None:
+    typer.echo(line, err=True)
+    raise typer.Exit(2)

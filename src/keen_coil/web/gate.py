@@ -1,0 +1,83 @@
+"""The gate: who must sign in, and what only a manager may do. Open on loopback, shut on any other address."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime
+from urllib.parse import quote
+
+from starlette.concurrency import run_in_threadpool
+from starlette.datastructures import State
+from starlette.requests import Request
+from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from ..desk.accounts import SignedIn, signed_in
+
+IN_COOKIE = "keen_coil_in"
+OPEN = re.compile(r"/static/.*|/sign-in")
+MANAGERS: tuple[tuple[str, str, str], ...] = (
+    ("POST", r"/settings", "limits"), ("POST", r"/settings/schools", "schools"),
+    ("POST", r"/settings/people", "people"),
+    ("POST", r"/settings/shop", "the shop's name"), ("POST", r"/settings/ferries", "ferry times"),
+    ("POST", r"/settings/meter", "the linked meter"), ("POST", r"/settings/accounts", "accounts"),
+    ("GET", r"/settings/accounts", "accounts"), ("GET", r"/settings/trail", "the trail"),
+    ("POST", r"/shelf/import(/.*)?", "catalogue and van"), ("POST", r"/shelf/plan/levels", "levels of the van"),
+    ("POST", r"/log/archive/import", "the whole log"), ("POST", r"/log/archive/export", "the whole log"),
+    ("GET", r"/log/archive/.+", "the whole log"),
+)  # fmt: skip
+"""What only managers do: method, path, in words. Everybody else who is signed in may do the rest."""
+
+
+def managers_only(method: str, path: str) -> str:
+    """What a request is about when only managers may make it; empty when everybody may."""
+    return next((says for verb, shape, says in MANAGERS if verb == method and re.fullmatch(shape, path)), "")
+
+
+def account_of(request: Request) -> SignedIn | None:
+    """Who is signed in; None on loopback, where nobody need be."""
+    found: SignedIn | None = getattr(request.state, "account", None)
+    return found
+
+
+def may_manage(request: Request) -> bool:
+    """Whether limits, catalogue and people may be changed from here."""
+    account = account_of(request)
+    return account.is_manager if account else not request.app.state.settings.accounts
+
+
+class Gate:
+    """Lets a request through when nobody need sign in or somebody is; notes who it is."""
+
+    def __init__(self, app: ASGIApp, state: State) -> None:
+        self.app, self.state = app, state
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Ask who it is, and whether they may."""
+        if scope["type"] != "http" or not self.state.settings.accounts or OPEN.fullmatch(scope["path"]):
+            await self.app(scope, receive, send)
+            return
+        request = Request(scope)
+        token = request.cookies.get(IN_COOKIE, "")
+        account = await run_in_threadpool(signed_in, self.state.db, token, datetime.now(UTC)) if token else None
+        if account is None:
+            await _ask(request)(scope, receive, send)
+            return
+        scope.setdefault("state", {})["account"] = account
+        says = managers_only(request.method, request.url.path)
+        if says and not account.is_manager:
+            await PlainTextResponse(f"A manager changes {says}.", 403)(scope, receive, send)
+            return
+        await self.app(scope, receive, send)
+
+
+def _ask(request: Request) -> ASGIApp:
+    """Whoever is not signed in: a page goes to the sign-in and back, all else is refused."""
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"errors": [{"path": "", "value": "nobody", "expected": "somebody signed in"}]}, 401)
+    if request.method != "GET":
+        return PlainTextResponse("You are signed out. Sign in again; what you typed is still in the page before.", 401)
+    if request.headers.get("hx-request") and not request.headers.get("hx-boosted"):
+        return PlainTextResponse("", 401)
+    query = f"?{request.url.query}" if request.url.query else ""
+    return RedirectResponse(f"/sign-in?next={quote(request.url.path + query)}", 303)

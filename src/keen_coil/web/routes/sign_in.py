@@ -1,0 +1,119 @@
+"""Signing in and out, one's own password; accounts and the trail for managers."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response
+
+from ...core.errors import BadInput
+from ...desk.accounts import (
+    LONGEST_SIGNED_IN,
+    ROLES,
+    Refused,
+    Slowed,
+    accounts,
+    add_account,
+    change_password,
+    drop_account,
+    sign_in,
+    sign_out,
+)
+from ...desk.trail import trail
+from ..gate import IN_COOKIE, account_of
+from ..page import COOKIE, checked_form, database, faults_by_field, go, inside, page_number, render, stamp_of
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+
+
+@router.get("/sign-in")
+def show_sign_in(request: Request) -> Response:
+    """Who are you?"""
+    return render(request, "sign_in.html", next_page=inside(request.query_params.get("next", "/")))
+
+
+@router.post("/sign-in")
+def sign_in_now(request: Request, form: Form) -> Response:
+    """Sign in, and on to the page that was asked for."""
+    where = inside(form.get("next", "/"))
+    try:
+        token = sign_in(
+            database(request), stamp_of(form), form.get("name", ""), form.get("password", ""), _address(request)
+        )
+    except Slowed as slowed:
+        faults = {"password": f"Too many failures. Wait {slowed.seconds} seconds."}
+        return render(request, "sign_in.html", 429, next_page=where, faults=faults, typed=form)
+    except Refused:
+        faults = {"password": "Name and password do not go together."}
+        return render(request, "sign_in.html", 403, next_page=where, faults=faults, typed=form)
+    response = go(where)
+    response.set_cookie(
+        IN_COOKIE, token, max_age=int(LONGEST_SIGNED_IN.total_seconds()), httponly=True, samesite="strict",
+        secure=request.url.scheme == "https",
+    )  # fmt: skip
+    response.delete_cookie(COOKIE)
+    return response
+
+
+def _address(request: Request) -> str:
+    return request.client.host if request.client else "unknown"
+
+
+@router.get("/account")
+def show_account(request: Request) -> Response:
+    """One's own account."""
+    return render(request, "account.html", station="settings")
+
+
+@router.post("/account")
+def change_mine(request: Request, form: Form) -> Response:
+    """Change the password, or sign out, here or everywhere."""
+    db, stamp, account = database(request), stamp_of(form), account_of(request)
+    if account is None:
+        return go("/")
+    if form.get("do") in ("out", "everywhere"):
+        sign_out(db, stamp, request.cookies.get(IN_COOKIE, ""), form["do"] == "everywhere")
+        response = go("/sign-in")
+        response.delete_cookie(IN_COOKIE)
+        response.delete_cookie(COOKIE)
+        return response
+    try:
+        change_password(db, stamp, account.name, form.get("old", ""), form.get("password", ""))
+    except BadInput as error:
+        return render(request, "account.html", 422, station="settings", faults=faults_by_field(error))
+    return go("/sign-in")
+
+
+def _accounts(request: Request, status: int = 200, **context: object) -> Response:
+    rows = accounts(database(request))
+    return render(request, "accounts.html", status, station="settings", rows=rows, roles=ROLES, **context)
+
+
+@router.get("/settings/accounts")
+def show_accounts(request: Request) -> Response:
+    """Who may sign in."""
+    return _accounts(request)
+
+
+@router.post("/settings/accounts")
+def change_accounts(request: Request, form: Form) -> Response:
+    """Make an account, give it a new password, or take it away."""
+    db, stamp = database(request), stamp_of(form)
+    try:
+        if form.get("drop"):
+            drop_account(db, stamp, form["drop"])
+        else:
+            add_account(db, stamp, form.get("name", ""), form.get("password", ""), form.get("role", ""))
+    except BadInput as error:
+        return _accounts(request, 422, faults=faults_by_field(error), typed=form)
+    return go("/settings/accounts", saved="yes")
+
+
+@router.get("/settings/trail")
+def show_trail(request: Request) -> Response:
+    """Every changing act, newest first."""
+    page = page_number(request)
+    lines, pages = trail(database(request), page)
+    return render(request, "trail.html", station="settings", lines=lines, page=page, pages=pages)
