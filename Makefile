@@ -15,11 +15,19 @@ demo: .venv/run.stamp
 
 test: .venv/dev.stamp
 	@bash scripts/debian_packages.sh chromium ngspice poppler-utils $(PANGO)
+	@command -v java >/dev/null || bash scripts/debian_packages.sh default-jre-headless
+	@$(MAKE) --no-print-directory frontend/node_modules/.package-lock.json
 	$(MAKE) --no-print-directory check
 	$(PY) -m pytest
 
+frontend/node_modules/.package-lock.json: frontend/package-lock.json
+	@command -v npm >/dev/null || bash scripts/debian_packages.sh npm
+	cd frontend && npm ci --ignore-scripts --no-audit --no-fund
+
 check: .venv/dev.stamp
 	.venv/bin/ruff check src tests bench
+	$(PY) scripts/unused.py
+	.venv/bin/deptry src
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	.venv/bin/djlint src/keen_coil/web/templates --lint --quiet

@@ -10,6 +10,7 @@ from rich.console import Console
 from rich.table import Table
 
 from .cli_account import account_app
+from .cli_keeping import backup, doctor, restore
 from .cli_practice import practice_app
 from .cli_shared import Json, print_json, read_file, refusing
 from .core.diagnosis.assess import Assessment
@@ -31,6 +32,8 @@ CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 app.add_typer(practice_app, name="practice")
 app.add_typer(account_app, name="account")
+for command in (backup, restore, doctor):
+    app.command()(command)
 
 
 def main() -> None:

@@ -1,4 +1,4 @@
-"""axe finds nothing serious on any page, in either theme, at a desk and in one hand."""
+"""axe finds no fault of any level on any page, in either theme, at a desk and in one hand."""
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -10,7 +10,7 @@ SIZES = {"daylight": ((1280, 800), (390, 844)), "attic": ((1280, 800),)}
 
 
 @pytest.mark.parametrize("theme", ["daylight", "attic"])
-def test_axe_finds_nothing_serious(browser, server, theme):
+def test_axe_finds_nothing(browser, server, theme):
     found = []
     for size in SIZES[theme]:
         with browser.new_context(viewport={"width": size[0], "height": size[1]}) as context:
@@ -20,7 +20,6 @@ def test_axe_finds_nothing_serious(browser, server, theme):
             for path in PAGES if size[0] > 900 else PAGES[::3]:
                 page.goto(server + path)
                 for violation in Axe().run(page).response["violations"]:
-                    if violation["impact"] in ("serious", "critical"):
-                        nodes = [node["html"][:160] for node in violation["nodes"][:3]]
-                        found.append((path, size[0], violation["id"], nodes))
+                    nodes = [node["html"][:160] for node in violation["nodes"][:3]]
+                    found.append((path, size[0], violation["id"], nodes))
     assert found == []

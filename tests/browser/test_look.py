@@ -17,7 +17,7 @@ PAGES = (
     "/lab", "/lab?call=1&show=amps&ask=capacitor_open", "/lab?call=13", "/calls/14/finding", "/calls/1/path?link=running&kind=run_amps_a",
     "/settings", "/settings/weighing", "/calls/7/path?link=windings", "/calls/8/path?link=insulation&kind=insulation_mohm",
     "/calls/8/finding", "/calls/12/path?link=control&kind=ecm_command", "/calls/13/path?link=air&kind=draught_inwc",
-    "/practice", "/practice?advice=no", "/practice/2", "/practice/4", "/calls/71/path?link=windings", "/calls/71/finding", "/calls/71/path?link=bearings&kind=spin",
+    "/sign-in", "/account", "/settings/accounts", "/settings/trail", "/practice", "/practice?advice=no", "/practice/2", "/practice/4", "/calls/71/path?link=windings", "/calls/71/finding", "/calls/71/path?link=bearings&kind=spin",
     "/calls/14/path?link=air&kind=air_speed_fpm", "/calls/14/arrive", "/calls/14/path?link=running&kind=sister_amps_a",
 )  # fmt: skip
 

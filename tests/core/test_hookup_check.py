@@ -23,7 +23,6 @@ from tests.calls import make_call
 from tests.motors import fitted
 from tests.wirings import BLOWER, DUAL_VOLTS, FOUR, FURNACE, GROUND, HALVES, RIGHT, THREE, UNIT, planned, wires
 
-OWN = [("switch.t1", "capacitor.1")]
 TAPS = [{"lead": "white", "ends": ["main.1", "aux.1"]}, {"lead": "black", "ends": ["main.s1"]}, {"lead": "blue", "ends": ["main.s2"]},
         {"lead": "red", "ends": ["main.s3"]}, {"lead": "brown", "ends": ["aux.2"]}, {"lead": "brown/white", "ends": ["main.s1"]}]  # fmt: skip
 BOARD = {**FURNACE, "switch": {"kind": "board"}}

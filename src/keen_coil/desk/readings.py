@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from ..core.call import Call, read_call
@@ -21,6 +21,9 @@ from .sheet import Sheet, call_data
 
 _PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
 _NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")
+LONGEST_WAITED = timedelta(days=3)
+CLOCK_BACK_S = 120
+"""A clock that stands so far behind the last reading stepped back."""
 POWER_WORD = {"energised": "live", "dead": "dead"}
 
 
@@ -34,7 +37,7 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
         raise bad("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
     data: dict[str, Any] = {"kind": kind.name, "value": _value(kind, fields)}
     data |= {name: fields[name].strip() for name in (*_PLAIN, *_NUMBERS) if fields.get(name, "").strip()}
-    data["taken_at"] = now.isoformat(timespec="seconds")
+    data["taken_at"] = _typed_at(fields.get("typed_at", ""), now).isoformat(timespec="seconds")
     if fields.get("pair"):
         data["pair"] = fields["pair"].split("|")
     if fields.get("isolated") == "no":
@@ -48,6 +51,15 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     if kind.name in ("winding_ohm", "shell_c") and "minutes_off" not in data and power == "dead" and power_at:
         data["minutes_off"] = max(0, int((now - power_at).total_seconds() // 60))
     return data
+
+
+def _typed_at(text: str, now: datetime) -> datetime:
+    """When a reading was typed that had to wait for the connection; now where that is not said or cannot be."""
+    try:
+        typed = datetime.fromisoformat(text)
+    except ValueError:
+        return now
+    return typed if typed.tzinfo is not None and now - LONGEST_WAITED <= typed <= now else now
 
 
 def _value(kind: ReadingKind, fields: Mapping[str, str]) -> Any:
@@ -88,6 +100,7 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
             raise bad(
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
+        data |= _in_order(row, data["taken_at"])
         position = len(row.readings)
         odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
@@ -98,6 +111,17 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
             tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who)
         )  # fmt: skip
         return position
+
+
+def _in_order(row: tables.Call, taken_at: str) -> dict[str, str]:
+    """The time of a reading, never before the one taken last: a clock that stepped back is noted, not believed."""
+    times = [datetime.fromisoformat(r.body["taken_at"]) for r in row.readings if "taken_at" in r.body]
+    now = datetime.fromisoformat(taken_at)
+    last = max((at for at in times if at.tzinfo is not None), default=now)
+    if (last - now).total_seconds() < CLOCK_BACK_S:
+        return {}
+    says = f"The clock of this machine stepped back to {now:%H:%M}."
+    return {"taken_at": last.isoformat(timespec="seconds"), "note": says}
 
 
 def _shown(value: Any) -> str:

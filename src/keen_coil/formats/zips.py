@@ -7,9 +7,9 @@ import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from ..core.errors import bad
+from ..core.errors import BadInput, bad
 
-BROKEN = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, zlib.error)
+BROKEN = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, ValueError, OverflowError, zlib.error)
 """What reading a broken, encrypted or odd zip raises."""
 
 
@@ -18,5 +18,7 @@ def broken_is_told() -> Iterator[None]:
     """Whatever a broken zip raises inside becomes `BadInput`."""
     try:
         yield
+    except BadInput:
+        raise
     except BROKEN as error:
         raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None

@@ -72,6 +72,10 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         migrate(path)
+        self.reopen(path)
+
+    def reopen(self, path: Path) -> None:
+        """Open a file whose schema is known to be the newest."""
         self.path = path
         self.engine = engine_for(path)
         self._write = sessionmaker(self.engine, expire_on_commit=False)

@@ -10,6 +10,7 @@ from typing import Any
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from itsdangerous import URLSafeSerializer
+from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -28,7 +29,7 @@ from .gate import Gate
 from .guard import BodyLimit, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
-from .page import HERE, environment, render
+from .page import HERE, environment, error_page, render
 from .routes import (
     api,
     archive,
@@ -149,6 +150,7 @@ def _errors(app: FastAPI) -> None:
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(Closed, _closed)
     app.add_exception_handler(NoPdf, _no_pdf)
+    app.add_exception_handler(OperationalError, _not_kept)
     app.add_exception_handler(AlreadyDone, _already_done)
     app.add_exception_handler(StarletteHTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_query)
@@ -190,6 +192,26 @@ def _closed(request: Request, error: Exception) -> Response:
 def _no_pdf(request: Request, error: Exception) -> Response:
     lines = [str(error), "The record to print is there all the same."]
     return render(request, "error.html", 501, title="No PDF on this machine", lines=lines)
+
+
+def _not_kept(request: Request, error: Exception) -> Response:
+    """The file could not be written or read: nothing of the act is saved, and why is said plainly."""
+    text = str(error.orig if isinstance(error, OperationalError) else error)
+    status, says = next(((code, says) for key, code, says in NOT_KEPT if key in text), (503, text))
+    lines = [says, "Nothing of this was saved. What you typed is still in the page before: go back and save it again."]
+    if _is_api(request):
+        return JSONResponse({"errors": [{"path": "", "value": text, "expected": says}]}, status)
+    return error_page("Not saved", lines, status)
+
+
+NOT_KEPT = (
+    ("full", 507, "The disk is full. Make room: keen-coil doctor says how much there is."),
+    ("readonly", 503, "The database may not be written: its file or its folder is read-only."),
+    ("unable to open", 503, "The database cannot be opened: its folder is missing or may not be written."),
+    ("locked", 503, "Somebody else is writing for longer than five seconds. Try again."),
+    ("malformed", 503, "The database is damaged. Stop, and put the last copy back: keen-coil restore."),
+)
+"""What the database says, and what that means to who stands at the unit."""
 
 
 def _already_done(request: Request, error: Exception) -> Response:

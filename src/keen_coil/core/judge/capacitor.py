@@ -15,8 +15,6 @@ from ..uncertainty import default_u, span
 from ..units import Span, fixed
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 
-UNDER_LOAD = "C = I / (2 pi f V), measured under load"
-
 
 def tolerance_pct(call: Call, limits: Limits) -> float:
     """Per cent a section may stray from its label: the label's, tightened by the shop, else the default."""

@@ -16,7 +16,6 @@ from .chance import Chance
 
 FEED = ("supply", "breaker", "fuse", "disconnect")
 """What can be open between the supply and the switch, in order."""
-CONTROL_CUTS = ("call", "safety", "coil", "starter")
 HOLDS = {
     "defrost_hold": "defrost", "delay_hold": "delay", "fan_control_hold": "fan_control",
     "leak_lockout_hold": "leak_lockout", "board_lockout": "board_lockout", "door_switch_open": "door_switch",

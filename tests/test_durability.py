@@ -1,0 +1,283 @@
+"""What was acknowledged stays: kill -9, full disk, read-only folder, a clock that steps back, copies put back."""
+
+from __future__ import annotations
+
+import json
+import multiprocessing
+import os
+import random
+import re
+import shutil
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import time
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import httpx
+import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
+from typer.testing import CliRunner
+
+from keen_coil.cli import app as command_line
+from keen_coil.core.errors import BadInput
+from keen_coil.desk.readings import take_reading
+from keen_coil.desk.settings import save_shop_name, shop_name
+from keen_coil.desk.sheet import open_sheet
+from keen_coil.store.copies import backup, newest_schema, restore, state_of
+from keen_coil.store.database import MIGRATIONS, Database
+from keen_coil.web.app import NOT_KEPT
+from tests.conftest import NOW, stamp
+
+KILLS, SERVER_KILLS = 200, 5
+CALL = 5
+
+
+def writer(path: Path, first: int, out: int) -> None:
+    """Take readings as fast as they go; each index is told only after it was saved."""
+    db = Database.__new__(Database)
+    db.reopen(path)
+    version = open_sheet(db, CALL).row.version
+    for number in range(first, first + 400):
+        index = take_reading(db, CALL, stamp(version, datetime.now(UTC), f"kill-{number:08d}"), {"kind": "supply_v", "at": "unit", "value": f"{200 + number % 50}.{number % 10}"})
+        version += 1
+        os.write(out, f"{index}:{number}\n".encode())
+
+
+def acts_and_readings(path):
+    """Readings of the call in order, and how many acts took one: the two are written together or not at all."""
+    with sqlite3.connect(path) as found:
+        assert found.execute("pragma integrity_check").fetchone() == ("ok",)
+        assert found.execute("pragma foreign_key_check").fetchall() == []
+        rows = found.execute("select position, body from reading where call_id = ? order by position", (CALL,)).fetchall()
+        acts = found.execute("select count(*) from act where call_id = ? and name = 'take_reading'", (CALL,)).fetchone()[0]
+        version = found.execute("select version from call where id = ?", (CALL,)).fetchone()[0]
+    return [json.loads(body)["value"] for _, body in rows], acts, version
+
+
+def test_two_hundred_times_killed_while_writing(demo_path):
+    """Forked after the imports, killed with -9 at a random moment: every acknowledged reading is there, no half act."""
+    chance, fork = random.Random(7), multiprocessing.get_context("fork")
+    warmed = Database(demo_path)  # what is compiled once is compiled before the forks
+    take_reading(warmed, CALL, stamp(open_sheet(warmed, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "231"})
+    warmed.close()
+    begun, acts_before, version_before = acts_and_readings(demo_path)
+    told: dict[int, int] = {}
+    number = 0
+    for _ in range(KILLS):
+        into, out = os.pipe()
+        child = fork.Process(target=writer, args=(demo_path, number, out))
+        child.start()
+        os.close(out)
+        time.sleep(chance.uniform(0.03, 0.12))
+        os.kill(child.pid, signal.SIGKILL)
+        child.join()
+        with os.fdopen(into, "rb") as pipe:
+            lines = pipe.read().decode().splitlines()
+        told |= {int(index): int(number) for index, number in (line.split(":") for line in lines if re.fullmatch(r"\d+:\d+", line))}
+        number += len(lines) + 5
+    values, acts, version = acts_and_readings(demo_path)
+    assert len(told) > KILLS // 5
+    assert all(values[index] == f"{200 + number % 50}.{number % 10}" for index, number in told.items())
+    assert acts - acts_before == len(values) - len(begun) == version - version_before
+
+
+def served(path, port):
+    """The whole server as it is started on site."""
+    command = [sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(path)]
+    return subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+
+def test_five_times_the_whole_server_is_killed(demo_path):
+    chance = random.Random(3)
+    begun, acts_before, _ = acts_and_readings(demo_path)
+    told: list[str] = []
+    for _ in range(SERVER_KILLS):
+        with socket.socket() as found:
+            found.bind(("127.0.0.1", 0))
+            port = found.getsockname()[1]
+        server = served(demo_path, port)
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
+            ends = time.monotonic() + 30
+            while True:
+                try:
+                    page = client.get(f"/calls/{CALL}/path?link=supply&kind=supply_v&at=unit")
+                    break
+                except httpx.TransportError:
+                    assert time.monotonic() < ends, "the server did not start"
+                    time.sleep(0.05)
+            ends = time.monotonic() + chance.uniform(0.3, 1.2)
+            while time.monotonic() < ends:
+                fields = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1]))
+                value = f"{chance.uniform(200, 250):.1f}"
+                page = client.post(f"/calls/{CALL}/readings", data={**fields, "kind": "supply_v", "at": "unit", "value": value}, follow_redirects=True)
+                assert page.status_code == 200
+                told.append(value)
+        server.send_signal(signal.SIGKILL)
+        server.wait()
+    values, acts, _ = acts_and_readings(demo_path)
+    assert len(told) > SERVER_KILLS
+    assert values[len(begun) :] == told
+    assert acts - acts_before == len(told)
+
+
+def test_a_copy_made_while_it_is_in_use_is_whole_and_goes_back(demo_path, tmp_path):
+    db = Database(demo_path)
+    with db.writing() as session:
+        session.execute(text("update setting set value = '{\"name\": \"half written\"}' where name = 'shop'"))
+        session.flush()
+        found = backup(demo_path, tmp_path / "copy.db")
+    assert found.sound
+    assert shop_name(db) == "half written"
+    before = len(open_sheet(db, CALL).call.readings)
+    take_reading(db, CALL, stamp(open_sheet(db, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "236"})
+    restore(tmp_path / "copy.db", demo_path)
+    assert shop_name(db) == "Pellow Mechanical"  # the open server goes on with what was put back
+    assert len(open_sheet(db, CALL).call.readings) == before
+    kept = Database(Path(f"{demo_path}.before-restore"))
+    assert len(open_sheet(kept, CALL).call.readings) == before + 1
+    kept.close()
+    db.close()
+
+
+def spoilt(path, how):
+    if how == "newer":
+        with sqlite3.connect(path) as found:
+            found.execute("update alembic_version set version_num = '9999'")
+    elif how == "torn":
+        data = bytearray(path.read_bytes())
+        data[8192:12288] = os.urandom(4096)
+        path.write_bytes(bytes(data))
+    elif how == "another program's":
+        path.unlink()
+        with sqlite3.connect(path) as found:
+            found.execute("create table notes (id integer)")
+    else:
+        path.write_bytes(b"no database at all" * 100)
+
+
+@pytest.mark.parametrize(("how", "says"), [("newer", "newer program"), ("torn", "expected a sound database|database of Keen Coil"), ("another program's", "database of Keen Coil"), ("text", "database of Keen Coil")])
+def test_a_copy_that_is_damaged_newer_or_none_is_refused_and_changes_nothing(demo_path, tmp_path, how, says):
+    copy = tmp_path / "copy.db"
+    backup(Path(demo_path), copy)
+    spoilt(copy, how)
+    before = Path(demo_path).read_bytes()
+    with pytest.raises(BadInput, match=says):
+        restore(copy, Path(demo_path))
+    assert Path(demo_path).read_bytes() == before
+
+
+@pytest.mark.parametrize("dump", sorted((MIGRATIONS / "schema").glob("*.sql")), ids=lambda path: path.stem)
+def test_a_copy_of_any_earlier_schema_is_brought_up_as_it_goes_back(tmp_path, dump):
+    with sqlite3.connect(tmp_path / "old.db") as old:
+        old.executescript(dump.read_text(encoding="utf-8"))
+        old.execute("insert into site (id, name) values (1, 'Rope works')")
+    found = restore(tmp_path / "old.db", tmp_path / "here.db")
+    assert found.schema == newest_schema()
+    assert state_of(tmp_path / "here.db").sound
+
+
+def test_the_commands_say_what_they_did_and_what_they_cannot(demo_path, tmp_path):
+    run = CliRunner()
+    out, db = str(tmp_path / "copy.db"), str(demo_path)
+    assert "calls" in run.invoke(command_line, ["backup", out, "--db", db]).stdout
+    assert "are back" in run.invoke(command_line, ["restore", out, "--db", db]).stdout
+    told = run.invoke(command_line, ["doctor", "--db", db])
+    assert "sound" in told.stdout
+    assert "MB free" in told.stdout
+    assert run.invoke(command_line, ["backup", "/nowhere/x.db", "--db", db]).exit_code == 2
+    assert run.invoke(command_line, ["restore", str(tmp_path / "none.db"), "--db", db]).exit_code == 2
+
+
+def test_a_full_disk_is_said_and_nothing_is_lost(client):
+    db = client.app.state.db
+    pages = db.engine.connect().exec_driver_sql("pragma page_count").scalar()
+    from sqlalchemy import event
+
+    event.listen(db.engine, "begin", lambda connection: connection.exec_driver_sql(f"pragma max_page_count = {pages}"))
+    db.engine.dispose()
+    before = len(open_sheet(db, CALL).call.readings)
+    page = client.get(f"/calls/{CALL}/path?link=supply&kind=supply_v&at=unit")
+    status = 200
+    for _ in range(400):
+        fields = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1]))
+        answer = client.post(f"/calls/{CALL}/readings", data={**fields, "kind": "supply_v", "at": "unit", "value": "236", "note": "x" * 900})
+        status = answer.status_code
+        if status != 200:
+            break
+        page = answer
+        before += 1
+    assert status == 507
+    assert "The disk is full" in answer.text
+    assert "Nothing of this was saved" in answer.text
+    assert len(open_sheet(db, CALL).call.readings) == before
+    assert client.get(f"/calls/{CALL}/path").status_code == 200
+
+
+def as_nobody(path, out):
+    """Become an ordinary user, then open the file and change the shop's name; what came of it is told."""
+    os.setgid(65534)
+    os.setuid(65534)
+    try:
+        db = Database.__new__(Database)
+        db.reopen(path)
+        save_shop_name(db, stamp(), "Another")
+        told = "saved"
+    except Exception as error:
+        told = f"{type(error).__name__}: {error}"
+    os.write(out, told.encode())
+
+
+@pytest.mark.skipif(os.getuid() != 0, reason="takes another user's place, which only root can")
+def test_a_read_only_folder_is_said_as_an_ordinary_user(demo_path, tmp_path):
+    folder = tmp_path / "readonly"
+    folder.mkdir()
+    Database(demo_path).close()
+    with sqlite3.connect(demo_path) as found:
+        found.execute("pragma journal_mode=delete")
+    shutil.copy(demo_path, folder / "demo.db")
+    for path, mode in ((folder / "demo.db", 0o444), (folder, 0o555)):
+        path.chmod(mode)
+    for parent in tmp_path.parents:
+        if parent.stat().st_uid == 0 and parent.name:
+            parent.chmod(parent.stat().st_mode | 0o055)
+    tmp_path.chmod(0o755)
+    warmed = Database(demo_path)
+    save_shop_name(warmed, stamp(), "Warm")
+    warmed.close()
+    into, out = os.pipe()
+    child = multiprocessing.get_context("fork").Process(target=as_nobody, args=(folder / "demo.db", out))
+    child.start()
+    child.join()
+    os.close(out)
+    with os.fdopen(into, "rb") as pipe:
+        told = pipe.read().decode()
+    assert re.search("readonly|unable to open|read-only", told), told
+    assert any(key in told for key, _, _ in NOT_KEPT)
+
+
+def test_what_the_file_refuses_is_told_in_words(client, monkeypatch):
+    for reason, status, says in (("attempt to write a readonly database", 503, "read-only"), ("database is locked", 503, "Somebody else is writing"), ("database disk image is malformed", 503, "damaged")):
+
+        def refuse(*args, reason=reason, **kwargs):
+            raise OperationalError("x", {}, sqlite3.OperationalError(reason))
+
+        monkeypatch.setattr("keen_coil.web.routes.board.board", refuse)
+        answer = client.get("/")
+        assert (answer.status_code, says in answer.text) == (status, True)
+
+
+def test_a_clock_that_steps_back_keeps_the_order_and_says_so(demo_path):
+    db = Database(demo_path)
+    later, earlier = NOW + timedelta(hours=3), NOW
+    for moment, value in ((later, "236"), (earlier, "238")):
+        take_reading(db, CALL, stamp(open_sheet(db, CALL).row.version, moment), {"kind": "supply_v", "at": "unit", "value": value})
+    first, second = open_sheet(db, CALL).call.readings[-2:]
+    assert second.taken_at >= first.taken_at
+    assert "stepped back" in second.note
+    assert str(second.value) == "238"
+    db.close()

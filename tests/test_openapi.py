@@ -1,0 +1,31 @@
+"""The running application against its own OpenAPI description: no server error, answers as described."""
+
+import pytest
+import schemathesis
+from hypothesis import HealthCheck, given, settings
+from schemathesis import checks
+
+from keen_coil.settings import Settings
+from keen_coil.web.app import create_app
+
+CHECKS = [
+    checks.not_a_server_error, checks.response_schema_conformance, checks.status_code_conformance,
+    checks.content_type_conformance,
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def described(tmp_path_factory):
+    app = create_app(Settings(db=tmp_path_factory.mktemp("api") / "x.db", names=["testserver"]))
+    yield schemathesis.openapi.from_asgi("/api/openapi.json", app)
+    app.state.db.close()
+
+
+@pytest.mark.parametrize("path", ["assess", "match", "capacitor", "hookup", "model"])
+def test_every_answer_is_as_described(described, path):
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(described[f"/api/{path}"]["POST"].as_strategy())
+    def asked(case):
+        case.validate_response(case.call(), checks=CHECKS)
+
+    asked()

@@ -1,0 +1,29 @@
+"""Every page is valid HTML, by the Nu checker that ships with the front end's packages."""
+
+import json
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+
+from tests.browser.test_look import PAGES
+
+ROOT = Path(__file__).parent.parent.parent
+CHECKER = ROOT / "frontend/node_modules/vnu-jar/build/dist/vnu.jar"
+
+
+def test_every_page_is_valid_html(client, tmp_path):
+    java = shutil.which("java")
+    if not java or not CHECKER.exists():
+        pytest.fail("make test installs java and the checker: run it once")
+    names, folder = {}, tmp_path / "pages"
+    folder.mkdir()
+    for number, path in enumerate(PAGES):
+        file = folder / f"{number}.html"
+        file.write_text(client.get(path).text, encoding="utf-8")
+        names[file.name] = path
+    done = subprocess.run([java, "-Xss4m", "-jar", str(CHECKER), "--format", "json", "--exit-zero-always", str(folder)], capture_output=True, text=True, check=True)
+    messages = json.loads(done.stderr or done.stdout)["messages"]
+    found = {(names[Path(m["url"].removeprefix("file:")).name], m["type"], m["message"], m.get("extract", "")[:120]) for m in messages if m["type"] != "info"}
+    assert not found, "\n".join(map(str, sorted(found)))[:4000]
