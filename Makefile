@@ -27,6 +27,7 @@ frontend/node_modules/.package-lock.json: frontend/package-lock.json
 check: .venv/dev.stamp
 	.venv/bin/ruff check src tests bench
 	$(PY) scripts/unused.py
+	$(PY) scripts/sizes.py
 	.venv/bin/deptry src
 	.venv/bin/mypy
 	.venv/bin/lint-imports

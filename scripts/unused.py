@@ -5,6 +5,7 @@ Fields of the contract's types and rows are left out: files and pages hold them 
 
 from __future__ import annotations
 
+import keyword
 import re
 import sys
 from pathlib import Path
@@ -13,10 +14,12 @@ from vulture import Vulture
 
 ROOT = Path(__file__).parent.parent
 PATHS = ("src/keen_coil", "tests", "bench", "scripts")
-DECORATED = ["@router.*", "@*app.*", "@model_validator*", "@field_validator*", "@field_serializer*", "@pytest.*"]
+DECORATED = [
+    "@router.*", "@*app.*", "@model_validator*", "@field_validator*", "@field_serializer*", "@pytest.*",
+]  # fmt: skip
 STATIONS = ["_arrive", "_make_safe", "_plates", "_match", "_hook_up", "_swap", "_run_proof", "_hand_over"]
 """Asked for by name (`Sheet.station_state`)."""
-NAMES = [*STATIONS, "process_bind_param", "process_result_value", "pytest_*", "test_*", "upgrade", "down_revision", "revision"]
+NAMES = [*STATIONS, "process_bind_param", "process_result_value", "pytest_*", "test_*"]
 
 
 def unused() -> list[str]:
@@ -34,8 +37,7 @@ def unused() -> list[str]:
     ]  # fmt: skip
 
 
-RESERVED = frozenset("and as assert break class continue def del elif else except finally for from global if import in is "
-                     "lambda nonlocal not or pass raise return try while with yield None True False async await".split())  # fmt: skip
+RESERVED = frozenset(keyword.kwlist)
 
 lines = unused()
 print("\n".join(lines))

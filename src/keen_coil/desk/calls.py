@@ -20,6 +20,7 @@ from .words import words_of
 
 LONGEST_NAME = 120
 OPEN_SHOWN, CLOSED_SHOWN = 60, 8
+PLACES_OFFERED = 250
 
 
 @dataclass(frozen=True)
@@ -47,14 +48,11 @@ def _row(call: tables.Call, limits: Limits) -> BoardRow:
 
 
 def places(db: Database) -> list[tuple[str, str]]:
-    """Every site and unit by name, to choose from."""
+    """Sites and units by name, to choose from: the latest ones where there are very many."""
     with db.reading() as session:
-        found = session.execute(
-            select(tables.Site.name, tables.Unit.name)
-            .join(tables.Unit.site)
-            .order_by(tables.Site.name, tables.Unit.name)
-        )
-        return [(site, unit) for site, unit in found]
+        query = select(tables.Site.name, tables.Unit.name).join(tables.Unit.site)
+        found = session.execute(query.order_by(tables.Unit.id.desc()).limit(PLACES_OFFERED))
+        return sorted((site, unit) for site, unit in found)
 
 
 def technicians(db: Database) -> list[str]:

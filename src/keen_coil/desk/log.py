@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, func, select
+from sqlalchemy import ColumnElement, Select, func, select, text
 from sqlalchemy.orm import Session, aliased
 
 from ..core.diagnosis.faults import FAULTS
@@ -235,7 +235,26 @@ def _units(session: Session, words: str) -> list[UnitLine]:
 
 
 def figures(db: Database, since: datetime | None = None) -> Figures:
-    """The figures over closed calls opened since a moment, all without."""
+    """The figures over closed calls opened since a moment, all without; counted again when one of them changed."""
+    with db.reading() as session:
+        key = (str(db.path), since, *session.execute(_CHANGED).one())
+    if key not in _COUNTED:
+        if len(_COUNTED) >= MOST_COUNTED:
+            _COUNTED.clear()
+        _COUNTED[key] = _figures(db, since)
+    return _COUNTED[key]
+
+
+_COUNTED: dict[tuple[Any, ...], Figures] = {}
+MOST_COUNTED = 16
+_CHANGED = text(
+    "select (select count(*) from call), (select max(id) from call), (select max(closed_at) from call), "
+    "(select count(*) from motor where found_good is not null)"
+)
+"""What changes whenever a figure can: a call more or less, one closed later, a motor found good."""
+
+
+def _figures(db: Database, since: datetime | None) -> Figures:
     with db.reading() as session:
         def count(*conditions: ColumnElement[bool]) -> int:
             query = select(func.count()).select_from(tables.Call).join(tables.Call.motor)

@@ -23,7 +23,8 @@ YEAR = timedelta(days=365)
 def _log(request: Request, status: int = 200, **context: object) -> Response:
     db, asked = database(request), request.query_params
     words, of, year = asked.get("find", "")[:100].strip(), asked.get("of", ""), asked.get("time") != "all"
-    since = datetime.now(UTC) - YEAR if year else None
+    midnight = datetime.now(UTC).replace(hour=0, minute=0, second=0, microsecond=0)
+    since = midnight - YEAR if year else None
     if of:
         of_figure(of)
     found = search(db, words, of, page_number(request), since if of else None)
