@@ -22,8 +22,9 @@ PAGES = (
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("width", [1280, 390])
+@pytest.mark.parametrize("width", [1280, 640, 390])
 def test_nothing_scrolls_sideways(browser, server, width):
+    """At a desk, at 200 % zoom of it, in one hand."""
     with browser.new_context(viewport={"width": width, "height": 800}) as context:
         page = context.new_page()
         for path in PAGES:
@@ -76,3 +77,50 @@ def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_un
                     for b in boxes[i + 1 :]:
                         apart = a[2] <= b[0] or b[2] <= a[0] or a[3] <= b[1] + 3 or b[3] <= a[1] + 3
                         assert apart, (call, width, a, b)
+
+
+WATCH = """() => {
+  window.reached = new Set(); window.unseen = [];
+  const key = e => e.type === 'radio' ? 'radio ' + e.name : e;
+  const seen = e => [e, e.nextElementSibling, e.closest('label')].some(x => x && getComputedStyle(x).outlineStyle !== 'none' && parseFloat(getComputedStyle(x).outlineWidth) >= 2)
+    || [...e.querySelectorAll('.link-hit')].some(x => parseFloat(getComputedStyle(x).strokeWidth) >= 3);
+  document.addEventListener('focusin', event => {
+    window.reached.add(key(event.target));
+    if (event.target !== document.body && event.target.id !== 'main' && !seen(event.target)) window.unseen.push(event.target.outerHTML.slice(0, 120));
+  });
+}"""
+MISSED = """() => {
+  const key = e => e.type === 'radio' ? 'radio ' + e.name : e;
+  const shown = e => e.checkVisibility({contentVisibilityAuto: true}) && e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden' && !e.disabled && e.tabIndex >= 0;
+  const all = [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')].filter(shown);
+  return [all.filter(e => !window.reached.has(key(e))).map(e => e.outerHTML.slice(0, 120)), window.unseen];
+}"""
+
+
+@pytest.mark.parametrize("path", ["/", "/calls/1/path?link=capacitor&kind=capacitance_uf", "/calls/2/match", "/calls/2/hook-up?view=try", "/calls/16/swap", "/log", "/practice", "/calls/71/path?link=supply&kind=supply_v&at=unit", "/settings"])
+def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
+    page.goto(server + path)
+    page.evaluate(WATCH)
+    page.evaluate("document.querySelectorAll('details').forEach(one => { one.open = true; }); document.activeElement.blur()")
+    for _ in range(2 * page.evaluate("document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3):
+        page.keyboard.press("Tab")
+    missed, unseen = page.evaluate(MISSED)
+    assert missed == []
+    assert unseen == []
+
+
+def test_reduced_motion_is_respected(browser, server):
+    with browser.new_context(reduced_motion="reduce") as context:
+        page = context.new_page()
+        page.goto(f"{server}/calls/1/path")
+        moving = "[...document.querySelectorAll('*')].filter(e => { const s = getComputedStyle(e); return parseFloat(s.transitionDuration) > 0 || s.animationName !== 'none'; }).length"
+        assert page.evaluate(moving) == 0
+
+
+def test_every_picture_has_a_name_or_is_decoration(client):
+    """A picture that says something has a name; what is drawn of figures stands in a table beside it."""
+    import re
+
+    for path in PAGES:
+        for tag in re.findall(r"<svg[^>]*>", client.get(path).text):
+            assert 'aria-hidden="true"' in tag or ('role="img"' in tag and re.search(r'aria-label="[^"]+"', tag)) or 'aria-label="' in tag or 'aria-labelledby="' in tag, (path, tag)
