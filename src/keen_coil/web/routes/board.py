@@ -16,7 +16,7 @@ from ...desk.settings import shop_name
 from ...desk.sheet import open_sheet
 from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
+from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -36,6 +36,7 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
         below=below_level(db),
         shop_name=shop_name(db),
         van_count=len(vans(db)),
+        me=who_is(request),
         **context,
     )
 
