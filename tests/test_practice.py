@@ -141,6 +141,17 @@ def test_three_values_and_a_traverse_are_taken_at_once(db):
     assert other == {"kind": "run_amps_a", "value": "1"}
 
 
+def test_hostile_fields_of_a_test_are_told_or_harmless(db, hums):
+    locked(db, hums)
+    for fields in ({"kind": "x" * 9999}, {"kind": "spin", "with": "y" * 99999}, {"kind": "supply_v", "at": "moon"}, {"kind": "winding_ohm", "pair": "|".join("abc") * 50},
+                   {"kind": "run_amps_a", "turns": "9" * 400, "speed": "-1"}, {"kind": "hold", "at": "\x00"}, {"kind": "winding_ohm", "pair": "a|" + "b" * 50_000}):  # fmt: skip
+        try:
+            act(db, hums, make_test, fields)
+        except BadInput as error:
+            assert error.faults[0].path == "kind"
+        on_bench(open_sheet(db, hums).row, fields["kind"][:40])
+
+
 def test_practice_is_never_handed_over_and_books_nothing(db, hums):
     with pytest.raises(BadInput, match="finish: got practice"):
         act(db, hums, close_call, {"finish": "finished", "exception": "x"})

@@ -41,7 +41,7 @@ PROVED = {"tester_before", "dead", "tester_after"}
 REPEAT_MIN, MOST_WAIT_MIN, FRAME_S, MOST_FRAMES = 0.5, 240, 0.25, 40
 _QUALIFIERS = ("at", "with", "section", "lead", "leg", "when")
 _KEPT_FIELDS = (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")
-DRYING_MIN = 120.0
+DRYING_MIN, LONGEST_KEPT = 120.0, 80
 
 
 @dataclass(frozen=True)
@@ -157,7 +157,8 @@ def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str
 
 def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured) -> KeptLeads:
     """What is kept of a test until the next one."""
-    kept = {name: text for name, text in fields.items() if name in _KEPT_FIELDS}
+    plain = {name: "".join(filter(str.isprintable, text))[:LONGEST_KEPT] for name, text in fields.items()}
+    kept = {name: text for name, text in plain.items() if name in _KEPT_FIELDS and text.strip()}
     return KeptLeads(
         fields=kept, function=dial, at=now.isoformat(), value=found.value, shows=found.shows, warns=found.warns,
         slip=found.slip,

@@ -47,7 +47,7 @@ def call_data(row: tables.Call) -> dict[str, Any]:
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 
-KEPT = 128
+KEPT = 96
 
 
 @lru_cache(maxsize=KEPT)
