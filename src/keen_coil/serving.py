@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import importlib
 import socket
 import threading
@@ -15,6 +16,7 @@ from .settings import Settings
 from .web.app import create_app
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
+M_ARENA_MAX = -8
 EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
 
 
@@ -22,6 +24,7 @@ def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Pa
     """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate."""
     if (cert is None) != (key is None):
         _refuse("--cert: got one of certificate and key; expected both or none")
+    _few_arenas()
     accounts = host not in LOOPBACK
     settings = Settings(db=db) if db else Settings()
     settings = settings.model_copy(update={"accounts": accounts, "names": _names(host, names) if accounts else names})
@@ -38,6 +41,14 @@ def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Pa
         app, host=host, port=port, log_level="warning", server_header=False, ssl_certfile=cert, ssl_keyfile=key,
         forwarded_allow_ips="127.0.0.1",
     )  # fmt: skip
+
+
+def _few_arenas() -> None:
+    """Ask the C library to keep its memory in two places and not in one a thread, where it can be asked (glibc)."""
+    try:
+        ctypes.CDLL(None).mallopt(M_ARENA_MAX, 2)
+    except (OSError, AttributeError):
+        return
 
 
 def _names(host: str, names: list[str]) -> list[str]:
