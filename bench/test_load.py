@@ -24,6 +24,14 @@ from keen_coil.store.database import Database
 PEOPLE, EVERY_S, CALLS = 20, 3.0, 20_000
 LASTS_S = float(os.environ.get("KEEN_COIL_LOAD_S", "120"))
 SETTLED_S = LASTS_S / 4
+READINGS = (
+    ("supply", "supply_v", "unit", "236.4"), ("protection", "breaker", "", "closed"), ("disconnect", "disconnect", "", "closed"),
+    ("disconnect", "supply_v", "switch_line", "236.1"), ("control", "control_call", "", "present"), ("switching", "switch_pulled_in", "", "yes"),
+    ("switching", "supply_v", "switch_load", "235.9"), ("wiring", "supply_v", "motor", "235.7"), ("capacitor", "capacitor_look", "", "sound"),
+    ("load", "load_look", "", "sound"), ("air", "air_path", "", "dirty"), ("running", "turns_way", "", "right"), ("running", "noise", "", "quiet"),
+    ("running", "run_amps_a", "", "1.47"), ("running", "run_rpm", "", "1072"), ("running", "shell_c", "", "48"),
+)  # fmt: skip
+"""What a technician reads on a call, in the order of a visit; then it begins again, the same values read once more."""
 ACTS = {"reading": 5, "path": 3, "finding": 2, "board": 2, "log": 1, "match": 1, "swap": 1}
 
 
@@ -94,7 +102,7 @@ class Technician:
     def __init__(self, address, call, chance):
         self.client = httpx.Client(base_url=address, timeout=30, follow_redirects=True)
         self.call, self.chance = call, chance
-        self.took, self.errors = [], []
+        self.took, self.errors, self.read = [], [], 0
 
     def work(self, ends):
         """Act every three seconds on average until the end."""
@@ -117,9 +125,11 @@ class Technician:
         self._timed(act, lambda: self.client.get(pages[act]))
 
     def _reading(self):
-        page = self._timed("path", lambda: self.client.get(f"/calls/{self.call}/path?link=supply&kind=supply_v&at=unit"))
+        link, kind, at, value = READINGS[self.read % len(READINGS)]
+        self.read += 1
+        page = self._timed("path", lambda: self.client.get(f"/calls/{self.call}/path?link={link}&kind={kind}&at={at}"))
         fields = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1]))
-        body = {**fields, "kind": "supply_v", "at": "unit", "value": f"{self.chance.uniform(228, 240):.1f}"}
+        body = {**fields, "kind": kind, "at": at, "value": value}
         self._timed("reading", lambda: self.client.post(f"/calls/{self.call}/readings", data=body))
 
     def _timed(self, act, ask):
