@@ -122,7 +122,7 @@ def test_the_meter_on_the_bench_settles_looks_for_its_range_and_is_told_when_it_
     act(db, hums, make_test, pair)
     row = open_sheet(db, hums).row
     value = float(row.bench.leads["value"])
-    frames = [frame_of(row, NOW + timedelta(seconds=after)) for after in (0, 0.5, 1, 5)]
+    frames = [frame_of(row, NOW + timedelta(seconds=after)).frame for after in (0, 0.5, 1, 5)]
     assert frames[-1].number == pytest.approx(value, rel=0.02)
     assert frames[0].number is None or abs(frames[0].number - value) > 0.2 * value
     act(db, hums, make_test, {**pair, "function": "volts_ac"})
@@ -166,8 +166,8 @@ def test_what_is_said_must_be_whole(db, hums, verdict, faults, field):
 
 def test_case_files_come_in_are_played_replaced_and_dropped(db):
     data = {**write_case(case_of(5, "stuck")), "title": "The foreman's own"}
-    assert bring_case(db, stamp(), "a.json", json.dumps(data).encode()) == "The foreman's own"
-    bring_case(db, stamp(), "b.json", json.dumps({**data, "seed": 77}).encode())
+    assert bring_case(db, stamp(), json.dumps(data).encode()) == "The foreman's own"
+    bring_case(db, stamp(), json.dumps({**data, "seed": 77}).encode())
     (number, title), *rest = bench(db, TODAY).files
     assert (title, rest) == ("The foreman's own", [])
     call = begin_asked(db, stamp(), {"file": str(number)}, TODAY)
@@ -176,7 +176,7 @@ def test_case_files_come_in_are_played_replaced_and_dropped(db):
     assert bench(db, TODAY).files == []
     for content in (b"[]", b"no json", b'{"format": "keen-coil/case", "version": 1}', b"[" * 100_000):
         with pytest.raises(BadInput):
-            bring_case(db, stamp(), "bad.json", content)
+            bring_case(db, stamp(), content)
 
 
 def test_todays_case_and_a_seed_of_ones_own(db):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from datetime import date
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 
@@ -16,6 +16,7 @@ from .core.practice.ladder import LEVELS, RUNGS
 from .core.practice.make import case_in_family, case_of, case_of_day
 from .core.practice.play import engine_plays
 from .core.practice.score import right_verdict
+from .formats.call_file import parse_json
 
 practice_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Units with hidden faults, to practise on.")
 CaseFile = Annotated[Path, typer.Argument(help="A case file, *.case.json")]
@@ -55,7 +56,7 @@ def _day(text: str) -> date:
 def check(file: CaseFile) -> None:
     """Say whether a case file can be played, and what is hidden in it."""
     with refusing(file):
-        case = read_case(_json(file))
+        case = read_case(parse_json(read_file(file)))
     hidden = ", ".join(sorted(case.truth)) or "nothing"
     typer.echo(f"{case.title}: {hidden} hidden; right is {right_verdict(case)}.")
 
@@ -64,7 +65,7 @@ def check(file: CaseFile) -> None:
 def play(file: CaseFile, as_json: Json = False) -> None:
     """Let the program play a case, which it does not know: what it tests, what it says."""
     with refusing(file):
-        case = read_case(_json(file))
+        case = read_case(parse_json(read_file(file)))
     found = engine_plays(case)
     if as_json:
         answer = {
@@ -83,10 +84,3 @@ def play(file: CaseFile, as_json: Json = False) -> None:
         typer.echo(f"  {row['kind']} {where}: {row['value']}".replace("  :", ":"))
     typer.echo(f"{found.answer.verdict}, {found.answer.leading_fault}, {found.tests} tests, {found.minutes:g} minutes.")
     typer.echo("Hidden: " + (", ".join(sorted(case.truth)) or "nothing"))
-
-
-def _json(file: Path) -> Any:
-    try:
-        return json.loads(read_file(file))
-    except (ValueError, RecursionError):
-        raise bad("", "no JSON", "a case file: JSON of the format keen-coil/case") from None

@@ -5,7 +5,7 @@ import pytest
 from keen_coil.core.call import read_call
 from keen_coil.core.practice.case import read_case, write_case
 from keen_coil.core.practice.play import engine_plays
-from keen_coil.core.practice.score import Done, replay_of, right_verdict, score
+from keen_coil.core.practice.score import Done, right_verdict, score
 from keen_coil.core.practice.units import BY_NAME
 
 
@@ -88,7 +88,8 @@ def test_slips_are_counted_by_kind():
 
 def test_the_replay_follows_belief_reading_by_reading():
     hidden = case("winding_start_open")
-    steps = replay_of(hidden, played(hidden))
+    call = played(hidden)
+    steps = score(hidden, call, [], "condemn_motor", ["winding_start_open"]).replay
     assert steps[-1].truth > 0.8
     assert steps[-1].verdict == "condemn_motor"
     total = sum(step.moved_bits for step in steps)

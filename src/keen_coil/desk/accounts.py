@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
@@ -12,6 +13,7 @@ from typing import Literal
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, select, update
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from ..core.errors import bad
@@ -102,7 +104,7 @@ def add_account(db: Database, stamp: Stamp, name: str, password: str, role: str)
 
 
 def change_password(db: Database, stamp: Stamp, name: str, old: str, new: str) -> None:
-    """Change one's own password; other devices are signed out. Raises `BadInput`, `Slowed`."""
+    """Change one's own password; every device is signed out. Raises `BadInput`."""
     with db.reading() as session:
         row = session.get(tables.Account, name)
         if row is None or not _fits(row.password, old):
@@ -219,7 +221,8 @@ def signed_in(db: Database, token: str, now: datetime) -> SignedIn | None:
     if now - row.seen_at > IDLE or now - row.made_at > LONGEST_SIGNED_IN:
         return None
     if now - row.seen_at > SEEN_EVERY:
-        with db.writing() as session:
+        # a disk that is full or a file that is locked keeps nobody from looking
+        with suppress(OperationalError), db.writing() as session:
             session.execute(update(tables.SignIn).where(tables.SignIn.id == row.id).values(seen_at=now))
     return SignedIn(row.account, "manager" if role == "manager" else "technician", technician)
 

@@ -249,9 +249,10 @@ _COUNTED: dict[tuple[Any, ...], Figures] = {}
 MOST_COUNTED = 16
 _CHANGED = text(
     "select (select count(*) from call), (select max(id) from call), (select max(closed_at) from call), "
-    "(select count(*) from motor where found_good is not null)"
+    "(select count(*) from motor where found_good is not null), "
+    "(select max(done_at) from act where name = 'import_log')"
 )
-"""What changes whenever a figure can: a call more or less, one closed later, a motor found good."""
+"""What changes whenever a figure can: a call more or less, one closed later, a motor found good, another log."""
 
 
 def _figures(db: Database, since: datetime | None) -> Figures:

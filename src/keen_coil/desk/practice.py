@@ -28,7 +28,7 @@ from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
 from ..core.practice.truth import truth_of
 from ..core.readings import KINDS
 from ..meter.protocol import Frame
-from ..meter.stand_in import StandIn
+from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere, Stamp, act_on, record_act, technician_of
@@ -39,6 +39,8 @@ from .words import words_of
 BENCH = "Practice bench"
 PROVED = {"tester_before", "dead", "tester_after"}
 REPEAT_MIN, MOST_WAIT_MIN, FRAME_S, MOST_FRAMES = 0.5, 240, 0.25, 40
+SETTLED = 6
+"""Time constants after which the display keeps still."""
 _QUALIFIERS = ("at", "with", "section", "lead", "leg", "when")
 _KEPT_FIELDS = (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")
 DRYING_MIN, LONGEST_KEPT = 120.0, 80
@@ -168,7 +170,7 @@ def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured)
 def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
     """A test as it is counted: the same minutes as the engine is reckoned with, little for another lead of one test."""
     tests = [done for done in rows if done["do"] == "test"]
-    again = bool(tests) and tests[-1]["name"].split("/")[:4] == asked.name.split("/")[:4]
+    again = bool(tests) and tests[-1]["name"].startswith(asked.test + "/")
     listed = [test.minutes for test in TESTS if test.kind == asked.kind and test.at in (None, asked.at)]
     minutes = REPEAT_MIN if again else (listed[0] if listed else 1.0) + HANDLING_MINUTES
     return Done(
@@ -260,22 +262,36 @@ def on_bench(row: tables.Call, kind: str = "", at: str = "") -> OnBench | None:
     )
 
 
-def frame_of(row: tables.Call, now: datetime) -> Frame | None:
+@dataclass(frozen=True)
+class Display:
+    """The practice meter's display: its frame, the kind of reading its leads are on for, whether it keeps still."""
+
+    frame: Frame
+    kind: str
+    steady: bool
+
+
+def frame_of(row: tables.Call, now: datetime) -> Display | None:
     """What the practice meter's display shows now: it settles, looks for its range, and has its noise.
 
     None when no single number is being measured.
     """
-    leads = (row.bench.leads if row.bench else None) or {}
+    leads = _kept_leads(row)
     value = leads.get("value")
     function = next((name for name in NAMES if name == leads.get("function")), None)
-    if function is None or not isinstance(value, str) or not leads.get("at"):
+    if function is None or not isinstance(value, str):
         return None
     meter = StandIn(function, None if value == "OL" else float(value), seed=_bench(row).id, name="practice meter")
     since = (now - datetime.fromisoformat(leads["at"])).total_seconds()
     frame = meter.step(FRAME_S)
     for _ in range(min(max(int(since / FRAME_S), 0), MOST_FRAMES)):
         frame = meter.step(FRAME_S)
-    return frame
+    return Display(frame, leads["fields"]["kind"], since > SETTLED * SETTLES_S)
+
+
+def _kept_leads(row: tables.Call) -> dict[str, Any]:
+    """Where the leads are on a call, and what came of it; empty where none are on."""
+    return (row.bench.leads if row.bench else None) or {}
 
 
 def say(db: Database, call_id: int, stamp: Stamp, verdict: str, faults: list[str]) -> int:
@@ -303,7 +319,7 @@ def say(db: Database, call_id: int, stamp: Stamp, verdict: str, faults: list[str
 
 def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:
     """The pad's fields with what the practice meter read, where three values or amps and volts are taken at once."""
-    leads = (row.bench.leads if row.bench else None) or {}
+    leads = _kept_leads(row)
     value, mine = leads.get("value"), leads.get("fields", {})
     if mine.get("kind") != fields.get("kind"):
         return dict(fields)
@@ -316,9 +332,9 @@ def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:
     return dict(fields)
 
 
-def slips_said(keys: list[str]) -> list[tuple[str, str, int]]:
+def slips_said(counted: Mapping[str, int]) -> list[tuple[str, str, int]]:
     """Slips with what is done instead, and how often."""
-    return [(SLIPS[key].says, SLIPS[key].instead, keys.count(key)) for key in SLIPS if key in keys]
+    return [(SLIPS[key].says, SLIPS[key].instead, many) for key, many in counted.items()]
 
 
 def not_in_practice(row: tables.Call) -> None:

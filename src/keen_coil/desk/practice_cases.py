@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
@@ -17,6 +15,7 @@ from ..core.practice.families import FAMILIES, Family
 from ..core.practice.ladder import LEVELS, RUNGS, Rung
 from ..core.practice.make import case_in_family, case_of, case_of_day
 from ..core.practice.score import Score
+from ..formats.call_file import parse_json
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere, Stamp, record_act
@@ -131,7 +130,9 @@ def begin_asked(db: Database, stamp: Stamp, fields: Mapping[str, str], today: da
     if fields.get("day"):
         return begin(db, stamp, case_of_day(today), advice, today)
     if fields.get("file"):
-        return begin(db, stamp, _file(db, fields["file"]), advice)
+        with db.reading() as session:
+            case = read_case(_file(session, fields["file"]).case)
+        return begin(db, stamp, case, advice)
     if fields.get("family"):
         return begin(db, stamp, case_in_family(seed, fields["family"]), advice)
     return begin(db, stamp, case_of(seed, fields.get("rung") or None), advice)
@@ -145,17 +146,17 @@ def _seed(text: str, stamp: Stamp) -> int:
     return int(text.strip())
 
 
-def _file(db: Database, number: str) -> Case:
-    with db.reading() as session:
-        found = session.get(tables.PracticeFile, int(number)) if number.isdecimal() and len(number) < 10 else None
-        if found is None:
-            raise NotThere(f"case file {number[:20]}")
-        return read_case(found.case)
+def _file(session: Session, number: str) -> tables.PracticeFile:
+    """A case file by its number. Raises `NotThere`."""
+    found = session.get(tables.PracticeFile, int(number)) if number.isdecimal() and len(number) < 10 else None
+    if found is None:
+        raise NotThere(f"case file {number[:20]}")
+    return found
 
 
-def bring_case(db: Database, stamp: Stamp, name: str, content: bytes) -> str:
+def bring_case(db: Database, stamp: Stamp, content: bytes) -> str:
     """Keep a case file, in place of one of the same title; its title. Raises `BadInput`."""
-    case = read_case(_json(name, content))
+    case = read_case(parse_json(content))
     with db.writing() as session:
         record_act(session, stamp, "bring_case", None)
         had = session.scalar(select(tables.PracticeFile).where(tables.PracticeFile.title == case.title))
@@ -167,21 +168,11 @@ def bring_case(db: Database, stamp: Stamp, name: str, content: bytes) -> str:
     return case.title
 
 
-def _json(name: str, content: bytes) -> Any:
-    try:
-        return json.loads(content)
-    except (ValueError, RecursionError):
-        raise bad("file", name[:60], "a case file: JSON of the format keen-coil/case") from None
-
-
 def drop_case(db: Database, stamp: Stamp, number: str) -> None:
     """Take a case file away; what was played of it stays. Raises `NotThere`."""
     with db.writing() as session:
         record_act(session, stamp, "drop_case", None)
-        found = session.get(tables.PracticeFile, int(number)) if number.isdecimal() and len(number) < 10 else None
-        if found is None:
-            raise NotThere(f"case file {number[:20]}")
-        session.delete(found)
+        session.delete(_file(session, number))
 
 
 @dataclass(frozen=True)

@@ -100,7 +100,7 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
             raise bad(
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
-        data |= _in_order(row, data["taken_at"])
+        data |= _in_order(row, stamp.now)
         position = len(row.readings)
         odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
@@ -113,10 +113,9 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
         return position
 
 
-def _in_order(row: tables.Call, taken_at: str) -> dict[str, str]:
+def _in_order(row: tables.Call, now: datetime) -> dict[str, str]:
     """The time of a reading, never before the one taken last: a clock that stepped back is noted, not believed."""
     times = [datetime.fromisoformat(r.body["taken_at"]) for r in row.readings if "taken_at" in r.body]
-    now = datetime.fromisoformat(taken_at)
     last = max((at for at in times if at.tzinfo is not None), default=now)
     if (last - now).total_seconds() < CLOCK_BACK_S:
         return {}

@@ -29,7 +29,7 @@ from .gate import Gate
 from .guard import BodyLimit, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
-from .page import HERE, environment, error_page, render
+from .page import HERE, environment, render
 from .routes import (
     api,
     archive,
@@ -201,7 +201,7 @@ def _not_kept(request: Request, error: Exception) -> Response:
     lines = [says, "Nothing of this was saved. What you typed is still in the page before: go back and save it again."]
     if _is_api(request):
         return JSONResponse({"errors": [{"path": "", "value": text, "expected": says}]}, status)
-    return error_page("Not saved", lines, status)
+    return render(request, "error.html", status, title="Not saved", lines=lines)
 
 
 NOT_KEPT = (

@@ -11,7 +11,6 @@ from urllib.parse import urlencode
 from fastapi import HTTPException, Request
 from itsdangerous import BadSignature, URLSafeSerializer
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
-from markupsafe import escape
 from starlette.datastructures import UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
@@ -236,13 +235,6 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         secure = request.url.scheme == "https"
         response.set_cookie(COOKIE, signed, httponly=True, samesite="strict", secure=secure)
     return response
-
-
-def error_page(title: str, lines: list[str], status: int) -> Response:
-    """A page that needs no database, for when there is none."""
-    text = "".join(f"<p>{escape(line)}</p>" for line in lines)
-    head = f'<!doctype html><html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title></head>'
-    return HTMLResponse(f"{head}<body><main><h1>{escape(title)}</h1>{text}</main></body></html>", status)
 
 
 def station_page(request: Request, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:

@@ -16,11 +16,8 @@ class Family(NamedTuple):
     faults: frozenset[str]
 
 
-def _in(*links: str, besides: str = "") -> frozenset[str]:
-    return frozenset(
-        {name for name, row in FAULTS.items() if row.link in links and not name.startswith("ecm_")}
-        | set(besides.split())
-    )
+def _in(*links: str) -> frozenset[str]:
+    return frozenset(name for name, row in FAULTS.items() if row.link in links and not name.startswith("ecm_"))
 
 
 FAMILIES: tuple[Family, ...] = (

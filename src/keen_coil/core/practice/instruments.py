@@ -40,10 +40,14 @@ class Asked:
     dried: bool = False
 
     @property
+    def test(self) -> str:
+        """The test it belongs to, whichever lead, leg or speed it is made on."""
+        return "/".join(str(part) for part in (self.kind, self.at, self.with_, self.section))
+
+    @property
     def name(self) -> str:
-        """What tells it from other tests."""
-        parts = (self.kind, self.at, self.with_, self.section, self.pair, self.lead, self.leg, self.speed, self.when)
-        return "/".join(str(part) for part in (*parts, self.turns))
+        """What tells it from every other."""
+        return "/".join(map(str, (self.test, self.pair, self.lead, self.leg, self.speed, self.when, self.turns)))
 
 
 def true_value(truth: Truth, asked: Asked, minutes: float) -> Any:
@@ -78,7 +82,7 @@ def _contact(truth: Truth, run: Run) -> float:
     """Volts across a contact that should be closed: what its ohms take of the current, all of them when it is open."""
     before, behind = run.loaded_v["switch_line"], run.loaded_v["switch_load"]
     if math.isinf(truth.contact_share):
-        return max(before) if max(run.amps, default=0) > 0 or truth.contact_share else 0.0
+        return max(before)
     return max(0.0, max(before) - max(behind)) if max(behind) else 0.0
 
 

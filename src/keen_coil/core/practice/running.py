@@ -49,10 +49,20 @@ def called(truth: Truth) -> bool:
     return not (truth.cut & {"call", "safety", "supply"} or truth.held or truth.safety_stuck)
 
 
+def call_present(truth: Truth) -> bool:
+    """Whether the call stands at the switch: indoors its control power comes through breaker and disconnect."""
+    indoors = truth.call.motor.role != "condenser_fan"
+    return called(truth) and not (indoors and truth.cut & {"breaker", "disconnect"})
+
+
 def pulled_in(truth: Truth) -> bool:
     """Whether the switch is in when called for."""
-    indoor_dead = truth.call.motor.role != "condenser_fan" and bool(truth.cut & {"breaker", "disconnect"})
-    return called(truth) and not truth.cut & {"coil", "starter"} and not indoor_dead
+    return call_present(truth) and not truth.cut & {"coil", "starter"}
+
+
+def commanded(truth: Truth) -> bool:
+    """Whether a command reaches a commutated motor's plug."""
+    return called(truth) and not truth.cut & {"coil", "command"}
 
 
 def open_before(truth: Truth, place: str) -> bool:
@@ -189,12 +199,11 @@ def _plate(truth: Truth, here: tuple[float, ...]) -> Run:
 def _commutated(truth: Truth, here: tuple[float, ...]) -> Run:
     """A commutated motor: power and command make it turn; its control holds speed, torque or air flow."""
     motor = truth.call.motor
-    three = any(here) and len(here) == 1
-    commanded = called(truth) and not truth.cut & {"coil", "command"}
+    fed = any(here)
     loaded = _loaded(truth, here, 0.0)
     plate = float(motor.amps_a or 1)
-    if not three or not commanded or not truth.module or not truth.coils:
-        awake = STANDBY_A if three and truth.module else 0.0
+    if not fed or not commanded(truth) or not truth.module or not truth.coils:
+        awake = STANDBY_A if fed and truth.module else 0.0
         return Run("stands", (awake,), 0.0, 0.0, 0.0, 0.0, loaded)
     if truth.locked or truth.jammed:
         return Run("stands", (FOLDS_BACK * plate,), 0.0, 0.0, 0.0, 0.0, loaded)

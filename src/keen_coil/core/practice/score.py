@@ -18,7 +18,8 @@ from .play import engine_plays
 from .simulated_unit import SLIPS
 
 LEAST = 0.001
-MOTOR_OUT = ("condemn_motor", "replace_module", "replace_wrong_motor")
+CONDEMNS = ("condemn_motor", "replace_module")
+MOTOR_OUT = frozenset({*CONDEMNS, "replace_wrong_motor"})
 PARTS: dict[str, str] = {
     "condemn_motor": "motor",
     "replace_module": "module",
@@ -127,9 +128,10 @@ def score(
     found = sorted(fault for fault in case.truth if _names(fault, named))
     missed = sorted(causes_among(case.truth) - set(found))
     wrongly = [fault for fault in named if not any(_names(true, [fault]) for true in case.truth)]
-    replay = replay_of(case, call, limits)
-    last = assess(call, limits)
+    answers = _answers(call, limits)
+    replay, last = replay_of(case, call, answers), answers[-1]
     engine = engine_plays(case)
+    by_luck = verdict in CONDEMNS and last.verdict != verdict
     right = right_verdict(case)
     is_right = verdict == right and not missed and not wrongly
     tests = [row for row in done if row.do == "test" and not row.again]
@@ -142,8 +144,8 @@ def score(
         missed=missed,
         wrongly_said=wrongly,
         good_parts_condemned=_condemned(case, verdict),
-        proved=verdict not in ("condemn_motor", "replace_module") or last.verdict == verdict,
-        not_yet_proved=_unproved(last, verdict),
+        proved=not by_luck,
+        not_yet_proved=list(last.before_condemning) if by_luck else [],
         tests=len(tests),
         minutes=round(sum(row.minutes for row in done), 1),
         engine_tests=engine.tests,
@@ -167,48 +169,34 @@ def _condemned(case: Case, verdict: str) -> list[str]:
     part = PARTS.get(verdict)
     if part is None or verdict in needed:
         return []
-    motor_bad = bool(needed & {"condemn_motor", *MOTOR_OUT})
+    motor_bad = bool(needed & MOTOR_OUT)
     return [] if part in ("motor", "module") and motor_bad and verdict != "replace_module" else [part]
 
 
-def _unproved(last: Assessment, verdict: str) -> list[str]:
-    """Links that a condemnation still needed when it was said."""
-    return (
-        list(last.before_condemning)
-        if verdict in ("condemn_motor", "replace_module") and last.verdict != verdict
-        else []
-    )
-
-
-def replay_of(case: Case, call: Call, limits: Limits = DEFAULTS) -> list[Step]:
-    """The whole reasoning, reading by reading: the engine's belief after each, and the test it would have made next."""
-    steps: list[Step] = []
-    before = _truth_in(assess(_upto(call, 0), limits), case)
-    for count in range(1, len(call.readings) + 1):
-        answer = assess(_upto(call, count), limits)
-        reading, judged = call.readings[count - 1], answer.judgements[count - 1]
-        now = _truth_in(answer, case)
-        steps.append(
-            Step(
-                reading=count - 1,
-                kind=reading.kind,
-                value=str(reading.value),
-                says=judged.says,
-                state=judged.state,
-                top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]],
-                truth=round(now, 4),
-                moved_bits=round(math.log2(now / before), 3),
-                verdict=answer.verdict,
-                next_test=answer.next_tests[0].kind if answer.next_tests else "",
-            )
-        )
-        before = now
-    return steps
-
-
-def _upto(call: Call, count: int) -> Call:
+def _answers(call: Call, limits: Limits) -> list[Assessment]:
+    """What the engine said before the first reading and after each."""
     data = write_call(call)
-    return read_call({**data, "readings": data.get("readings", [])[:count]})
+    rows = data.pop("readings", [])
+    return [assess(read_call({**data, "readings": rows[:count]}), limits) for count in range(len(rows) + 1)]
+
+
+def replay_of(case: Case, call: Call, answers: Sequence[Assessment]) -> list[Step]:
+    """The whole reasoning, reading by reading: the engine's belief after each, and the test it would have made next.
+
+    Args: answers, the engine's before the first reading and after each.
+    """
+    shares = [_truth_in(answer, case) for answer in answers]
+    return [
+        Step(
+            reading=index, kind=reading.kind, value=str(reading.value), says=answer.judgements[index].says,
+            state=answer.judgements[index].state, truth=round(now, 4), moved_bits=round(math.log2(now / before), 3),
+            top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]],
+            verdict=answer.verdict, next_test=answer.next_tests[0].kind if answer.next_tests else "",
+        )
+        for index, (reading, answer, before, now) in enumerate(
+            zip(call.readings, answers[1:], shares, shares[1:], strict=False)
+        )
+    ]  # fmt: skip
 
 
 def _truth_in(answer: Assessment, case: Case) -> float:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from .running import called, pulled_in, run_of
+from .running import call_present, commanded, pulled_in, run_of
 from .truth import Truth
 from .windings import overload_open
 
@@ -58,7 +58,7 @@ def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | 
         "disconnect": lambda: "open" if "disconnect" in truth.cut else "closed",
         "fuse": lambda: "open" if "fuse" in truth.cut and leg in (None, bad_leg(truth)) else "closed",
         "starter_overload": lambda: "tripped" if "starter" in truth.cut else "closed",
-        "control_call": lambda: _call(truth), "hold": lambda: at in truth.held, "safety": lambda: _safety(truth, at, when),
+        "control_call": lambda: "present" if call_present(truth) else "absent", "hold": lambda: at in truth.held, "safety": lambda: _safety(truth, at, when),
         "switch_pulled_in": lambda: pulled_in(truth),
         "capacitor_look": lambda: truth.look,
         "conductor": lambda: truth.wire if leg in (None, bad_leg(truth)) else "sound",
@@ -68,7 +68,7 @@ def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | 
         "starts_with_push": lambda: _pushed(truth, minutes), "turned_before_power": lambda: truth.wind,
         "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes),
         "ecm_power": lambda: "present" if any(run_of(truth).loaded_v["motor"]) else "absent",
-        "ecm_command": lambda: "present" if called(truth) and not truth.cut & {"coil", "command"} else "absent",
+        "ecm_command": lambda: "present" if commanded(truth) else "absent",
     }  # fmt: skip
     return found[kind]()
 
@@ -83,11 +83,6 @@ def how_it_shows(truth: Truth, kind: str, word: Any) -> str:
     if kind == "spin" and word == "rough" and truth.call.motor.kind == "ecm" and truth.feel == "free":
         return SAYS["spin", "cogs"]
     return SAYS.get((kind, word), str(word))
-
-
-def _call(truth: Truth) -> str:
-    dead = truth.cut & {"breaker", "disconnect"} and truth.call.motor.role != "condenser_fan"
-    return "present" if called(truth) and not dead else "absent"
 
 
 def _safety(truth: Truth, at: str | None, when: str | None) -> str:

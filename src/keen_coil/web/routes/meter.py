@@ -11,6 +11,7 @@ from ...core.errors import BadInput
 from ...core.meter import NAMES, offer
 from ...desk.settings import save_meter
 from ...meter.link import MeterLink
+from ...meter.protocol import Frame
 from ..metering import link_meter
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of
 from .settings import settings_form
@@ -23,17 +24,19 @@ def show_meter(request: Request) -> Response:
     """What the meter shows, with the button that takes it when it suits the test and keeps still."""
     link: MeterLink | None = request.app.state.meter
     if link is None:
-        return render(request, "parts/meter.html", frame=None, says="No meter is linked.", offered=None, still=False)
+        return meter_panel(request, None, "", False, "No meter is linked.")
     now = link.now()
-    if now.frame is None:
-        return render(request, "parts/meter.html", frame=None, says=now.says, offered=None, still=False)
-    frame = now.frame
-    offered = offer(
-        request.query_params.get("kind", ""), frame.function, frame.value, frame.unit, frame.overload, frame.hold
-    )
+    return meter_panel(request, now.frame, request.query_params.get("kind", ""), now.steady, now.says)
+
+
+def meter_panel(request: Request, frame: Frame | None, kind: str, steady: bool, says: str) -> Response:
+    """A meter's display with what it offers to a kind of reading; without a frame, why there is none."""
+    if frame is None:
+        return render(request, "parts/meter.html", frame=None, says=says, offered=None, still=False)
+    offered = offer(kind, frame.function, frame.value, frame.unit, frame.overload, frame.hold)
     return render(
         request, "parts/meter.html", frame=frame, says=offered.says, offered=offered.value,
-        still=now.steady or frame.overload, function=NAMES[frame.function],
+        still=steady or frame.overload, function=NAMES[frame.function],
     )  # fmt: skip
 
 

@@ -11,17 +11,16 @@ from starlette.responses import Response
 
 from ...core.diagnosis.faults import FAULTS
 from ...core.errors import BadInput
-from ...core.meter import NAMES, offer
 from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
 from ...desk.practice_cases import begin_asked, bench, bring_case, drop_case, result
 from ...desk.sheet import open_sheet
-from ...meter.stand_in import SETTLES_S
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
 from .finding import finding_page
+from .meter import meter_panel
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -60,8 +59,8 @@ async def bring_file(request: Request, form: Form) -> Response:
         if form.get("drop"):
             drop_case(database(request), stamp_of(form), form["drop"])
             return go("/practice", "files")
-        name, content = await upload(request, largest=LARGEST_CASE)
-        title = bring_case(database(request), stamp_of(form), name, content)
+        _, content = await upload(request, largest=LARGEST_CASE)
+        title = bring_case(database(request), stamp_of(form), content)
     except BadInput as error:
         lines = [fault.line() for fault in error.faults]
         return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)
@@ -74,7 +73,7 @@ def show_result(request: Request, number: int) -> Response:
     found = result(database(request), number)
     return render(
         request, "practice_result.html", station="practice", found=found, score=found.score, verdicts=WORDS,
-        faults_table=FAULTS, slips=slips_said([key for key, n in found.score.slips.items() for _ in range(n)]),
+        faults_table=FAULTS, slips=slips_said(found.score.slips),
         chart=replay_chart(found.score.replay), kinds=KINDS,
     )  # fmt: skip
 
@@ -122,15 +121,8 @@ def say_now(request: Request, call_id: int, form: Form) -> Response:
 @router.get("/calls/{call_id}/practice/meter")
 def show_meter(request: Request, call_id: int) -> Response:
     """The display of the practice meter, and what may be taken from it."""
-    sheet, now = open_sheet(database(request), call_id), datetime.now(UTC)
-    frame = frame_of(sheet.row, now)
-    leads = (sheet.row.bench.leads if sheet.row.bench else None) or {}
-    if frame is None:
-        return render(request, "parts/meter.html", frame=None, says="No leads are on.", offered=None, still=False)
-    kind = leads["fields"]["kind"]
-    found = offer(kind, frame.function, frame.value, frame.unit, frame.overload, frame.hold)
-    waited = (now - datetime.fromisoformat(leads["at"])).total_seconds()
-    return render(
-        request, "parts/meter.html", frame=frame, says=found.says, offered=found.value,
-        still=waited > 6 * SETTLES_S or frame.overload, function=NAMES[frame.function],
-    )  # fmt: skip
+    row = open_sheet(database(request), call_id).row
+    shown = frame_of(row, datetime.now(UTC))
+    if shown is None:
+        return meter_panel(request, None, "", False, "No leads are on.")
+    return meter_panel(request, shown.frame, shown.kind, shown.steady, "")
