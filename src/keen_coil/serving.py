@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import gc
 import importlib
 import socket
 import threading
@@ -17,6 +18,9 @@ from .web.app import create_app
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 M_ARENA_MAX = -8
+KEEP_ALIVE_S = 75
+"""Longer than a technician thinks between two taps: no tap meets a connection that is just being closed."""
+GARBAGE = (5_000, 20, 20)
 EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
 
 
@@ -31,16 +35,27 @@ def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Pa
     app = create_app(settings)
     if accounts and not has_manager(app.state.db):
         _refuse(f"--host: got {host} and no manager; expected one first: keen-coil account add NAME --manager")
-    # the motor model's half second of imports, so that no first slider waits for it
-    threading.Thread(target=importlib.import_module, args=("scipy.optimize.elementwise",), daemon=True).start()
+    threading.Thread(target=_warm_up, daemon=True).start()
     shown = f"[{host}]" if ":" in host else host
     typer.echo(f"Keen Coil: http{'s' if cert else ''}://{shown}:{port}/")
     if accounts and cert is None:
         typer.echo("Without --cert and --key passwords cross this network unhidden.", err=True)
     uvicorn.run(
         app, host=host, port=port, log_level="warning", server_header=False, ssl_certfile=cert, ssl_keyfile=key,
-        forwarded_allow_ips="127.0.0.1",
+        forwarded_allow_ips="127.0.0.1", timeout_keep_alive=KEEP_ALIVE_S,
     )  # fmt: skip
+
+
+def _warm_up() -> None:
+    """Import the motor model's packages, so that no first slider waits for them; then leave what is loaded alone.
+
+    A search of all objects for garbage stops every page for a tenth of a second; what the program keeps for good is
+    taken out of it, and the rest is searched less often.
+    """
+    importlib.import_module("scipy.optimize.elementwise")
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(*GARBAGE)
 
 
 def _few_arenas() -> None:

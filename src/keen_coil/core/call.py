@@ -133,11 +133,16 @@ class Call(Plate):
 
     def supply_now(self) -> float | None:
         """Volts at the supply: the latest line reading taken standing, else the unit's, else one taken running."""
-        lines = [r for _, r in self.standing("supply_v") if r.across != "ground" and not r.wrong_power]
-        means = [(r.when == "running", sum(r.numbers) / len(r.numbers)) for r in lines]
-        present = [(running, mean) for running, mean in means if mean >= NO_VOLTS]
-        still = [mean for running, mean in present if not running]
-        return still[-1] if still else self.unit.supply_v or (present[-1][1] if present else None)
+        running = None
+        for _, reading in reversed(self.standing("supply_v")):
+            if reading.across == "ground" or reading.wrong_power:
+                continue
+            mean = sum(reading.numbers) / len(reading.numbers)
+            if mean >= NO_VOLTS and reading.when != "running":
+                return mean
+            if mean >= NO_VOLTS and running is None:
+                running = mean
+        return self.unit.supply_v or running
 
 
 def _detail(loc: tuple[int, str], value: Any, expected: str) -> InitErrorDetails:

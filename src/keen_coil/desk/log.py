@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -169,13 +170,17 @@ def search(db: Database, words: str = "", of: str = "", page: int = 1, since: da
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(call)) or 0
         newest = (call.opened_at.desc(), call.id.desc())
-        query = select(call.id).where(*wanted).order_by(*newest)
-        # one pass over the words: the matches are counted and the page is cut from the same list
-        ids = session.scalars(query.join(call.motor) if of else query).all()
-        shown = ids[PAGE * (page - 1) : PAGE * page]
+        asked = select(call.id).where(*wanted)
+        asked = asked.join(call.motor) if of else asked
+        shown = session.scalars(asked.order_by(*newest).limit(PAGE).offset(PAGE * (page - 1))).all()
         rows = session.execute(calls_as_lines().where(call.id.in_(shown)).order_by(*newest))
         units = _units(session, words) if words and not of else []
-        return LogPage([line_of(*row) for row in rows], units, total, len(ids), page)
+        found = len(shown) if page == 1 and len(shown) < PAGE else _count(session, asked)
+        return LogPage([line_of(*row) for row in rows], units, total, found, page)
+
+
+def _count(session: Session, asked: Select[Any]) -> int:
+    return session.scalar(select(func.count()).select_from(asked.subquery())) or 0
 
 
 def calls_as_lines() -> Select[Any]:
@@ -223,13 +228,15 @@ def _units(session: Session, words: str) -> list[UnitLine]:
     text = func.lower(tables.Site.name + " " + tables.Unit.name + " " + func.coalesce(parts, ""))
     wanted = [func.instr(text, word) > 0 for word in words.lower().split()[:MOST_WORDS]]
     ids = session.scalars(select(tables.Unit.id).join(tables.Unit.site).where(*wanted)).all()
+    # one parameter however many they are
+    among = select(func.json_each(json.dumps(list(ids))).table_valued("value").c.value)
     query = (
         select(
             tables.Unit.id, tables.Site.name, tables.Unit.name, func.count(tables.Call.id),
             func.max(tables.Call.opened_at),
         )
         .join(tables.Unit.site).join(tables.Unit.motors).join(tables.Call, tables.Call.motor_id == tables.Motor.id)
-        .where(tables.Unit.id.in_(ids)).group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc())
+        .where(tables.Unit.id.in_(among)).group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc())
     )  # fmt: skip
     return [UnitLine(*row) for row in session.execute(query.limit(UNITS_SHOWN))]
 

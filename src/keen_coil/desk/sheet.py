@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import cached_property, lru_cache
 from typing import Any, Literal
 
-from sqlalchemy import Select, String, select, type_coerce
+from sqlalchemy import Select, String, bindparam, select, type_coerce
 from sqlalchemy.orm import joinedload, selectinload
 
 from ..core.call import Call, read_call
@@ -194,11 +194,7 @@ def sheet_of(row: tables.Call, limits: Limits = DEFAULTS) -> Sheet:
 def open_sheet(db: Database, call_id: int) -> Sheet:
     """The sheet of a call by its id. Raises `NotThere`."""
     with db.reading() as session:
-        # a few rows each at most: joined, they cost no query of their own
-        few = (joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.bench))
-        wished = type_coerce(wished_limits(), String)
-        asked = whole_calls().options(*few).where(tables.Call.id == call_id).add_columns(wished)
-        found = session.execute(asked, execution_options=WITH_PRACTICE).unique().one_or_none()
+        found = session.execute(_BY_ID, {"call_id": call_id}, execution_options=WITH_PRACTICE).unique().one_or_none()
         if found is None:
             raise NotThere(f"call {call_id}")
         return sheet_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))
@@ -212,3 +208,13 @@ def whole_calls() -> Select[tables.Call]:
         selectinload(tables.Call.readings).joinedload(tables.Reading.technician),
         selectinload(tables.Call.steps),
     )
+
+
+_BY_ID = (
+    whole_calls()
+    # a few rows each at most: joined, they cost no query of their own
+    .options(joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.bench))
+    .where(tables.Call.id == bindparam("call_id"))
+    .add_columns(type_coerce(wished_limits(), String))
+)
+"""One call with its lists and the shop's limits; made once, for every page of a call asks it."""

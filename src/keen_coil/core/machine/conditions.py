@@ -123,13 +123,10 @@ def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
     """The volts, in words, and whether they were read."""
     stages = (True, False) if proof else (False,)
     for stage in stages:
-        read = [
-            found for _, reading in call.standing("supply_v", proof=stage)
-            if reading.across != "ground" and not reading.wrong_power
-            for found in [_mean(spans(reading, call.meters))] if found.mid >= NO_VOLTS
-        ]  # fmt: skip
-        if read:
-            return read[-1], f"{read[-1].text('V')} read", True
+        for _, reading in reversed(call.standing("supply_v", proof=stage)):
+            read = _mean(spans(reading, call.meters))
+            if reading.across != "ground" and not reading.wrong_power and read.mid >= NO_VOLTS:
+                return read, f"{read.text('V')} read", True
     volts = call.unit.supply_v or plate.volts_v
     return _nominal(volts), f"{volts:g} V ±{SUPPLY_PCT:g} %, not read yet", False
 
