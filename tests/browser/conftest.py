@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import socket
 import threading
@@ -42,14 +43,31 @@ def server(demo_master, tmp_path):
 
 
 @pytest.fixture
-def page(page, server):
-    """A page whose console stays silent and which asks nobody but the server."""
+def watched(server):
+    """Takes a context and gives it back watched: its console stays silent, and it asks nobody but the server."""
     problems: list[str] = []
-    page.on("console", lambda message: problems.append(message.text) if message.type in ("error", "warning") else None)
-    page.on("pageerror", lambda error: problems.append(str(error)))
-    page.on(
-        "request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url)
-    )
+
+    def watch(context):
+        context.on("console", lambda message: problems.append(said(message)) if message.type in ("error", "warning") else None)
+        context.on("weberror", lambda error: problems.append(str(error.error)))
+        context.on("request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url))
+        return context
+
+    yield watch
+    assert [text for text in problems if not re.search(EXPECTED, text)] == []
+
+
+def said(message):
+    return f"{message.text} {message.location['url']}"
+
+
+EXPECTED = r"(status of|Error Code) (422|409)\b|/calls/99/"
+"""What is refused, what was changed meanwhile, and the call that is not there are asked for by the tests."""
+
+
+@pytest.fixture
+def page(page, watched):
+    """A watched page."""
+    watched(page.context)
     page.set_default_timeout(8000)
-    yield page
-    assert [text for text in problems if "422" not in text and "409" not in text] == []
+    return page

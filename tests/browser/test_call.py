@@ -304,3 +304,40 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
 def browser_context_args(browser_context_args, request):
     """The window: 1280 x 800 unless a test says otherwise."""
     return {**browser_context_args, "viewport": {"width": 1280, "height": 800}, **getattr(request, "param", {})}
+
+
+def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
+    """Everything that is needed can be seen and pressed: nothing waits for a script to show it."""
+    with watched(browser.new_context(java_script_enabled=False, viewport={"width": 390, "height": 844})) as context:
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        new_call(page, server)
+        for box in page.locator(".steps input").all():
+            box.check()
+        page.get_by_role("button", name="Save, go to Plates").click()
+        expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
+        fill_plates(page)
+        page.get_by_role("button", name="Save, go to Path").click()
+        page.locator('.drawing:visible a[data-part="capacitor"]').click()
+        page.locator(".pad-tests").get_by_role("link", name="microfarads", exact=True).click()
+        page.locator("#value").fill("2.10")
+        page.get_by_role("button", name="Save, go on").click()
+        expect(page.locator(".saved .judged")).to_contain_text("Weak: 58 % low")
+        page.get_by_role("link", name="Finding", exact=True).first.click()
+        expect(page.locator("h1")).to_have_text("Replace the run capacitor")
+        page.locator('.rail a[href$="run-proof"]').click()
+        page.get_by_role("button", name="Energise").click()
+        expect(page.locator(".strip")).to_contain_text("Energised")
+        for value in ("right", "236.0", "1.32", "quiet"):
+            if value[0].isdigit():
+                page.locator("#value").fill(value)
+                page.get_by_role("button", name="Save, go on").click()
+            else:
+                page.get_by_role("button", name=value, exact=True).click()
+            expect(page.locator(".saved-what")).to_contain_text(value)
+        expect(page.locator(".next")).to_contain_text("Passed")
+        page.locator(".next").get_by_role("link", name="Hand over").click()
+        page.get_by_label("What was fitted or done").fill("Dual capacitor renewed")
+        page.get_by_role("button", name="Close the call").click()
+        expect(page.locator(".strip")).to_contain_text("Closed")
+        expect(page.locator(".record")).to_contain_text("Dual capacitor renewed")

@@ -75,8 +75,8 @@ def test_what_cannot_be_is_said_while_typing_and_a_right_value_brings_the_pictur
     page.get_by_text("That cannot be taken.").wait_for()
 
 
-def test_in_one_hand_sliders_stand_under_the_picture(browser, server):
-    with browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True) as context:
+def test_in_one_hand_sliders_stand_under_the_picture(browser, server, watched):
+    with watched(browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)) as context:
         page = context.new_page()
         page.goto(server + "/lab?part=BW-118")
         chart = page.locator(".chart-narrow").bounding_box()

@@ -23,9 +23,9 @@ PAGES = (
 
 
 @pytest.mark.parametrize("half", [0, 1])
-def test_nothing_scrolls_sideways(browser, server, half):
+def test_nothing_scrolls_sideways(browser, server, watched, half):
     """At a desk, at 200 % zoom of it, in one hand."""
-    with browser.new_context() as context:
+    with watched(browser.new_context()) as context:
         page = context.new_page()
         for path in PAGES[half::2]:
             page.goto(server + path)
@@ -63,8 +63,8 @@ def brought_in(page, server, unit, folder):
     return page.url.split("/calls/")[1].split("/")[0]
 
 
-def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_unit(browser, server, tmp_path):
-    with browser.new_context(viewport={"width": 1280, "height": 800}) as context:
+def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_unit(browser, server, watched, tmp_path):
+    with watched(browser.new_context(viewport={"width": 1280, "height": 800})) as context:
         page = context.new_page()
         calls = [*range(1, 15), *(brought_in(page, server, unit, tmp_path) for unit in UNITS)]
         for width in (1280, 390):
@@ -111,8 +111,8 @@ def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
     assert unseen == []
 
 
-def test_reduced_motion_is_respected(browser, server):
-    with browser.new_context(reduced_motion="reduce") as context:
+def test_reduced_motion_is_respected(browser, server, watched):
+    with watched(browser.new_context(reduced_motion="reduce")) as context:
         page = context.new_page()
         page.goto(f"{server}/calls/1/path")
         moving = "[...document.querySelectorAll('*')].filter(e => { const s = getComputedStyle(e); return parseFloat(s.transitionDuration) > 0 || s.animationName !== 'none'; }).length"

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -113,17 +115,17 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(api.router)
     for page in _PAGES:
         app.include_router(page.router, include_in_schema=False)
-    app.openapi_schema = _spec(app)
+    app.openapi = partial(_spec, app, app.openapi)  # type: ignore[method-assign]
     _errors(app)
     return app
 
 
-def _spec(app: FastAPI) -> dict[str, Any]:
+def _spec(app: FastAPI, plain: Callable[[], dict[str, Any]]) -> dict[str, Any]:
     """The OpenAPI description, with the types of the bodies, which are read by the core and not by the framework."""
-    spec = app.openapi()
-    schemas = spec.setdefault("components", {}).setdefault("schemas", {})
-    schemas.update({name: schema for name, schema in api.DEFINITIONS.items() if name not in schemas})
-    return spec
+    if app.openapi_schema is None:
+        schemas = plain().setdefault("components", {}).setdefault("schemas", {})
+        schemas.update({name: schema for name, schema in api.DEFINITIONS.items() if name not in schemas})
+    return plain()
 
 
 def secret_beside(db: Path) -> str:
