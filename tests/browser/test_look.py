@@ -3,6 +3,9 @@
 import json
 
 import pytest
+from playwright.sync_api import expect
+
+from .test_call import UNDER_WAY
 
 pytestmark = pytest.mark.browser
 PAGES = (
@@ -126,3 +129,35 @@ def test_every_picture_has_a_name_or_is_decoration(client):
     for path in PAGES:
         for tag in re.findall(r"<svg[^>]*>", client.get(path).text):
             assert 'aria-hidden="true"' in tag or ('role="img"' in tag and re.search(r'aria-label="[^"]+"', tag)) or 'aria-label="' in tag or 'aria-labelledby="' in tag, (path, tag)
+
+
+SHAPE = """() => ['main', '.side', '.pad', '.rail', '.below'].map(part => {
+  const found = document.querySelector(part);
+  return found && [part, Math.round(found.getBoundingClientRect().left), Math.round(found.getBoundingClientRect().width)];
+})"""
+CLICKS = ('.rail a[href="/settings"]', '.rail a[href="/lab"]', '.rail a[href="/"]', '.board a', '.rail a[href$="/plates"]', '.rail a[href$="/match"]', '.rail a[href$="/hand-over"]', '.rail a[href="/"]')  # fmt: skip
+
+
+def test_a_page_that_is_clicked_to_is_laid_out_as_one_that_is_loaded(page, server):
+    """htmx puts a page into the one before: nothing of that one's layout stays behind."""
+    page.goto(server)
+    for link in CLICKS:
+        before = page.url
+        page.locator(link).first.click()
+        expect(page).not_to_have_url(before)
+        expect(page.locator(UNDER_WAY)).to_have_count(0)
+        clicked = page.evaluate(SHAPE)
+        page.reload()
+        assert clicked == page.evaluate(SHAPE), page.url
+
+
+def test_the_theme_changes_where_it_is_pressed_and_stays(page, server):
+    page.goto(f"{server}/calls/1/path")
+    for theme, other in (("attic", "Daylight"), ("daylight", "Attic")):
+        page.get_by_role("button", name=theme.capitalize()).click()
+        expect(page.locator("html")).to_have_attribute("data-theme", theme)
+        expect(page).to_have_url(f"{server}/calls/1/path")
+        page.locator('.rail a[href$="/finding"]').click()
+        expect(page.get_by_role("button", name=other)).to_be_visible()
+        expect(page.locator("html")).to_have_attribute("data-theme", theme)
+        page.goto(f"{server}/calls/1/path")

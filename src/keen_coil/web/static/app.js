@@ -124,7 +124,7 @@
       else if (history.length > 1) history.back();
       return;
     }
-    if (document.body.dataset.keys !== "on" || event.ctrlKey || event.metaKey) return;
+    if (document.getElementById("page").dataset.keys !== "on" || event.ctrlKey || event.metaKey) return;
     if (typing(event.target) && !event.altKey) return;
     const key = event.key.length === 1 ? event.key.toLowerCase() : "";
     if (waitingForLetter && key) {
