@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import expect
+from sqlalchemy.exc import OperationalError
+
+from keen_coil.web.routes import arrive
 
 pytestmark = pytest.mark.browser
 
@@ -85,3 +88,36 @@ def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
     page.context.set_offline(False)
     expect(page.locator("#waiting")).to_have_count(0, timeout=10000)
     assert readings(page, server) == [*before, "230.0", "235.5"]
+
+
+def test_a_form_without_connection_says_so_and_keeps_what_was_typed(calls_page, server):
+    page = calls_page
+    page.goto(f"{server}/calls/5/arrive")
+    page.get_by_label("They say").fill("It squeals since the storm")
+    page.context.set_offline(True)
+    page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.get_by_role("alert")).to_contain_text("nothing was saved")
+    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
+    page.context.set_offline(False)
+    page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.locator("h1")).to_have_text("Make safe")
+
+
+@pytest.mark.parametrize(("error", "says"), [
+    (OperationalError("insert", {}, Exception("database or disk is full")), "The disk is full"), (ZeroDivisionError(), "Keen Coil stumbled"),
+])  # fmt: skip
+def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):
+    page = calls_page
+    page.goto(f"{server}/calls/5/arrive")
+    page.get_by_label("They say").fill("It squeals since the storm")
+
+    def fails(*anything):
+        raise error
+
+    with monkeypatch.context() as patch:
+        patch.setattr(arrive, "save_complaint", fails)
+        page.get_by_role("button", name="Save, go to Make safe").click()
+        expect(page.get_by_role("alert")).to_contain_text(says)
+    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
+    page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.locator("h1")).to_have_text("Make safe")

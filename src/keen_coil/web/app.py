@@ -154,6 +154,7 @@ def _errors(app: FastAPI) -> None:
     app.add_exception_handler(NoPdf, _no_pdf)
     app.add_exception_handler(OperationalError, _not_kept)
     app.add_exception_handler(AlreadyDone, _already_done)
+    app.add_exception_handler(Exception, _stumbled)
     app.add_exception_handler(StarletteHTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_query)
 
@@ -200,12 +201,30 @@ def _not_kept(request: Request, error: Exception) -> Response:
     """The file could not be written or read: nothing of the act is saved, and why is said plainly."""
     text = str(error.orig if isinstance(error, OperationalError) else error)
     status, says = next(((code, says) for key, code, says in NOT_KEPT if key in text), (503, text))
-    lines = [says, "Nothing of this was saved. What you typed is still in the page before: go back and save it again."]
+    return _failed(request, status, text, says)
+
+
+def _stumbled(request: Request, error: Exception) -> Response:
+    """A fault of the program: said, and logged by the server; one act is one transaction, so none of it is there."""
+    return _failed(request, 500, type(error).__name__, "Keen Coil stumbled; its log on the server says where.")
+
+
+def _failed(request: Request, status: int, got: str, says: str) -> Response:
     if _is_api(request):
-        return JSONResponse({"errors": [{"path": "", "value": text, "expected": says}]}, status)
+        return JSONResponse({"errors": [{"path": "", "value": got, "expected": says}]}, status)
+    if request.method == "GET":
+        return render(request, "error.html", status, title="Cannot be shown", lines=[says])
+    if request.headers.get("HX-Request") == "true":
+        lines = [says, "Nothing of this was saved. What you typed is still here: save it again."]
+        answer = render(request, "parts/told.html", status, title="Not saved", lines=lines)
+        answer.headers.update(TOLD_IN_PLACE)
+        return answer
+    lines = [says, "Nothing of this was saved. What you typed is still in the page before: go back and save it again."]
     return render(request, "error.html", status, title="Not saved", lines=lines)
 
 
+TOLD_IN_PLACE = {"HX-Retarget": "#told", "HX-Reswap": "innerHTML show:#told:top", "HX-Push-Url": "false"}
+"""For htmx: the page stays with all that was typed, the message goes above it."""
 NOT_KEPT = (
     ("full", 507, "The disk is full. Make room: keen-coil doctor says how much there is."),
     ("readonly", 503, "The database may not be written: its file or its folder is read-only."),

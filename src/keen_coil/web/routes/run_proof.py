@@ -32,7 +32,8 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
         else None
     )
     return station_page(
-        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name, check_state=checks[row.name].state, saved=saved,
+        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name,
+        check_state=checks[row.name].state, saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
         picture=band_picture(pad.band, None), should=should_read(sheet, proof=True), **context,
     )  # fmt: skip

@@ -133,6 +133,17 @@
     if (event.detail.pathInfo && !/\/readings$/.test(event.detail.pathInfo.requestPath)) return;
     keep(form, event.detail.requestConfig.formData || new FormData(form));
   });
+
+  // anything else that could not be sent: the page stays as it is, and says so
+  document.addEventListener("htmx:sendError", function (event) {
+    const form = event.detail.elt, told = document.getElementById("told");
+    if (!told || event.detail.target !== document.body || form.id === "pad-form") return;
+    const line = document.createElement("p");
+    line.className = "told-head";
+    line.textContent = form.tagName === "FORM" ? "No connection, so nothing was saved. What you typed is still here: save it when the connection is back." : "No connection. This page is still here; try again when it is back.";
+    told.replaceChildren(line);
+    told.scrollIntoView();
+  });
   window.addEventListener("online", send);
   document.addEventListener("DOMContentLoaded", function () { show(); send(); });
   document.addEventListener("htmx:afterSettle", function () { show(); });
