@@ -25,6 +25,15 @@ PAGES = (
 )  # fmt: skip
 
 
+OUTSIDE = """() => [...document.querySelectorAll('main, .below, .side, .pad')].flatMap(column => {
+  const right = column.getBoundingClientRect().right - parseFloat(getComputedStyle(column).paddingRight) + 1;
+  const rolls = e => { for (let p = e.parentElement; p !== column; p = p.parentElement) if (getComputedStyle(p).overflowX !== 'visible') return true; };
+  const seen = e => !e.closest('.visually-hidden, option') && !(e.closest('svg') && e.tagName !== 'svg') && e.getClientRects().length;
+  return [...column.querySelectorAll('*')].filter(e => seen(e) && e.getBoundingClientRect().right > right && !rolls(e)).map(e => e.outerHTML.slice(0, 80));
+}).slice(0, 3)"""
+"""What sticks out of its column lies under the next one."""
+
+
 @pytest.mark.parametrize("half", [0, 1])
 def test_nothing_scrolls_sideways(browser, server, watched, half):
     """At a desk, at 200 % zoom of it, in one hand."""
@@ -35,6 +44,7 @@ def test_nothing_scrolls_sideways(browser, server, watched, half):
             for width in (1280, 640, 390):
                 page.set_viewport_size({"width": width, "height": 800})
                 assert page.evaluate("document.documentElement.scrollWidth") <= width, (path, width)
+                assert page.evaluate(OUTSIDE) == [], (path, width)
 
 
 UNITS = [

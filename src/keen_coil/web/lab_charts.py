@@ -47,7 +47,8 @@ def _torque(lab: Lab, width: float) -> Chart:
     ]
     most = 1.6 * max(max(should.motor_nm), max(found.motor_nm), 1e-6)
     series = [_inside(row, most) for row in series]
-    marks = [_running(lab.should_expected, "should"), _running(lab.found_expected, "found")]
+    should_run = None if lab.found == lab.should else _running(lab.should_expected, "should")
+    marks = [should_run, _running(lab.found_expected, "found")]
     says = f"Torque against speed. {SHOULD}: {_state(lab.should_expected)}. {FOUND}: {_state(lab.found_expected)}."
     return chart(series, "speed, rpm", TITLES["torque"], [mark for mark in marks if mark], says=says, width=width)
 

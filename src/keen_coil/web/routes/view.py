@@ -17,7 +17,7 @@ YEAR = 365 * 24 * 3600
 @router.get("/help")
 def show_help(request: Request) -> Response:
     """The keyboard, the signs, and what this is not."""
-    return render(request, "help.html", stations=STATIONS)
+    return render(request, "help.html", station="help", stations=STATIONS)
 
 
 @router.post("/view")
