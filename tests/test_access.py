@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 import re
 from datetime import timedelta
 
@@ -71,6 +72,25 @@ def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):
         assert client.get("/static/app.css").status_code == 200
 
 
+def test_signed_out_in_the_middle_of_a_page_nothing_typed_is_lost(shop):
+    """The page that htmx sent stays and is told, with the token that its next sending needs."""
+    with browser(shop) as client:
+        page = enter(client, HAND)
+        client.cookies.clear()
+        answer = client.post("/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"})
+        assert answer.status_code == 401
+        assert answer.headers["HX-Retarget"] == "#told"
+        assert "You are signed out" in answer.text
+        assert "<body" not in answer.text
+        enter(client, HAND)
+        too_old = client.post("/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"})
+        assert too_old.status_code == 403
+        assert too_old.headers["HX-Retarget"] == "#told"
+        form = {**fields(client.get("/calls/5/arrive").text), **fields(too_old.text, 'told-head'), "says": "It squeals"}
+        assert client.post("/calls/5/arrive", data=form).status_code == 200
+        assert "It squeals" in client.get("/calls/5/arrive").text
+
+
 def test_in_and_on_to_the_page_that_was_asked_for_and_out_everywhere(shop):
     with browser(shop) as one, browser(shop) as other:
         page = enter(one, HAND)
@@ -104,7 +124,8 @@ def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_pe
             plain = path.replace("(/.*)?", "/x").replace(".+", "x")
             answer = client.request(verb, plain, data=csrf if verb == "POST" else None)
             assert answer.status_code == 403, plain
-            assert says in answer.text
+            assert says in html.unescape(answer.text)
+            assert 'class="rail"' in answer.text
         settings = client.get("/settings").text
         assert "Save the limits" not in settings
         assert "That is me" not in settings

@@ -121,3 +121,17 @@ def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, serv
     expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
     page.get_by_role("button", name="Save, go to Make safe").click()
     expect(page.locator("h1")).to_have_text("Make safe")
+
+
+def test_a_page_from_before_is_told_and_saves_when_it_is_sent_again(calls_page, server):
+    """Another sign-in, another token: the page that is open learns it with the refusal."""
+    page = calls_page
+    page.goto(f"{server}/calls/5/arrive")
+    page.get_by_label("They say").fill("It squeals since the storm")
+    page.context.clear_cookies()
+    page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.get_by_role("alert")).to_contain_text("too old")
+    page.get_by_role("button", name="Save, go to Make safe").click()
+    expect(page.locator("h1")).to_have_text("Make safe")
+    page.locator('.rail a[href$="/arrive"]').click()
+    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")

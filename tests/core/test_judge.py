@@ -20,6 +20,7 @@ def judged(row, *before, **changes):
 def test_worked_figures():
     assert microfarads_under_load(1.31, 402, 60) == pytest.approx(8.64, abs=0.005)
     assert bleed_seconds(40, 440) == pytest.approx(3.3, abs=0.05)
+    assert bleed_seconds(40, 5e-324) == bleed_seconds(40, 5) == 0
     assert at_40_c(30, 20) == pytest.approx(7.5)
     assert at_40_c(30, 60) == pytest.approx(120)
     assert unbalance_pct([236, 229, 241]) == pytest.approx(2.69, abs=0.005)

@@ -31,7 +31,7 @@ from .gate import Gate
 from .guard import BodyLimit, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
-from .page import HERE, environment, render
+from .page import HERE, environment, refuse, render
 from .routes import (
     api,
     archive,
@@ -106,7 +106,7 @@ def create_app(settings: Settings) -> FastAPI:
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")
     app.state.csrf_signer = URLSafeSerializer(secret, "csrf")
-    app.add_middleware(Gate, state=app.state)
+    app.add_middleware(Gate, state=app.state, refuse=refuse)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)
     app.add_middleware(SecurityHeaders)
@@ -167,11 +167,11 @@ def _bad_input(request: Request, error: Exception) -> Response:
     faults = error.faults if isinstance(error, BadInput) else []
     if _is_api(request):
         return JSONResponse({"errors": [fault.as_dict() for fault in faults]}, 422)
-    return render(request, "error.html", 422, title="That cannot be taken", lines=[fault.line() for fault in faults])
+    return refuse(request, 422, "That cannot be taken", *(fault.line() for fault in faults))
 
 
 def _not_there(request: Request, error: Exception) -> Response:
-    return render(request, "error.html", 404, title="Not there", lines=[f"There is no {error}."])
+    return refuse(request, 404, "Not there", f"There is no {error}.")
 
 
 def _conflict(request: Request, error: Exception) -> Response:
@@ -187,14 +187,11 @@ def _conflict(request: Request, error: Exception) -> Response:
 
 
 def _closed(request: Request, error: Exception) -> Response:
-    return render(
-        request, "error.html", 409, title="This call is closed", lines=["A closed call stays as it was handed over."]
-    )
+    return refuse(request, 409, "This call is closed", "A closed call stays as it was handed over.")
 
 
 def _no_pdf(request: Request, error: Exception) -> Response:
-    lines = [str(error), "The record to print is there all the same."]
-    return render(request, "error.html", 501, title="No PDF on this machine", lines=lines)
+    return refuse(request, 501, "No PDF on this machine", str(error), "The record to print is there all the same.")
 
 
 def _not_kept(request: Request, error: Exception) -> Response:
@@ -213,18 +210,11 @@ def _failed(request: Request, status: int, got: str, says: str) -> Response:
     if _is_api(request):
         return JSONResponse({"errors": [{"path": "", "value": got, "expected": says}]}, status)
     if request.method == "GET":
-        return render(request, "error.html", status, title="Cannot be shown", lines=[says])
-    if request.headers.get("HX-Request") == "true":
-        lines = [says, "Nothing of this was saved. What you typed is still here: save it again."]
-        answer = render(request, "parts/told.html", status, title="Not saved", lines=lines)
-        answer.headers.update(TOLD_IN_PLACE)
-        return answer
-    lines = [says, "Nothing of this was saved. What you typed is still in the page before: go back and save it again."]
-    return render(request, "error.html", status, title="Not saved", lines=lines)
+        return refuse(request, status, "Cannot be shown", says)
+    stays = "Nothing of this was saved; what you typed stays in its page. Save it again."
+    return refuse(request, status, "Not saved", says, stays)
 
 
-TOLD_IN_PLACE = {"HX-Retarget": "#told", "HX-Reswap": "innerHTML show:#told:top", "HX-Push-Url": "false"}
-"""For htmx: the page stays with all that was typed, the message goes above it."""
 NOT_KEPT = (
     ("full", 507, "The disk is full. Make room: keen-coil doctor says how much there is."),
     ("readonly", 503, "The database may not be written: its file or its folder is read-only."),
@@ -246,8 +236,8 @@ def _http_error(request: Request, error: Exception) -> Response:
     detail = str(error.detail) if isinstance(error, HTTPException | StarletteHTTPException) else ""
     if _is_api(request):
         return JSONResponse({"errors": [{"path": "", "value": request.url.path, "expected": detail}]}, status)
-    return render(request, "error.html", status, title="Not there" if status == 404 else "Not taken", lines=[detail])
+    return refuse(request, status, "Not there" if status == 404 else "Not taken", detail)
 
 
 def _bad_query(request: Request, error: Exception) -> Response:
-    return render(request, "error.html", 404, title="Not there", lines=["There is no such page."])
+    return refuse(request, 404, "Not there", "There is no such page.")

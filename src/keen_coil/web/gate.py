@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from datetime import UTC, datetime
 from urllib.parse import quote
 
@@ -49,8 +50,8 @@ def may_manage(request: Request) -> bool:
 class Gate:
     """Lets a request through when nobody need sign in or somebody is; notes who it is."""
 
-    def __init__(self, app: ASGIApp, state: State) -> None:
-        self.app, self.state = app, state
+    def __init__(self, app: ASGIApp, state: State, refuse: Callable[..., ASGIApp]) -> None:
+        self.app, self.state, self.refuse = app, state, refuse
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Ask who it is, and whether they may."""
@@ -61,23 +62,24 @@ class Gate:
         token = request.cookies.get(IN_COOKIE, "")
         account = await run_in_threadpool(signed_in, self.state.db, token, datetime.now(UTC)) if token else None
         if account is None:
-            await _ask(request)(scope, receive, send)
+            await self._ask(request)(scope, receive, send)
             return
         scope.setdefault("state", {})["account"] = account
         says = managers_only(request.method, request.url.path)
         if says and not account.is_manager:
-            await PlainTextResponse(f"A manager changes {says}.", 403)(scope, receive, send)
+            await self.refuse(request, 403, "For a manager", f"A manager changes {says}.")(scope, receive, send)
             return
         await self.app(scope, receive, send)
 
 
-def _ask(request: Request) -> ASGIApp:
-    """Whoever is not signed in: a page goes to the sign-in and back, all else is refused."""
-    if request.url.path.startswith("/api/"):
-        return JSONResponse({"errors": [{"path": "", "value": "nobody", "expected": "somebody signed in"}]}, 401)
-    if request.method != "GET":
-        return PlainTextResponse("You are signed out. Sign in again; what you typed is still in the page before.", 401)
-    if request.headers.get("hx-request") and not request.headers.get("hx-boosted"):
-        return PlainTextResponse("", 401)
-    query = f"?{request.url.query}" if request.url.query else ""
-    return RedirectResponse(f"/sign-in?next={quote(request.url.path + query)}", 303)
+    def _ask(self, request: Request) -> ASGIApp:
+        """Whoever is not signed in: a page goes to the sign-in and back, all else is refused."""
+        if request.url.path.startswith("/api/"):
+            return JSONResponse({"errors": [{"path": "", "value": "nobody", "expected": "somebody signed in"}]}, 401)
+        if request.method != "GET":
+            says = "Nothing was saved; what you typed stays in its page. Sign in, then save it again."
+            return self.refuse(request, 401, "You are signed out", says, sign_in=True)
+        if request.headers.get("hx-request") and not request.headers.get("hx-boosted"):
+            return PlainTextResponse("", 401)
+        query = f"?{request.url.query}" if request.url.query else ""
+        return RedirectResponse(f"/sign-in?next={quote(request.url.path + query)}", 303)

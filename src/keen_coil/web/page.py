@@ -148,7 +148,7 @@ async def checked_form(request: Request) -> dict[str, str]:
     request.state.form = form
     token, session = str(form.get("csrf", "")), request.cookies.get(COOKIE, "")
     if not session or not secrets.compare_digest(token.encode(), csrf_token(request, session_of(request)).encode()):
-        raise HTTPException(403, "This page is too old. Load it again; what you typed is still in it when you go back.")
+        raise HTTPException(403, "This page is too old: nothing was saved. Save it again from a page of now.")
     fields: dict[str, str] = {}
     who = request.cookies.get(WHO_COOKIE, "")
     for key, value in form.multi_items():
@@ -235,6 +235,18 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         secure = request.url.scheme == "https"
         response.set_cookie(COOKIE, signed, httponly=True, samesite="strict", secure=secure)
     return response
+
+
+def refuse(request: Request, status: int, title: str, *lines: str, **context: Any) -> Response:
+    """What was not done and why. A page whose form htmx sent stays as it is, with all that was typed, and is told."""
+    if request.method == "GET" or request.headers.get("HX-Request") != "true":
+        return render(request, "error.html", status, title=title, lines=lines, **context)
+    response = render(request, "parts/told.html", status, title=title, lines=lines, **context)
+    response.headers.update(TOLD_IN_PLACE)
+    return response
+
+
+TOLD_IN_PLACE = {"HX-Retarget": "#told", "HX-Reswap": "innerHTML show:#told:top", "HX-Push-Url": "false"}
 
 
 def station_page(request: Request, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:

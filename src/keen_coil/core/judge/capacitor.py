@@ -35,9 +35,9 @@ def microfarads_under_load(amps_a: float, volts_v: float, hz: float) -> float:
 def bleed_seconds(uf: float, rated_v: float, resistor_ohm: float = 20000, safe_v: float = 10) -> float:
     """Seconds until a charged capacitor is down to `safe_v` through a resistor: R C ln(V0 / Vsafe).
 
-    Starts from sqrt(2) times the rated volts. 40 µF at 440 V through 20 kohm: 3.3 s.
+    Starts from sqrt(2) times the rated volts; 0 where that is safe already. 40 µF at 440 V through 20 kohm: 3.3 s.
     """
-    return resistor_ohm * uf * 1e-6 * math.log(math.sqrt(2) * rated_v / safe_v)
+    return resistor_ohm * uf * 1e-6 * math.log(max(math.sqrt(2) * rated_v / safe_v, 1.0))
 
 
 def fan_section(call: Call) -> str:

@@ -153,6 +153,12 @@
     if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(".saved, .bench-shows, .bench-warns, .bench-test .meter"))) pad.scrollIntoView();
   }
 
+  // a page that was told why nothing was saved: it sends the token of now when it is sent again
+  document.addEventListener("htmx:afterSwap", function (event) {
+    const now = event.detail.target.id === "told" && event.detail.target.querySelector("input[name=csrf]");
+    if (now) document.querySelectorAll("input[name=csrf]").forEach(function (field) { field.value = now.value; });
+  });
+
   document.addEventListener("DOMContentLoaded", settle);
   document.addEventListener("htmx:afterSettle", function (event) {
     if (event.detail.target === document.body) setTimeout(settle, 0); // after htmx has scrolled to the top
