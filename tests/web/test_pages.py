@@ -5,6 +5,7 @@ import re
 import threading
 
 import pytest
+from fastapi.testclient import TestClient
 
 from keen_coil.desk.bringing import Brought
 from keen_coil.desk.demo import DATA
@@ -242,3 +243,18 @@ def test_readings_come_in_as_a_file_all_or_none(client):
     assert answer.status_code == 422
     assert "Nothing was added" in answer.text
     assert len(client.get("/calls/5/call.json").json()["readings"]) == many
+
+
+def test_a_fault_of_the_program_is_said_with_the_policy_and_saves_nothing(client, monkeypatch):
+    def fails(*anything):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("keen_coil.web.routes.arrive.save_complaint", fails)
+    calm = TestClient(client.app, base_url="http://127.0.0.1", raise_server_exceptions=False)
+    form = hidden(calm.get("/calls/5/arrive").text, "/calls/5/arrive")
+    answer = calm.post("/calls/5/arrive", data={**form, "says": "It squeals"})
+    assert answer.status_code == 500
+    assert "Keen Coil stumbled" in answer.text
+    assert "ZeroDivisionError" not in answer.text
+    assert "default-src 'self'" in answer.headers["content-security-policy"]
+    assert "It squeals" not in calm.get("/calls/5/arrive").text

@@ -28,7 +28,7 @@ from ..formats.pdf import NoPdf
 from ..settings import Settings
 from ..store.database import Database
 from .gate import Gate
-from .guard import BodyLimit, SecurityHeaders
+from .guard import HEADERS, BodyLimit, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
 from .page import HERE, environment, refuse, render
@@ -203,7 +203,9 @@ def _not_kept(request: Request, error: Exception) -> Response:
 
 def _stumbled(request: Request, error: Exception) -> Response:
     """A fault of the program: said, and logged by the server; one act is one transaction, so none of it is there."""
-    return _failed(request, 500, type(error).__name__, "Keen Coil stumbled; its log on the server says where.")
+    answer = _failed(request, 500, type(error).__name__, "Keen Coil stumbled; its log on the server says where.")
+    answer.headers.update(HEADERS)  # this answer is made outside of what adds them
+    return answer
 
 
 def _failed(request: Request, status: int, got: str, says: str) -> Response:
