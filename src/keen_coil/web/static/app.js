@@ -154,8 +154,8 @@
   }
 
   // a page that was told why nothing was saved: it sends the token of now when it is sent again
-  document.addEventListener("htmx:afterSwap", function (event) {
-    const now = event.detail.target.id === "told" && event.detail.target.querySelector("input[name=csrf]");
+  document.addEventListener("htmx:afterSwap", function () {
+    const now = document.querySelector("#told input[name=csrf]");
     if (now) document.querySelectorAll("input[name=csrf]").forEach(function (field) { field.value = now.value; });
   });
 
