@@ -74,7 +74,8 @@ def new_call(page, server):
     expect(page.locator("h1")).to_have_text("Make safe")
 
 
-def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
+def up_to_the_path(page, server):
+    """A new call, made safe, its plates typed."""
     new_call(page, server)
     for box in page.locator(".steps input").all():
         box.check()
@@ -82,6 +83,10 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
     fill_plates(page)
     page.get_by_role("button", name="Save, go to Path").click()
+
+
+def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
+    up_to_the_path(page, server)
 
     read(page, "capacitor", "sound", "look")
     read(page, "capacitor", "4.96", "microfarads")
@@ -311,13 +316,7 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
     with watched(browser.new_context(java_script_enabled=False, viewport={"width": 390, "height": 844})) as context:
         page = context.new_page()
         page.set_default_timeout(8000)
-        new_call(page, server)
-        for box in page.locator(".steps input").all():
-            box.check()
-        page.get_by_role("button", name="Save, go to Plates").click()
-        expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
-        fill_plates(page)
-        page.get_by_role("button", name="Save, go to Path").click()
+        up_to_the_path(page, server)
         page.locator('.drawing:visible a[data-part="capacitor"]').click()
         page.locator(".pad-tests").get_by_role("link", name="microfarads", exact=True).click()
         page.locator("#value").fill("2.10")

@@ -71,7 +71,6 @@ class Gate:
             return
         await self.app(scope, receive, send)
 
-
     def _ask(self, request: Request) -> ASGIApp:
         """Whoever is not signed in: a page goes to the sign-in and back, all else is refused."""
         if request.url.path.startswith("/api/"):
