@@ -238,6 +238,7 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     tab_to(page, 'button[name="value"][value="quiet"]')
     press("Enter")
     expect(page.locator(".next")).to_contain_text("Passed")
+    expect(page.locator(UNDER_WAY)).to_have_count(0)
     press("g")
     press("o")
     expect(page.locator("h1")).to_have_text("Hand over")
