@@ -27,7 +27,7 @@ def fill(db: Database, many: int, readings: int = 3) -> None:
         motors = []
         for number in range(many // 5):
             unit = tables.Unit(name=f"unit {number}", plate={"kind": "split_condenser"}, site=chance.choice(sites))
-            motors.append(tables.Motor(unit=unit, plate={"role": "condenser_fan", "kind": "psc", "part_no": f"BW-{number % 700}"}, around={}))
+            motors.append(tables.Motor(unit=unit, plate={"role": "condenser_fan", "kind": "psc", "part_no": f"BW-{number % 700}"}, installation={}))
         session.add_all([*people, *motors])
         session.flush()
         for number in range(many):

@@ -297,7 +297,7 @@ def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
     assert view.both[0].key == "both:FD-40-5-RD.herm,FD-40-5-RD.fan"
     assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
     capacitor_station.choose_capacitor(db, call_id, stamp(1), view.both[0].key)
-    assert open_sheet(db, call_id).row.plan["capacitor"]["permanent"] is True
+    assert open_sheet(db, call_id).row.plan.capacitor.permanent is True
     assert open_sheet(db, call_id).station_state("capacitor") == "done"
     with pytest.raises(BadInput):
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")

@@ -138,7 +138,7 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
     bench.keep_plan(db, call_id, stamp(3), "dual")
     sheet = open_sheet(db, call_id)
     assert sheet.station_state("hook-up") == "part"
-    count = len(sheet.row.plan["hookup"]["moves"])
+    count = len(sheet.row.plan.hookup.moves)
     bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
     sheet = open_sheet(db, call_id)
     assert sheet.station_state("hook-up") == "done"
@@ -155,15 +155,15 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame")
     bench.keep_plan(db, call_id, stamp(3), "dual")
     assert open_sheet(db, call_id).call.hookup.planned
-    moves = len(open_sheet(db, call_id).row.plan["hookup"]["moves"])
+    moves = len(open_sheet(db, call_id).row.plan.hookup.moves)
     bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
     swap.do_step(db, call_id, stamp(5), "figures", {}, through=True)
     hand_over.close_call(db, call_id, stamp(6), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
         new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()
         assert new.plate["part_no"] == "TM-4027"
-        assert {"from": "motor.brown", "to": "capacitor.fan"} in new.around["hookup"]["found"]
-        assert [row["lead"] for row in new.around["hookup"]["leads"]] == ["black", "white", "brown", "green"]
+        assert {"from": "motor.brown", "to": "capacitor.fan"} in new.installation.model_dump(by_alias=True, exclude_defaults=True)["hookup"]["found"]
+        assert [row.lead for row in new.installation.hookup.leads] == ["black", "white", "brown", "green"]
 
 
 def test_another_choice_forgets_the_wiring_of_the_one_before(db):

@@ -73,7 +73,7 @@ def test_a_figure_that_is_none_is_told(demo, name):
 
 
 def closed(session, unit, days_ago, verdict, role="condenser_fan", fault=None):
-    motor = tables.Motor(unit=unit, plate={"role": role}, around={})
+    motor = tables.Motor(unit=unit, plate={"role": role}, installation={})
     opened = NOW - timedelta(days=days_ago)
     row = tables.Call(
         motor=motor, opened_at=opened, closed_at=opened + timedelta(hours=1), complaint={}, meters={}, power="dead",

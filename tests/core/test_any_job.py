@@ -7,6 +7,7 @@ from keen_coil.core.match.geometry import section
 from keen_coil.core.match.reference import reference_for
 from keen_coil.core.proof.plan import needed_for
 from keen_coil.core.proof.run_test import prove_run
+from keen_coil.core.record import KeptWork
 from keen_coil.core.swap.job import Plan, job_for
 from keen_coil.core.swap.schedule import schedule
 from keen_coil.core.swap.steps import carry_list, steps_for, tasks
@@ -20,7 +21,7 @@ NEW = st.sampled_from([
     {"kind": "shaded_pole", "mount": "lug", "rotation": {"sense": "cw", "seen_from": "lead_end"}},
 ])  # fmt: skip
 PLANS = st.builds(
-    Plan, work=st.lists(st.fixed_dictionaries({"do": st.text("abc XYZ.", max_size=30), "minutes": st.floats(0, 60)}), max_size=3),
+    Plan, work=st.lists(st.builds(KeptWork, do=st.text("abc XYZ.", max_size=30), part=st.none(), minutes=st.floats(0, 60)), max_size=3),
     capacitor_stays=st.booleans(), temporary=st.booleans(), moves=st.integers(0, 20), hub=st.sampled_from([None, "free", "stuck", "hard"]),
     removal=st.sampled_from([None, "blade_first", "together"]), wait_min=st.none() | st.floats(0, 9000), on_van=st.booleans(),
     hook_up=st.sampled_from([None, "dual", "own"]), capacitor_parts=st.sampled_from([(), ("A",), ("A", "B")]),

@@ -5,6 +5,7 @@ import pytest
 from keen_coil.core.errors import BadInput
 from keen_coil.core.match.geometry import section
 from keen_coil.core.match.reference import reference_for
+from keen_coil.core.record import KeptWork
 from keen_coil.core.swap.job import FEATURES, Plan, drains_to_open, job_for
 from keen_coil.core.swap.marks import MARKS, put_back, read_mark
 from keen_coil.core.swap.schedule import schedule
@@ -48,7 +49,7 @@ CLEAR = (reading("air_path", "clear"),)
         ("band instead of studs", {"motor__mount": "belly_band", "new": {"mount": "belly_band"}},
          {"out_belly_band", "in_belly_band", "band_place", "isolators"}, {"out_stud", "in_stud"}),
         ("studs to band", {"new": {"mount": "belly_band"}}, {"remount", "in_belly_band", "isolators"}, {"in_stud"}),
-        ("stud ends too long", {"plan": Plan(work=[{"do": "Cut the stud ends, nuts on first", "minutes": 6}])}, {"studs"}, set()),
+        ("stud ends too long", {"plan": Plan(work=[KeptWork(do="Cut the stud ends, nuts on first", minutes=6)])}, {"studs"}, set()),
         ("shaft too long", {"new": {"shaft": {"diameter_in": 0.5, "length_in": 6.0}}, "load__blade_plane_in": 7.6}, {"shaft"}, set()),
         ("either way round", {"new": {"rotation": {"sense": "reversible"}}}, {"rotation"}, set()),
         ("dual voltage", {"new": {"volts": "115/230"}}, {"straps"}, set()),
@@ -66,7 +67,7 @@ CLEAR = (reading("air_path", "clear"),)
         ("a sister motor", {"unit__sisters": 1}, {"sister"}, set()),
         ("on a roof", {"unit__kind": "package_unit"}, {"open_guard", "bench_hub_free", "close_guard"}, {"open_top", "hub_free", "close_top"}),
         ("an open motor", {"new": {"enclosure": "open"}}, set(), {"drains"}),
-        ("other work of the match", {"plan": Plan(work=[{"do": "Check circuit, relay and board rating", "minutes": 5}])}, {"work_1"}, set()),
+        ("other work of the match", {"plan": Plan(work=[KeptWork(do="Check circuit, relay and board rating", minutes=5)])}, {"work_1"}, set()),
     ],
     ids=lambda value: value if isinstance(value, str) else "",
 )  # fmt: skip
@@ -159,7 +160,7 @@ def test_every_feature_of_the_table_is_one_that_is_explained():
 
 
 def test_one_trip_tools_and_parts_of_this_very_job():
-    plan = Plan(capacitor_says="One can: 40 + 5", capacitor_parts=("FD-40-5",), work=[{"do": "Change the band", "part": "band 5 in", "minutes": 6}])
+    plan = Plan(capacitor_says="One can: 40 + 5", capacitor_parts=("FD-40-5",), work=[KeptWork(do="Change the band", part="band 5 in", minutes=6)])
     found = carry_list(job(plan=plan))
     assert found.parts[:3] == ("motor TM-1", "capacitor FD-40-5", "band 5 in")
     assert "hub puller" not in found.tools

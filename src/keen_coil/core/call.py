@@ -9,6 +9,7 @@ from pydantic import Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from .errors import BadInput, bad, faults_of
+from .installation import Hookup, Installation
 from .plates import Accuracy, CapacitorLabel, Load, Motor, Plate, Space, Unit
 from .readings import Reading
 from .record import CallRecord
@@ -38,31 +39,6 @@ class Complaint(Plate):
     says: LongText | None = None
     symptom: Symptom | None = None
     board_code: LongText | None = None
-
-
-class Lead(Plate):
-    """A motor lead and the winding ends it brings out."""
-
-    lead: Text
-    ends: Annotated[list[Text], Field(max_length=12)] = []
-
-
-class Wire(Plate):
-    """A wire from one terminal to another."""
-
-    from_: Annotated[Text, Field(alias="from")]
-    to: Text
-    colour: Text | None = None
-
-
-class Hookup(Plate):
-    """The motor's leads, the wiring as found and as planned; `new_leads` are the chosen motor's where they differ."""
-
-    leads: Annotated[list[Lead], Field(max_length=40)] = []
-    new_leads: Annotated[list[Lead], Field(max_length=40)] = []
-    plug: Literal["as_shipped", "swapped", "none"] | None = None
-    found: Annotated[list[Wire], Field(max_length=200)] = []
-    planned: Annotated[list[Wire], Field(max_length=200)] = []
 
 
 class Call(Plate):
@@ -125,6 +101,11 @@ class Call(Plate):
                     for key in ((None, reading.is_proof), (reading.kind, reading.is_proof)):
                         self._sorted.setdefault(key, []).append((index, reading))
         return list(self._sorted.get((kind, proof), ()))
+
+    @property
+    def installation(self) -> Installation:
+        """What stands around the motor, as it is kept with it."""
+        return Installation(load=self.load, space=self.space, capacitor=self.capacitor, hookup=self.hookup)
 
     @property
     def motor_on_proof(self) -> Motor:

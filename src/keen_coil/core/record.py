@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from .diagnosis.faults import Verdict
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
 from .units import Text
 
 
 class Kept(BaseModel):
-    """Base: nothing that is not known."""
+    """Base of what is kept with a call, in its table as in its file: nothing unknown, never changed in place."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    def changed(self, **fields: Any) -> Self:
+        """The same with some fields changed, held to their types."""
+        return type(self).model_validate({**dict(self), **fields})
 
 
 FIRST_YEAR, LAST_YEAR = 1990, 2200
@@ -56,6 +61,7 @@ class KeptPart(Kept):
 
     part_no: Name
     section: Name
+    serves: Literal["fan", "herm"] = "fan"
 
 
 class KeptCapacitor(Kept):
@@ -97,7 +103,7 @@ class KeptPlan(Kept):
     """What was settled for a call at its stations."""
 
     hub: KeptHub | None = None
-    swap: KeptSwap | None = None
+    swap: KeptSwap = KeptSwap()
     work: list[KeptWork] = []
     capacitor: KeptCapacitor | None = None
     hookup: KeptHookup | None = None
@@ -111,7 +117,7 @@ class KeptPlan(Kept):
 class KeptOutcome(Kept):
     """How a call ended."""
 
-    verdict: Name
+    verdict: Verdict
     fault: Name | None = None
     passed: bool = False
     exception: Said | None = None
@@ -126,15 +132,6 @@ class KeptGood(Kept):
     on: Name
     says: Said
     call: int | None = None
-
-
-class KeptAround(Kept):
-    """What stands around a motor; its parts are held to the call file's own types."""
-
-    load: dict[str, Any] = {}
-    space: dict[str, Any] = {}
-    capacitor: dict[str, Any] = {}
-    hookup: dict[str, Any] = {}
 
 
 class RecordStep(Kept):
@@ -180,6 +177,7 @@ class CallRecord(Kept):
     school: Literal["amps", "hp_amps", "ten_percent", "like"] = "amps"
     plan: KeptPlan = KeptPlan()
     outcome: KeptOutcome | None = None
+    found_good: KeptGood | None = None
     steps: Annotated[list[RecordStep], Field(max_length=400)] = []
     follow_ups: Annotated[list[RecordFollowUp], Field(max_length=100)] = []
     parts: Annotated[list[RecordPart], Field(max_length=200)] = []

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import bad
 from ..store import tables
 from ..store.database import Database
+from .whole_call import whole_call
 from .words import words_of
 
 FOUND_BY = (
@@ -105,6 +106,7 @@ def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tupl
         row.version += 1
         act.version = row.version
         yield session, row
+        whole_call(row)  # what cannot go out again is not kept
         if name in FOUND_BY:
             row.words = words_of(row)
 

@@ -21,7 +21,6 @@ from ..core.plates import Motor, Unit
 from ..core.practice.case import Case
 from ..core.practice.kept import KeptDone, KeptLeads
 from ..core.practice.score import Score
-from ..core.record import KeptAround, KeptGood, KeptOutcome, KeptPlan
 from ..formats.archive import Archive, Column, Table, open_archive, write_archive
 from ..formats.van_csv import VanPart
 from ..store import tables
@@ -37,7 +36,8 @@ LEFT_OUT = ("import_draft", "account", "sign_in", "sign_in_failure")
 """No part of the log: files that are looked at before they are brought in, and who may sign in."""
 _STORED = [table for table in tables.Table.metadata.sorted_tables if table.name not in LEFT_OUT]
 _TYPES: tuple[tuple[type[Any], str], ...] = (
-    (JSON, "object"), (Boolean, "boolean"), (Integer, "integer"), (Float, "number"), (tables.UtcTime, "datetime"),
+    (JSON, "object"), (tables.Typed, "object"), (Boolean, "boolean"),
+    (Integer, "integer"), (Float, "number"), (tables.UtcTime, "datetime"),
     (Date, "date"),
 )  # fmt: skip
 
@@ -110,6 +110,8 @@ def _cell(value: Any) -> str:
         return value.astimezone(UTC).isoformat().replace("+00:00", "Z")
     if isinstance(value, date):
         return value.isoformat()
+    if isinstance(value, BaseModel):
+        value = value.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     if isinstance(value, dict | list):
         return json.dumps(value, ensure_ascii=False)
     return repr(value) if isinstance(value, float) else str(value)
@@ -162,6 +164,9 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
     for name, model in _HELD.get(table.name, {}).items():
         if row[name] is not None:
             _hold(model, row[name], f"{path}.{name}")
+    for column in table.columns:
+        if isinstance(column.type, tables.Typed) and row[column.name] is not None:
+            row[column.name] = _hold(column.type.model, row[column.name], f"{path}.{column.name}")
     if table is tables.Photograph.__table__:
         row["content"] = _picture(archive, row, path)
     if table is tables.Setting.__table__ and row["name"] == LIMITS:
@@ -175,15 +180,14 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
 
 
 _HELD: dict[str, dict[str, type[BaseModel]]] = {
-    "unit": {"plate": Unit}, "motor": {"plate": Motor, "around": KeptAround, "found_good": KeptGood},
-    "call": {"plan": KeptPlan, "outcome": KeptOutcome}, "catalogue_motor": {"plate": CatalogueMotor},
+    "unit": {"plate": Unit}, "motor": {"plate": Motor}, "catalogue_motor": {"plate": CatalogueMotor},
     "practice": {"case": Case, "done": KeptDone, "leads": KeptLeads, "score": Score}, "practice_file": {"case": Case},
 }  # fmt: skip
 
 
-def _hold(model: type[BaseModel], value: Any, path: str) -> None:
+def _hold(model: type[BaseModel], value: Any, path: str) -> BaseModel:
     try:
-        model.model_validate(value)
+        return model.model_validate(value)
     except ValidationError as error:
         raise BadInput(faults_of(error, path)) from None
 

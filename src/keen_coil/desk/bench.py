@@ -16,10 +16,13 @@ from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import School, plan
 from ..core.hookup.terminals import Join, joins, places_of
 from ..core.plates import Motor
+from ..core.record import KeptHookup
+from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .hookup import SCHOOLS
-from .sheet import Sheet, call_data, sheet_of
+from .sheet import Sheet, sheet_of
+from .whole_call import call_data
 
 View = Literal["found", "plan", "try"]
 VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "To be"), ("try", "Try it"))
@@ -50,8 +53,8 @@ def bench(sheet: Sheet, view: View, school: str | None = None, typed: Mapping[st
     """A view of the station. What cannot be drawn is named in `faults`, with what to look up."""
     call = sheet.call
     found = Bench(view, motor_of(call, planned=view != "found"))
-    kept = sheet.row.plan.get("hookup", {})
-    found.kept = bool(kept)
+    kept = sheet.row.plan.hookup or KeptHookup()
+    found.kept = sheet.row.plan.hookup is not None
     found.lead_text = lead_text(call, view)
     found.terminals = terminals_of(call)
     try:
@@ -67,7 +70,7 @@ def _look_up(fault: Fault) -> str:
     return f"{what}Needed: {fault.expected}."
 
 
-def _as_found(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
+def _as_found(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     wires = _with_unit(call, joins(call.hookup.found, "hookup.found"), found)
     found.leads = _leads(call, call.motor, {wire.lead for wire in wires if wire.lead}, new=False)
     _draw(found, wires)
@@ -85,19 +88,19 @@ def _with_unit(call: Call, wires: list[Join], found: Bench) -> list[Join]:
     return [*wires, *unit]
 
 
-def _to_be(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
-    chosen: School | None = next((name for name in SCHOOLS if name == (school or kept.get("school"))), None)
+def _to_be(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
+    chosen: School | None = next((name for name in SCHOOLS if name == (school or kept.school)), None)
     answer = plan(call, found.motor, chosen)
     wires = [Join(row.from_, row.to) for row in answer.planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in wires if wire.lead})
     found.school, found.moves, found.check, found.explains = answer.school, answer.moves, answer.check, answer.explains
-    same = kept.get("moves") == [move.model_dump(mode="json") for move in answer.moves]
-    found.done = {int(number) for number in kept.get("done", ())} if same else set()
+    same = found.kept and kept.moves == answer.moves
+    found.done = set(kept.done) if same else set()
     found.kept = same
     _draw(found, wires)
 
 
-def _tried(found: Bench, call: Call, kept: Mapping[str, Any], school: str | None, typed: Mapping[str, str]) -> None:
+def _tried(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     """The wires as the page has them: those typed, else the plan kept, else the plan as it would be."""
     planned = joins(call.hookup.planned, "hookup.planned")
     if not planned:
@@ -196,13 +199,12 @@ def keep_leads(db: Database, call_id: int, stamp: Stamp, view: str, text: str) -
     rows = _parsed_leads(text, key)
     with act_on(db, call_id, stamp, "keep_leads") as (_, row):
         data = call_data(row)
-        hookup = {**data.get("hookup", {}), key: rows}
         try:
-            call = read_call({**data, "hookup": hookup})
+            call = read_call({**data, "hookup": {**data.get("hookup", {}), key: rows}})
             read_leads(getattr(call.hookup, key), key)
         except BadInput as error:
             raise BadInput([Fault("leads", fault.value, fault.expected) for fault in error.faults]) from None
-        row.motor.around = row.motor.around | {"hookup": hookup}
+        row.motor.installation = call.installation
 
 
 def keep_found(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]) -> None:
@@ -212,7 +214,7 @@ def keep_found(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str
         known = joins(call.hookup.found, "hookup.found")
         leads = _leads(call, call.motor, {wire.lead for wire in known if wire.lead}, new=False)
         wires = _typed_wires(leads, known, typed)
-        _store(row, {"found": [{"from": wire.a, "to": wire.b} for wire in wires]})
+        _store(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
 
 
 def keep_plan(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
@@ -223,23 +225,23 @@ def keep_plan(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
     with act_on(db, call_id, stamp, "keep_plan") as (_, row):
         call = sheet_of(row).call
         answer = plan(call, motor_of(call, planned=True), chosen)
-        _store(row, {"planned": [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned]})
-        moves = [move.model_dump(mode="json") for move in answer.moves]
-        row.plan = row.plan | {"hookup": {"school": answer.school, "moves": moves, "done": []}}
+        _store(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
+        row.plan = row.plan.changed(hookup=KeptHookup(school=answer.school, moves=answer.moves))
 
 
 def tick_moves(db: Database, call_id: int, stamp: Stamp, ticked: str) -> None:
     """Keep which moves are done, by their numbers. Raises `BadInput`."""
     with act_on(db, call_id, stamp, "tick_moves") as (_, row):
-        kept = row.plan.get("hookup")
-        if not kept:
+        kept = row.plan.hookup
+        if kept is None:
             raise bad("steps", "no plan", "a plan that was kept first")
         numbers = [text for text in ticked.split("|") if text]
-        if not all(text.isascii() and text.isdecimal() and int(text) < len(kept["moves"]) for text in numbers):
+        if not all(text.isascii() and text.isdecimal() and int(text) < len(kept.moves) for text in numbers):
             raise bad("steps", ticked, "numbers of the moves")
-        row.plan = row.plan | {"hookup": {**kept, "done": sorted({int(text) for text in numbers})}}
+        row.plan = row.plan.changed(hookup=kept.changed(done=sorted({int(text) for text in numbers})))
 
 
-def _store(row: Any, changes: dict[str, Any]) -> None:
-    hookup = {**row.motor.around.get("hookup", {}), **changes}
-    row.motor.around = row.motor.around | {"hookup": hookup}
+def _store(row: tables.Call, part: str, wires: list[dict[str, Any]]) -> None:
+    """Keep wires with the motor. Raises `BadInput`."""
+    data = call_data(row)
+    row.motor.installation = read_call({**data, "hookup": {**data.get("hookup", {}), part: wires}}).installation

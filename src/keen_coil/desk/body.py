@@ -16,16 +16,18 @@ from ..core.match.rank import Held, judge
 from ..core.match.reference import reference_for
 from ..core.match.turning import Turning, turning
 from ..core.plates import Motor
+from ..core.record import KeptHub
 from ..core.units import Number
 from ..formats.dotted import get
 from ..store.database import Database
 from .acts import Stamp, act_on
-from .by_hand import BY_HAND
+from .by_hand import with_plate
 from .matching import find_motor
 from .people import van_of_call
 from .plates import Field
-from .sheet import Sheet, call_data, sheet_of
+from .sheet import Sheet, sheet_of
 from .shelf import stock_in
+from .whole_call import call_data
 
 BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
     ("Goes on", (
@@ -79,8 +81,8 @@ def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]
     if motor is None:
         return None
     call, new = _as_typed(sheet, motor, typed)
-    kept = sheet.row.plan.get("hub", {})
-    kept_at = kept.get("at_in") if kept.get("part_no") == part_no else None
+    kept = sheet.row.plan.hub
+    kept_at = kept.at_in if kept and kept.part_no == part_no else None
     at = _at(typed) if AT in typed else kept_at
     ref = reference_for(call)
     held = judge(call, new, sheet.row.school, ref, None if van is None else van.get(part_no, 0))  # type: ignore[arg-type]
@@ -148,12 +150,10 @@ def keep_body(db: Database, call_id: int, stamp: Stamp, part_no: str, typed: Map
         for path in (path for path in BODY_FIELDS if path in typed and not path.startswith("new.")):
             _put(data, path, typed[path].strip())
         row.motor.plate = data["motor"]
-        row.motor.around = row.motor.around | {key: data[key] for key in ("load", "space") if data.get(key)}
-        plan = dict(row.plan)
+        row.motor.installation = read_call(data).installation
         if new != motor:
-            others = [had for had in plan.get(BY_HAND, ()) if had["part_no"] != part_no]
-            plan[BY_HAND] = [*others, new.model_dump(mode="json", by_alias=True, exclude_defaults=True)]
+            row.plan = with_plate(row.plan, new)
         laid = section(call, reference_for(call).motor, new, at)
         if laid.at_in is not None:
-            plan["hub"] = {"part_no": part_no, "at_in": laid.at_in, "cut_in": laid.cut_in, "left_in": laid.left_in}
-        row.plan = plan
+            hub = KeptHub(part_no=part_no, at_in=laid.at_in, cut_in=laid.cut_in, left_in=laid.left_in)
+            row.plan = row.plan.changed(hub=hub)

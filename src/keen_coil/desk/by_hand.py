@@ -9,13 +9,13 @@ from pydantic import ValidationError
 
 from ..core.errors import BadInput, Fault, bad, faults_of
 from ..core.match.catalogue import REQUIRED, CatalogueMotor
+from ..core.record import KeptPlan
 from ..formats.dotted import nested
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .plates import SECTIONS, Field
 
 MOST = 5
-BY_HAND = "by_hand"
 _ASKED = ("motor.role", "motor.part_no", "motor.belongs")
 _OF_MOTOR = (field for _, _, fields in SECTIONS[:2] for field in fields if field.path.startswith("motor."))
 PLATE_FIELDS: tuple[Field, ...] = (
@@ -30,11 +30,6 @@ PLATE_FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
-def plates_by_hand(plan: Mapping[str, Any]) -> list[CatalogueMotor]:
-    """The plates typed in for a call."""
-    return [CatalogueMotor.model_validate(plate) for plate in plan.get(BY_HAND, ())]
-
-
 def add_plate(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> str:
     """Keep a motor's plate with a call, so that it is judged with the catalogue; its part number.
 
@@ -43,13 +38,16 @@ def add_plate(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str
     typed = {field.path: fields[field.path] for field in PLATE_FIELDS if fields.get(field.path, "").strip()}
     data = nested({path.removeprefix("motor."): _listed(path, text) for path, text in typed.items()}, CatalogueMotor)
     motor = _motor(data)
-    plate = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     with act_on(db, call_id, stamp, "add_plate") as (_, row):
-        others = [had for had in row.plan.get(BY_HAND, ()) if had["part_no"] != motor.part_no]
-        if len(others) >= MOST:
+        row.plan = with_plate(row.plan, motor)
+        if len(row.plan.by_hand) > MOST:
             raise bad("motor.part_no", motor.part_no, f"at most {MOST} plates typed by hand: take one away first")
-        row.plan = row.plan | {BY_HAND: [*others, plate]}
     return str(motor.part_no)
+
+
+def with_plate(plan: KeptPlan, motor: CatalogueMotor) -> KeptPlan:
+    """The plan with a typed plate, in the place of one of the same part number."""
+    return plan.changed(by_hand=[*(had for had in plan.by_hand if had.part_no != motor.part_no), motor])
 
 
 def _listed(path: str, text: str) -> str:
@@ -77,4 +75,4 @@ def _on_page(path: str) -> str:
 def drop_plate(db: Database, call_id: int, stamp: Stamp, part_no: str) -> None:
     """Take a typed plate away again."""
     with act_on(db, call_id, stamp, "drop_plate") as (_, row):
-        row.plan = row.plan | {BY_HAND: [had for had in row.plan.get(BY_HAND, ()) if had["part_no"] != part_no]}
+        row.plan = row.plan.changed(by_hand=[had for had in row.plan.by_hand if had.part_no != part_no])

@@ -12,14 +12,15 @@ from sqlalchemy.orm import Session
 
 from ..core.call import Call, read_call, write_call
 from ..core.errors import BadInput, Fault
-from ..core.record import CallRecord
+from ..core.record import CallRecord, KeptOutcome
 from ..formats.readings_csv import read_readings, write_readings
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, record_act, technician_of
 from .hand_over import install
 from .people import technician_named
-from .sheet import Sheet, call_data, sheet_of, whole_calls
+from .sheet import Sheet, sheet_of, whole_calls
+from .whole_call import call_data, record_of_call
 from .words import words_of
 
 BROUGHT_IN = "Brought in"
@@ -27,26 +28,7 @@ BROUGHT_IN = "Brought in"
 
 def export_call(sheet: Sheet) -> dict[str, Any]:
     """The call as data for a call file, its record with it."""
-    record = _record(sheet.row).model_dump(mode="json", by_alias=True, exclude_none=True, exclude_defaults=True)
-    return call_data(sheet.row) | {"record": record}
-
-
-def _record(row: tables.Call) -> CallRecord:
-    unit = row.motor.unit
-    by = [reading.technician.name if reading.technician else None for reading in row.readings]
-    return CallRecord.model_validate({
-        "site": unit.site.name, "unit": unit.name, "place": row.motor.place,
-        "technician": row.technician.name if row.technician else None, "van": row.van, "opened_at": row.opened_at,
-        "closed_at": row.closed_at, "power": row.power, "power_at": row.power_at, "school": row.school,
-        "plan": row.plan, "outcome": row.outcome, "readings_by": by if any(by) else [],
-        "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
-        "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
-        "parts": [_fields(part, "part_no", "quantity", "van", "booked_at") for part in row.parts],
-    })  # fmt: skip
-
-
-def _fields(row: object, *names: str) -> dict[str, Any]:
-    return {name: getattr(row, name) for name in names}
+    return write_call(sheet.call.model_copy(update={"record": record_of_call(sheet.row)}))
 
 
 def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
@@ -60,35 +42,29 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
         act = record_act(session, stamp, "import_call", None)
         motor = tables.Motor(
             unit=_unit(session, record, data.get("unit", {}), stamp.now), plate=data.get("motor", {}),
-            place=record.place,
-            around={key: data[key] for key in ("load", "space", "capacitor", "hookup") if data.get(key)},
+            place=record.place, installation=call.installation, found_good=record.found_good,
         )  # fmt: skip
         row = tables.Call(
             motor=motor, technician=technician_named(session, record.technician), opened_at=record.opened_at,
             closed_at=record.closed_at, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
             chosen=data.get("chosen_motor"), power=record.power, power_at=record.power_at or stamp.now,
-            school=record.school, van=record.van, plan=_kept(record.plan),
-            outcome=None if record.outcome is None else _kept(record.outcome),
+            school=record.school, van=record.van, plan=record.plan,
+            outcome=record.outcome,
         )  # fmt: skip
         if row.closed_at is not None and row.outcome is None:
-            row.outcome = {"verdict": "not_proved", "fault": None, "passed": False}
+            row.outcome = KeptOutcome(verdict="not_proved")
         row.readings = _readings(session, data.get("readings", []), record.readings_by)
         row.steps = [tables.Step(**step.model_dump()) for step in record.steps]
         row.follow_ups = [tables.FollowUp(**item.model_dump()) for item in record.follow_ups]
         row.parts = [tables.PartUsed(**part.model_dump()) for part in record.parts]
         session.add(row)
         session.flush()
-        if row.closed_at is not None and row.chosen and not (row.outcome or {}).get("unfinished"):
+        if row.closed_at is not None and row.chosen and not (row.outcome and row.outcome.unfinished):
             install(session, row, row.closed_at)
         sheet_of(row)
         row.words = words_of(row)
         act.call_id = row.id
         return row.id
-
-
-def _kept(item: Any) -> dict[str, Any]:
-    found: dict[str, Any] = item.model_dump(mode="json", by_alias=True, exclude_unset=True)
-    return found
 
 
 def _unit(session: Session, record: CallRecord, plate: dict[str, Any], now: datetime) -> tables.Unit:

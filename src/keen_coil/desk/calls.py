@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, Fault
+from ..core.installation import Installation
 from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
@@ -105,7 +106,7 @@ def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor
         kind = "split_condenser" if role == "condenser_fan" else "furnace"
         there = tables.Unit(name=unit, plate={"kind": kind, "phase": 1, "hz": 60}, site=place)
     running = [m for m in there.motors if m.removed_at is None and m.plate.get("role") == role]
-    return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, around={})
+    return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, installation=Installation())
 
 
 def save_complaint(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:

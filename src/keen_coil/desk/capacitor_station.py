@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from ..core.capacitors.needed import RENEWALS, Needed, Renewal, Stays, needed, stays
 from ..core.capacitors.parts import CapacitorPart, sections_of, van_sections
@@ -13,6 +12,7 @@ from ..core.capacitors.suit import Suits, suits
 from ..core.errors import bad
 from ..core.judge.capacitor import bleed_seconds
 from ..core.limits import DEFAULTS
+from ..core.record import KeptCapacitor, KeptPart, KeptPlan
 from ..store.database import Database
 from .acts import Stamp, act_on
 from .capacitors import capacitors_of
@@ -49,7 +49,7 @@ class CapacitorView:
     fan: list[AnswerView]
     more: int
     looked_at: AnswerView | None
-    chosen: dict[str, Any] | None
+    chosen: KeptCapacitor | None
     stocked: bool
     hold_seconds: float | None
 
@@ -62,8 +62,8 @@ def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool =
         renewal = _renewal(sheet.row.plan, schools_in(session).renewal)
     asked = needed(call)
     both, fan, more = _answers(sheet, asked, parts, everything)
-    chosen = sheet.row.plan.get("capacitor")
-    wanted = key or (chosen or {}).get("key", "")
+    chosen = sheet.row.plan.capacitor
+    wanted = key or (chosen.key if chosen else "")
     listed = [*both, *fan]
     looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
     may_stay = stays(call, renewal, sheet.limits)
@@ -72,9 +72,8 @@ def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool =
     )  # fmt: skip
 
 
-def _renewal(plan: dict[str, Any], shop: Renewal) -> Renewal:
-    named = plan.get("renewal")
-    return named if named in RENEWALS else shop
+def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:
+    return plan.renewal or shop
 
 
 def _hold(sheet: Sheet) -> float | None:
@@ -124,15 +123,14 @@ def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None
     """
     with act_on(db, call_id, stamp, "choose_capacitor") as (session, row):
         sheet = sheet_of(row, limits_in(session))
-        kept = {name: value for name, value in row.plan.items() if name != "capacitor"}
         if not key:
-            row.plan = kept
+            row.plan = row.plan.changed(capacitor=None)
             return
         if key == STAYS:
             found = stays(sheet.call, _renewal(row.plan, schools_in(session).renewal), sheet.limits)
             if not found.may:
                 raise bad("capacitor", "what is there", f"another one: {found.because}")
-            row.plan = kept | {"capacitor": {"key": STAYS, "says": f"Kept. {found.because}", "permanent": True}}
+            row.plan = row.plan.changed(capacitor=KeptCapacitor(key=STAYS, says=f"Kept. {found.because}"))
             return
         both, fan, _ = _answers(
             sheet,
@@ -143,12 +141,11 @@ def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None
         view = next((view for view in (*both, *fan) if view.key == key), None)
         if view is None:
             raise bad("capacitor", key, "an answer that the van still has")
-        row.plan = kept | {
-            "capacitor": {
-                "key": key, "says": view.answer.says, "permanent": view.answer.permanent,
-                "parts": [part.model_dump(mode="json") for part in view.answer.parts], "uf": view.answer.uf,
-            }
-        }  # fmt: skip
+        parts = [KeptPart(**part.model_dump()) for part in view.answer.parts]
+        chosen = KeptCapacitor(
+            key=key, says=view.answer.says, permanent=view.answer.permanent, parts=parts, uf=view.answer.uf
+        )
+        row.plan = row.plan.changed(capacitor=chosen)
 
 
 def set_renewal(db: Database, call_id: int, stamp: Stamp, renewal: str) -> None:
@@ -156,4 +153,4 @@ def set_renewal(db: Database, call_id: int, stamp: Stamp, renewal: str) -> None:
     if renewal not in RENEWALS:
         raise bad("renewal", renewal, "one of " + ", ".join(RENEWALS))
     with act_on(db, call_id, stamp, "set_renewal") as (_, row):
-        row.plan = row.plan | {"renewal": renewal}
+        row.plan = row.plan.changed(renewal=renewal)

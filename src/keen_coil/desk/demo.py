@@ -25,8 +25,8 @@ from .demo_log import add_log
 from .demo_practice import add_practice
 from .matching import pick_motor
 from .safe_steps import STEPS
-from .sheet import call_data
 from .swap import do_step
+from .whole_call import call_data
 from .words import words_of
 
 FERRIES = ["07:30", "13:00", "17:45"]
@@ -113,9 +113,9 @@ def _call(
     """One call of the file; every time is minutes before now."""
     opened = now - timedelta(minutes=row["minutes_ago"])
     unit = tables.Unit(name=row["unit"], plate=row["plate"], site=site)
-    motor = tables.Motor(unit=unit, plate=row["motor"], around=row.get("around", {}), place=row.get("place"))
+    motor = tables.Motor(unit=unit, plate=row["motor"], installation=row.get("around", {}), place=row.get("place"))
     for sister in row.get("sisters", ()):
-        unit.motors.append(tables.Motor(plate=row["motor"], around=row.get("around", {}), place=sister))
+        unit.motors.append(tables.Motor(plate=row["motor"], installation=row.get("around", {}), place=sister))
     found = tables.Call(
         motor=motor, technician=people[row["technician"]], opened_at=opened, complaint=row["complaint"], meters={},
         power=row.get("power", "energised"), chosen=chosen,

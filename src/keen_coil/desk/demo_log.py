@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.match.catalogue import CatalogueMotor
+from ..core.record import KeptGood
 from ..store import tables
 from .hand_over import install
 from .matching import motor_fields
@@ -33,7 +34,7 @@ def add_log(
         unit = here.get((row["site"], row["unit"]))
         if unit is None:
             unit = tables.Unit(name=row["unit"], plate=_unit_plate(row, old), site=site)
-            unit.motors.append(tables.Motor(plate=old, around=_around(old)))
+            unit.motors.append(tables.Motor(plate=old, installation=_around(old)))
             here[row["site"], row["unit"]] = unit
         session.add(unit)
         session.flush()
@@ -91,7 +92,8 @@ def _add_call(
     session.add(call)
     session.flush()
     if row["found_good"]:
-        motor.found_good = {"on": f"{closed + timedelta(days=9):%Y-%m-%d}", "says": row["found_good"], "call": call.id}
+        good_on = f"{closed + timedelta(days=9):%Y-%m-%d}"
+        motor.found_good = KeptGood(on=good_on, says=row["found_good"], call=call.id)
     if chosen:
         install(session, call, closed)
     call.words = words_of(call)

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, Fault, bad
+from ..core.installation import Hookup, Installation
+from ..core.record import KeptOutcome
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
@@ -65,16 +66,16 @@ def parts_wanted(sheet: Sheet) -> dict[str, int]:
     """The parts that the plan of a call takes, with how many of each."""
     chosen, plan = sheet.row.chosen or {}, sheet.row.plan
     found: dict[str, int] = {chosen["part_no"]: 1} if chosen.get("part_no") else {}
-    for part_no in dict.fromkeys(part["part_no"] for part in (plan.get("capacitor") or {}).get("parts", ())):
+    for part_no in dict.fromkeys(part.part_no for part in (plan.capacitor.parts if plan.capacitor else ())):
         found[part_no] = found.get(part_no, 0) + 1
     return found
 
 
 def _temporary(sheet: Sheet) -> str:
-    capacitor = sheet.row.plan.get("capacitor")
-    if capacitor is None or capacitor.get("permanent", True):
+    capacitor = sheet.row.plan.capacitor
+    if capacitor is None or capacitor.permanent:
         return ""
-    return f"Capacitor {str(capacitor['says']).rstrip('.')}: renew it with a single part."[:LONGEST_SAYS]
+    return f"Capacitor {capacitor.says.rstrip('.')}: renew it with a single part."[:LONGEST_SAYS]
 
 
 def loose_ends(sheet: Sheet) -> list[str]:
@@ -83,9 +84,9 @@ def loose_ends(sheet: Sheet) -> list[str]:
     if sheet.swap_left and (sheet.row.chosen or any(step.station == "swap" for step in sheet.row.steps)):
         many = "" if sheet.swap_left == 1 else "s"
         found.append(f"{sheet.swap_left} step{many} of the swap neither done nor left out")
-    hookup = sheet.row.plan.get("hookup")
-    if hookup and len(hookup["done"]) < len(hookup["moves"]):
-        found.append(f"{len(hookup['moves']) - len(hookup['done'])} moves of the hook-up not ticked")
+    hookup = sheet.row.plan.hookup
+    if hookup and len(hookup.done) < len(hookup.moves):
+        found.append(f"{len(hookup.moves) - len(hookup.done)} moves of the hook-up not ticked")
     return found
 
 
@@ -107,10 +108,10 @@ def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, st
             _finished(sheet, texts)
         book_parts(session, row, stamp, fields)
         row.closed_at = stamp.now
-        row.outcome = {
-            "verdict": sheet.assessment.verdict, "fault": sheet.assessment.leading_fault, "passed": sheet.proof.passed,
+        row.outcome = KeptOutcome(
+            verdict=sheet.assessment.verdict, fault=sheet.assessment.leading_fault, passed=sheet.proof.passed,
             **{key: text for key, text in texts.items() if text and (unfinished or key != "unfinished")},
-        }  # fmt: skip
+        )
         if row.chosen and _went_in(row, unfinished):
             install(session, row, stamp.now)
 
@@ -213,8 +214,7 @@ def install(session: Session, row: tables.Call, now: datetime) -> None:
     old, plate = row.motor, dict(row.chosen or {})
     plate["role"] = plate.get("role") or old.plate.get("role")
     old.removed_at = now
-    around: dict[str, Any] = {key: old.around[key] for key in ("load", "space") if key in old.around}
-    wired = old.around.get("hookup", {})
-    if wired.get("new_leads"):
-        around["hookup"] = {"leads": wired["new_leads"], "found": wired.get("planned", [])}
-    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, around=around, installed_at=now))
+    was = old.installation
+    wired = Hookup(leads=was.hookup.new_leads, found=was.hookup.planned) if was.hookup.new_leads else Hookup()
+    installation = Installation(load=was.load, space=was.space, hookup=wired)
+    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, installation=installation, installed_at=now))

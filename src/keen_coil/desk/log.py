@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, aliased
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.sentence import headline
 from ..core.errors import bad
+from ..core.record import KeptGood, KeptOutcome
 from ..store import tables
 from ..store.database import Database
 from .acts import NotThere, Stamp, call_row, record_act
@@ -197,7 +198,7 @@ def calls_as_lines() -> Select[Any]:
 
 
 def line_of(
-    call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: dict[str, Any] | None,
+    call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: KeptOutcome | None,
     chosen: dict[str, Any] | None, complaint: dict[str, Any], opened: datetime, closed: datetime | None,
     who: str | None,
 ) -> Line:  # fmt: skip
@@ -205,16 +206,16 @@ def line_of(
     role = str(plate.get("role") or "motor").replace("_", " ")
     return Line(
         call_id, site, unit, unit_id, role, said_of(outcome, chosen, complaint.get("says", "")), opened, closed,
-        who or "", bool((outcome or {}).get("unfinished")),
+        who or "", bool(outcome and outcome.unfinished),
     )  # fmt: skip
 
 
-def said_of(outcome: dict[str, Any] | None, chosen: dict[str, Any] | None, says: str = "") -> str:
+def said_of(outcome: KeptOutcome | None, chosen: dict[str, Any] | None, says: str = "") -> str:
     """What a call came to, from what was kept when it was closed; what was reported while it is open."""
     if outcome is None:
         return f"Open: {says}" if says else "Open."
-    fault = FAULTS.get(outcome.get("fault") or "")
-    parts = [headline(outcome.get("verdict", "not_proved")), fault.says.capitalize() if fault else ""]
+    fault = FAULTS.get(outcome.fault or "")
+    parts = [headline(outcome.verdict), fault.says.capitalize() if fault else ""]
     parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]
     return ". ".join(part.rstrip(".") for part in parts if part) + "."
 
@@ -295,6 +296,6 @@ def found_good(db: Database, call_id: int, stamp: Stamp, how: str) -> None:
     with db.writing() as session:
         row = call_row(session, call_id)
         record_act(session, stamp, "found_good", call_id)
-        if row.closed_at is None or (row.outcome or {}).get("verdict") != "condemn_motor":
+        if row.closed_at is None or row.outcome is None or row.outcome.verdict != "condemn_motor":
             raise NotThere("a closed call that condemned its motor")
-        row.motor.found_good = {"on": f"{stamp.now:%Y-%m-%d}", "says": says, "call": call_id}
+        row.motor.found_good = KeptGood(on=f"{stamp.now:%Y-%m-%d}", says=says, call=call_id)

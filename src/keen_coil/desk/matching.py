@@ -18,10 +18,10 @@ from ..core.match.rank import Held, Ranked, candidate, judge, ranked
 from ..core.match.reference import reference_for
 from ..core.match.schools import SCHOOLS, School
 from ..core.plates import Motor
+from ..core.record import KeptOverride, KeptPlan
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
-from .by_hand import plates_by_hand
 from .people import van_of_call
 from .sheet import Sheet, sheet_of
 from .shelf import PLATE, motor_of, stock_in
@@ -90,7 +90,7 @@ def match_call(
     call, narrow = sheet.call, filters or Filters()
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
-        van, typed = stock_in(session, van_of_call(sheet.row)), plates_by_hand(sheet.row.plan)
+        van, typed = stock_in(session, van_of_call(sheet.row)), sheet.row.plan.by_hand
         limit = None if everything else bounds(call, chosen)
         motors = motors_for(session, limit)
         found = ranked(call, [*motors, *typed], chosen, van)
@@ -152,7 +152,7 @@ def held_for(db: Database, sheet: Sheet, part_no: str) -> Held | None:
 
 def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMotor | None:
     """A motor by its part number: typed by hand for this call, else of the catalogue."""
-    typed = next((motor for motor in plates_by_hand(row.plan) if motor.part_no == part_no), None)
+    typed = next((motor for motor in row.plan.by_hand if motor.part_no == part_no), None)
     plate = None if typed else session.scalar(select(PLATE).where(tables.CatalogueMotor.part_no == part_no))
     return typed or (motor_of(plate) if plate else None)
 
@@ -190,7 +190,7 @@ def _effects(
         motors = motors_for(session, None if everything else bounds(sheet.call, school))
         if len(motors) > MOST_FOR_SCHOOLS:
             return None
-        other = ranked(sheet.call, [*motors, *plates_by_hand(sheet.row.plan)], school, van).serving
+        other = ranked(sheet.call, [*motors, *sheet.row.plan.by_hand], school, van).serving
         theirs = [str(held.motor.part_no) for held in other]
         gained, lost = [part for part in theirs if part not in mine], [part for part in mine if part not in theirs]
         effects.append(SchoolEffect(school, len(theirs), gained, lost))
@@ -218,9 +218,8 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: s
     motor are forgotten. Raises `BadInput` when there is no such motor, or the call's school refuses it for certain.
     """
     with act_on(db, call_id, stamp, "pick_motor") as (session, row):
-        kept = {key: value for key, value in row.plan.items() if key in KEPT_WITH_ANY}
-        if row.plan.get("hub", {}).get("part_no") == part_no:
-            kept["hub"] = row.plan["hub"]
+        hub = row.plan.hub if row.plan.hub and row.plan.hub.part_no == part_no else None
+        kept = KeptPlan(hub=hub, **{name: getattr(row.plan, name) for name in KEPT_WITH_ANY})
         if part_no != (row.chosen or {}).get("part_no"):
             _forget_wiring(row)
         if not part_no:
@@ -230,30 +229,30 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: s
         if motor is None:
             raise bad("part_no", part_no, "a part number of the catalogue")
         held = _held(session, sheet_of(row), _school(row.school), motor)
-        kept |= _override(held, reason.strip())
+        override = _override(held, reason.strip())
         one = candidate(held)
         row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
         work = [item.model_dump(mode="json") for item in one.work]
-        row.plan = kept | {"work": work, "on_van": one.on_van, "lead_days": one.lead_days}
+        row.plan = kept.changed(work=work, on_van=one.on_van, lead_days=one.lead_days, override=override)
 
 
 def _forget_wiring(row: tables.Call) -> None:
     """Another motor: the leads and the plan of the one chosen before are not its own."""
-    hookup = row.motor.around.get("hookup", {})
-    if "planned" in hookup or "new_leads" in hookup:
-        kept = {key: value for key, value in hookup.items() if key not in ("planned", "new_leads")}
-        row.motor.around = row.motor.around | {"hookup": kept}
+    hookup = row.motor.installation.hookup
+    if hookup.planned or hookup.new_leads:
+        kept = hookup.model_copy(update={"planned": [], "new_leads": []})
+        row.motor.installation = row.motor.installation.model_copy(update={"hookup": kept})
 
 
-def _override(held: Held, reason: str) -> dict[str, Any]:
+def _override(held: Held, reason: str) -> KeptOverride | None:
     if not held.refusals:
-        return {}
+        return None
     because = held.refusals[0].because
     if not held.may_override:
         raise bad("part_no", held.motor.part_no, "a motor that fits: " + because)
     if not 10 <= len(reason) <= LONGEST_REASON:
         raise bad("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
-    return {"override": {"reason": reason, "against": [row.because for row in held.refusals]}}
+    return KeptOverride(reason=reason, against=[row.because for row in held.refusals])
 
 
 def motor_fields(plate: Mapping[str, Any]) -> dict[str, Any]:

@@ -13,7 +13,7 @@ from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
 from .acts import Stamp, act_on
-from .sheet import call_data
+from .whole_call import call_data
 
 
 @dataclass(frozen=True)
@@ -149,12 +149,11 @@ def save_plates(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, s
     with act_on(db, call_id, stamp, "save_plates") as (_, row):
         data = _merged(call_data(row), typed)
         try:
-            read_call(data)
+            call = read_call(data)
         except BadInput as error:
             raise BadInput([_on_page(fault, data) for fault in error.faults]) from None
         row.motor.plate, row.motor.unit.plate = data["motor"], data["unit"]
-        around = ("load", "space", "capacitor", "hookup")
-        row.motor.around = row.motor.around | {key: data[key] for key in around if key in data}
+        row.motor.installation = call.installation
 
 
 def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:

@@ -27,6 +27,7 @@ from ..core.practice.score import WORDS, Done, score
 from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
 from ..core.practice.truth import truth_of
 from ..core.readings import KINDS
+from ..core.record import KeptOutcome
 from ..meter.protocol import Frame
 from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
@@ -313,7 +314,7 @@ def say(db: Database, call_id: int, stamp: Stamp, verdict: str, faults: list[str
         found = score(case, sheet.call, done, verdict, faults, unmeasured, limits)
         bench.score, bench.is_right, bench.ended_at, bench.leads = found.model_dump(), found.is_right, stamp.now, None
         row.closed_at = stamp.now
-        row.outcome = {"verdict": verdict, "fault": faults[0] if faults else "none"}
+        row.outcome = KeptOutcome(verdict=verdict, fault=faults[0] if faults else "none")
         return bench.id
 
 

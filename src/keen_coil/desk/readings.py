@@ -17,7 +17,8 @@ from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, say_of, technician_of
 from .settings import limits_in
-from .sheet import Sheet, call_data
+from .sheet import Sheet
+from .whole_call import call_data
 
 _PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
 _NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")

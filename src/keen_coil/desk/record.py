@@ -7,6 +7,7 @@ from datetime import date
 
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
+from ..core.record import KeptHookup
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .ledger import LedgerRow, ledger
@@ -60,10 +61,10 @@ def record_of(sheet: Sheet) -> Record:
     """The record as it stands."""
     answer = sheet.assessment
     leading = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
-    outcome = sheet.row.outcome or {}
+    outcome = sheet.row.outcome
     why = [text for text in leading.speaks_for if not text.startswith("complaint")] if leading else []
     watch = [f"{cause.says} {cause.do}" for cause in answer.causes if cause.cause in FAULTS]
-    watch += [str(outcome["watch"])] if outcome.get("watch") else []
+    watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
         found=sheet.sentence, why=why, also=[FAULTS[f].says for f in answer.also],
         fitted=_fitted(sheet), figures=_figures(sheet), watch=watch, readings=ledger(sheet)[::-1],
@@ -82,10 +83,9 @@ def record_of(sheet: Sheet) -> Record:
 
 def _unfinished(sheet: Sheet) -> str:
     """What marks a record as unfinished: the call is open, or was handed over so."""
-    outcome = sheet.row.outcome or {}
     if sheet.is_open:
         return "The call is still open: this is how it stands, not how it was handed over."
-    return str(outcome.get("unfinished", ""))
+    return (sheet.row.outcome and sheet.row.outcome.unfinished) or ""
 
 
 def _steps(sheet: Sheet) -> list[str]:
@@ -97,7 +97,7 @@ def _steps(sheet: Sheet) -> list[str]:
 
 def _marks(sheet: Sheet) -> list[str]:
     """What was marked on the way, and whether it came back."""
-    marks = sheet.row.plan.get("swap", {}).get("marks", {})
+    marks = sheet.row.plan.swap.marks
     found = []
     for name in (name for name in MARKS if marks.get(name)):
         kept = put_back(name, marks)
@@ -121,29 +121,27 @@ def _people(sheet: Sheet) -> list[str]:
 
 def _hookup(sheet: Sheet) -> list[str]:
     """The moves of the hook-up that was kept, those not ticked said so."""
-    kept = sheet.row.plan.get("hookup", {})
+    kept = sheet.row.plan.hookup or KeptHookup()
     names = {"take_off": "Took off", "cap": "Capped", "join": "Joined", "put_on": "Put", "set": "Set"}
-    done = set(kept.get("done", ()))
     return [
-        f"{names[move['do']]} {move['what'].removeprefix('motor.')}, {move['where']}"
-        + ("" if number in done else " (not ticked)")
-        for number, move in enumerate(kept.get("moves", ()))
+        f"{names[move.do]} {move.what.removeprefix('motor.')}, {move.where}"
+        + ("" if number in kept.done else " (not ticked)")
+        for number, move in enumerate(kept.moves)
     ]
 
 
 def _planned(sheet: Sheet) -> list[str]:
     """What was chosen beside the motor: its capacitor, an estimate that was overridden, work for the choice."""
     plan = sheet.row.plan
-    capacitor = plan.get("capacitor")
-    found = [] if capacitor is None else [f"Capacitor: {capacitor['says']}"]
-    if "override" in plan:
-        against = "; ".join(plan["override"]["against"])
-        found.append(f"Against the estimate ({against}) because: {plan['override']['reason']}")
-    return found + [item["do"] for item in plan.get("work", ()) if item.get("minutes")]
+    found = [] if plan.capacitor is None else [f"Capacitor: {plan.capacitor.says}"]
+    if plan.override:
+        against = "; ".join(plan.override.against)
+        found.append(f"Against the estimate ({against}) because: {plan.override.reason}")
+    return found + [item.do for item in plan.work if item.minutes]
 
 
 def _fitted(sheet: Sheet) -> str:
-    said = str((sheet.row.outcome or {}).get("fitted", ""))
+    said = (sheet.row.outcome and sheet.row.outcome.fitted) or ""
     motor = sheet.call.chosen_motor
     if motor is None:
         return said

@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property, lru_cache
-from typing import Any, Literal
+from typing import Literal
 
 from sqlalchemy import Select, String, bindparam, select, type_coerce
 from sqlalchemy.orm import joinedload, selectinload
@@ -26,6 +26,7 @@ from .acts import WITH_PRACTICE, NotThere
 from .safe_steps import STEPS
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
+from .whole_call import call_data
 
 StationState = Literal["todo", "part", "done", "not_needed"]
 STATIONS: tuple[tuple[str, str, str], ...] = (
@@ -34,17 +35,6 @@ STATIONS: tuple[tuple[str, str, str], ...] = (
     ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
 )  # fmt: skip
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
-
-
-def call_data(row: tables.Call) -> dict[str, Any]:
-    """A call as data of a call file, from its rows."""
-    around = row.motor.around
-    data: dict[str, Any] = {
-        "format": "keen-coil/call", "version": 1, "complaint": row.complaint, "unit": row.motor.unit.plate,
-        "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
-        **{key: around[key] for key in ("load", "space", "capacitor", "hookup") if key in around},
-    }  # fmt: skip
-    return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 
 KEPT = 96
@@ -146,7 +136,7 @@ class Sheet:
 
     @property
     def _capacitor(self) -> StationState:
-        if self.row.plan.get("capacitor"):
+        if self.row.plan.capacitor:
             return "done"
         if needed(self.call) is None:
             return "not_needed"
@@ -154,9 +144,9 @@ class Sheet:
 
     @property
     def _hook_up(self) -> StationState:
-        kept = self.row.plan.get("hookup")
+        kept = self.row.plan.hookup
         if kept:
-            return "done" if len(kept["done"]) == len(kept["moves"]) else "part"
+            return "done" if len(kept.done) == len(kept.moves) else "part"
         return "todo" if self.call.chosen_motor else "not_needed"
 
     @cached_property

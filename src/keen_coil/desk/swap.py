@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from ..core.errors import BadInput, Fault, bad
+from ..core.record import KeptSwap
 from ..core.swap.job import HUBS, REMOVALS, Job
 from ..core.swap.marks import MARKS, Kept, Mark, put_back, read_mark
 from ..core.swap.schedule import Schedule, schedule
@@ -100,7 +101,7 @@ def swap_view(sheet: Sheet, now: datetime, key: str = "") -> SwapView:
     ticked, ordered = _ticked(sheet), _ordered(sheet)
     moment = now if sheet.is_open else sheet.row.closed_at or now
     job = job_of(sheet.call, sheet.row.plan, sheet.assessment.verdict, moment, ordered)
-    marks = sheet.row.plan.get("swap", {}).get("marks", {})
+    marks = sheet.row.plan.swap.marks
     steps = steps_for(job, marks)
     begins = min([moment, *(row.done_at - _minutes(steps, row.step) for row in ticked.values())])
     done = {key: (row.done_at - begins) / timedelta(minutes=1) for key, row in ticked.items()}
@@ -192,7 +193,7 @@ def wait_words(view: SwapView) -> list[tuple[str, str]]:
 def _steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
     sheet = sheet_of(row, limits_in(session))
     job = job_of(sheet.call, row.plan, sheet.assessment.verdict, now, _ordered(sheet))
-    return steps_for(job, row.plan.get("swap", {}).get("marks", {}))
+    return steps_for(job, row.plan.swap.marks)
 
 
 def _step_named(steps: list[Step], key: str) -> Step:
@@ -224,8 +225,8 @@ def do_step(
 
 def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: bool) -> None:
     """Keep the marks of a step. Raises `BadInput` on each that is wrong or, when asked for, missing."""
-    swap = dict(row.plan.get("swap", {}))
-    marks, faults = dict(swap.get("marks", {})), []
+    swap = row.plan.swap
+    marks, faults = dict(swap.marks), []
     for name in step.marks:
         try:
             text = read_mark(name, typed[name]) if name in typed else marks.get(name, "")
@@ -238,7 +239,8 @@ def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: b
     if faults:
         raise BadInput(faults)
     if step.marks:
-        row.plan = row.plan | {"swap": swap | {"marks": {name: text for name, text in marks.items() if text}}}
+        marks = {name: text for name, text in marks.items() if text}
+        row.plan = row.plan.changed(swap=swap.changed(marks=marks))
 
 
 def skip_step(db: Database, call_id: int, stamp: Stamp, key: str, why: str) -> None:
@@ -282,9 +284,8 @@ def plan_swap(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]
     if faults:
         raise BadInput(faults)
     with act_on(db, call_id, stamp, "plan_swap") as (session, row):
-        had = row.plan.get("swap", {})
-        others = {name: value for name, value in had.items() if name not in ("hub", "removal", "arrives", "ferries")}
-        row.plan = row.plan | {"swap": others | kept | {"ferries": ferries_in(session)}}
+        swap = KeptSwap(marks=row.plan.swap.marks, ferries=ferries_in(session), **kept)
+        row.plan = row.plan.changed(swap=swap)
 
 
 def carry_up(db: Database, call_id: int, stamp: Stamp, ticked: list[str]) -> None:

@@ -2,52 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from datetime import datetime, time, timedelta
-from typing import Any
 
 from ..core.call import Call
 from ..core.match.geometry import Section, section
 from ..core.match.reference import reference_for
-from ..core.swap.job import HUBS, REMOVALS, Job, Plan, job_for
+from ..core.record import KeptHookup, KeptPlan
+from ..core.swap.job import Job, Plan, job_for
 
 MINUTE = timedelta(minutes=1)
 
 
-def job_of(call: Call, plan: Mapping[str, Any], verdict: str, now: datetime, ordered: datetime | None = None) -> Job:
+def job_of(call: Call, plan: KeptPlan, verdict: str, now: datetime, ordered: datetime | None = None) -> Job:
     """The job of a call with the plan kept so far; `ordered` is when its part was ordered, not yet when None."""
     return job_for(call, plan_of(plan, now, ordered), _section(call, plan), verdict)
 
 
-def plan_of(plan: Mapping[str, Any], now: datetime, ordered: datetime | None) -> Plan:
+def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
     """What the stations before settled, in the core's terms."""
-    kept, capacitor, hookup = plan.get("swap", {}), plan.get("capacitor"), plan.get("hookup", {})
-    hub, removal = kept.get("hub"), kept.get("removal")
-    moves = hookup.get("moves", ())
-    at = plan.get("hub", {}).get("at_in")
+    capacitor, hookup = plan.capacitor, plan.hookup or KeptHookup()
     return Plan(
-        work=plan.get("work", ()), capacitor_says=None if capacitor is None else str(capacitor["says"]).rstrip("."),
-        capacitor_parts=tuple(dict.fromkeys(part["part_no"] for part in (capacitor or {}).get("parts", ()))),
-        capacitor_stays=bool(capacitor and capacitor["key"] == "stays"),
-        temporary=bool(capacitor and not capacitor.get("permanent", True)), moves=len(moves),
-        capped=tuple(move["what"].removeprefix("motor.") for move in moves if move["do"] == "cap"),
-        hook_up=hookup.get("school"), hub=hub if hub in HUBS else None,
-        removal=removal if removal in REMOVALS else None,
-        wait_min=_wait(plan, now, ordered), on_van=bool(plan.get("on_van", True)), blade_at_in=at,
+        work=plan.work, capacitor_says=None if capacitor is None else capacitor.says.rstrip("."),
+        capacitor_parts=tuple(dict.fromkeys(part.part_no for part in (capacitor.parts if capacitor else ()))),
+        capacitor_stays=bool(capacitor and capacitor.key == "stays"),
+        temporary=bool(capacitor and not capacitor.permanent), moves=len(hookup.moves),
+        capped=tuple(move.what.removeprefix("motor.") for move in hookup.moves if move.do == "cap"),
+        hook_up=hookup.school, hub=plan.swap.hub, removal=plan.swap.removal,
+        wait_min=_wait(plan, now, ordered), on_van=plan.on_van is None or plan.on_van > 0,
+        blade_at_in=plan.hub.at_in if plan.hub else None,
     )  # fmt: skip
 
 
-def _wait(plan: Mapping[str, Any], now: datetime, ordered: datetime | None) -> float | None:
+def _wait(plan: KeptPlan, now: datetime, ordered: datetime | None) -> float | None:
     """Minutes from the order to the part: the day that was typed, else the catalogue's days and the next ferry."""
     begins = ordered or now
-    arrives = plan.get("swap", {}).get("arrives")
-    if arrives:
-        return max(0.0, (datetime.fromisoformat(arrives) - begins) / MINUTE)
-    days = plan.get("lead_days")
-    if days is None:
+    if plan.swap.arrives:
+        return max(0.0, (datetime.fromisoformat(plan.swap.arrives) - begins) / MINUTE)
+    if plan.lead_days is None:
         return None
-    ready = begins + timedelta(days=float(days))
-    return (next_ferry(ready, plan.get("swap", {}).get("ferries", ())) - begins) / MINUTE
+    ready = begins + timedelta(days=plan.lead_days)
+    return (next_ferry(ready, plan.swap.ferries) - begins) / MINUTE
 
 
 def next_ferry(moment: datetime, ferries: tuple[str, ...] | list[str]) -> datetime:
@@ -64,10 +58,9 @@ def next_ferry(moment: datetime, ferries: tuple[str, ...] | list[str]) -> dateti
     return moment
 
 
-def _section(call: Call, plan: Mapping[str, Any]) -> Section | None:
+def _section(call: Call, plan: KeptPlan) -> Section | None:
     """The new motor along its shaft, its hub where it was kept."""
     if call.chosen_motor is None:
         return None
-    hub = plan.get("hub", {})
-    at = hub.get("at_in") if hub.get("part_no") == call.chosen_motor.part_no else None
+    at = plan.hub.at_in if plan.hub and plan.hub.part_no == call.chosen_motor.part_no else None
     return section(call, reference_for(call).motor, call.chosen_motor, at)

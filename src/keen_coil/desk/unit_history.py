@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.judge.insulation import at_40_c
 from ..core.plates import Motor
 from ..core.readings import Reading
+from ..core.record import KeptGood
 from ..core.voltage import plate_amps
 from ..store import tables
 from ..store.database import Database
@@ -52,7 +53,7 @@ class MotorLine:
     place: str
     installed_at: datetime | None
     removed_at: datetime | None
-    found_good: dict[str, Any] | None
+    found_good: KeptGood | None
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 from ..core.call import Call, read_call
 from ..core.capacitors.parts import CapacitorPart, van_sections
 from ..core.errors import BadInput, bad
+from ..core.installation import Installation
 from ..core.match.bounds import bounds
 from ..core.match.catalogue import CatalogueMotor
 from ..core.match.schools import SCHOOLS, School
@@ -150,15 +151,15 @@ def _plan(
 def _area_of(session: Session, now: datetime) -> list[AreaUnit]:
     """The motors that are in units now, alike ones together, with what closed calls have seen of them."""
     rows = session.execute(
-        select(tables.Motor.id, tables.Motor.unit_id, tables.Motor.plate, tables.Motor.around, tables.Unit.plate)
+        select(tables.Motor.id, tables.Motor.unit_id, tables.Motor.plate, tables.Motor.installation, tables.Unit.plate)
         .join(tables.Motor.unit).where(tables.Motor.removed_at.is_(None))
     ).all()  # fmt: skip
     seen = _seen(session)
     first = session.scalar(select(tables.Call.opened_at).order_by(tables.Call.opened_at).limit(1))
     years = max(0.0, (now - first).days / DAYS_A_YEAR) if first else 0.0
     alike: dict[str, tuple[Call, int, Counter[PartKind]]] = {}
-    for _, unit_id, plate, around, unit in rows:
-        call = _call_of(plate, around, unit)
+    for _, unit_id, plate, installation, unit in rows:
+        call = _call_of(plate, installation, unit)
         if call is None:
             continue
         key = call.model_copy(update={"hookup": type(call.hookup)()}).model_dump_json(
@@ -169,11 +170,11 @@ def _area_of(session: Session, now: datetime) -> list[AreaUnit]:
     return [AreaUnit(call, units, failures, units * years) for call, units, failures in alike.values()]
 
 
-def _call_of(plate: dict[str, Any], around: dict[str, Any], unit: dict[str, Any]) -> Call | None:
+def _call_of(plate: dict[str, Any], installation: Installation, unit: dict[str, Any]) -> Call | None:
     """A motor as a call would have it; None where its rows are no call."""
     data: dict[str, Any] = {"format": "keen-coil/call", "version": 1, "motor": plate}
     data["unit"] = {name: value for name, value in unit.items() if name != "age_years"}
-    data |= {key: around[key] for key in ("load", "space", "capacitor") if key in around}
+    data |= installation.model_dump(mode="json", exclude={"hookup"}, exclude_defaults=True)
     try:
         return read_call(data)
     except BadInput:
@@ -188,7 +189,7 @@ def _seen(session: Session) -> dict[tuple[int, Any], Counter[PartKind]]:
         .join(tables.Call, tables.Call.motor_id == tables.Motor.id).where(tables.Call.closed_at.is_not(None))
     )  # fmt: skip
     for unit_id, plate, outcome in rows:
-        part = FAILED.get((outcome or {}).get("verdict", ""))
+        part = FAILED.get(outcome.verdict if outcome else "")
         if part is not None:
             found.setdefault((unit_id, plate.get("role")), Counter())[part] += 1
     return found

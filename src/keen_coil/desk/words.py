@@ -8,6 +8,7 @@ from typing import Any
 from ..core.call import SYMPTOMS
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.sentence import headline
+from ..core.record import KeptOutcome
 from ..store import tables
 
 LONGEST = 4000
@@ -27,14 +28,14 @@ def _words(row: tables.Call) -> Iterator[Any]:
     yield row.technician.name if row.technician else ""
     complaint = row.complaint
     yield from (complaint.get("says"), SYMPTOMS.get(complaint.get("symptom", "")), complaint.get("board_code"))
-    yield from _outcome(row.outcome or {})
+    yield from _outcome(row.outcome) if row.outcome else ()
     yield from (part.part_no for part in row.parts)
     yield from (item.says for item in row.follow_ups)
     yield f"{row.opened_at:%Y-%m-%d}"
 
 
-def _outcome(outcome: dict[str, Any]) -> Iterator[Any]:
-    fault = FAULTS.get(outcome.get("fault") or "")
+def _outcome(outcome: KeptOutcome) -> Iterator[Any]:
+    fault = FAULTS.get(outcome.fault or "")
     yield fault.says if fault else ""
-    yield headline(outcome["verdict"]) if outcome.get("verdict") else ""
-    yield from (outcome.get(name) for name in ("fitted", "watch", "exception", "unfinished"))
+    yield headline(outcome.verdict)
+    yield from (outcome.fitted, outcome.watch, outcome.exception, outcome.unfinished)

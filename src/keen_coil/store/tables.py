@@ -5,10 +5,14 @@ from __future__ import annotations
 from datetime import UTC, date, datetime
 from typing import Any
 
+from pydantic import BaseModel
 from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint, text
 from sqlalchemy.engine import Dialect
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, validates
 from sqlalchemy.types import JSON, TypeDecorator
+
+from ..core.installation import Installation
+from ..core.record import KeptGood, KeptOutcome, KeptPlan
 
 FIRST_VAN = "Van 1"
 """The van of a shop that has named none."""
@@ -29,10 +33,38 @@ class UtcTime(TypeDecorator[datetime]):
         return None if value is None else value.replace(tzinfo=UTC)
 
 
+class Typed(TypeDecorator[BaseModel]):
+    """A structured value that is held to its model on the way in and out, so that table, page and file agree.
+
+    Fields at their defaults are not written; reading gives them back.
+    """
+
+    impl = JSON(none_as_null=True)
+    cache_ok = True
+
+    def __init__(self, model: type[BaseModel]) -> None:
+        super().__init__()
+        self.model = model
+
+    def process_bind_param(self, value: BaseModel | None, dialect: Dialect) -> dict[str, Any] | None:
+        """To the file: plain JSON."""
+        return None if value is None else value.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+
+    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> BaseModel | None:
+        """From the file: the model."""
+        return None if value is None else self.model.model_validate(value)
+
+
 class Table(DeclarativeBase):
     """Base of all tables."""
 
     type_annotation_map = {dict[str, Any]: JSON(none_as_null=True), datetime: UtcTime}
+
+
+def held(table: type[Table], name: str, value: Any) -> Any:
+    """A value set on a typed column, as its model; what is no such thing is refused where it is set."""
+    kind = table.__mapper__.columns[name].type
+    return kind.model.model_validate(value) if isinstance(kind, Typed) and value is not None else value
 
 
 class Site(Table):
@@ -65,12 +97,16 @@ class Motor(Table):
     id: Mapped[int] = mapped_column(primary_key=True)
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
     plate: Mapped[dict[str, Any]]
-    around: Mapped[dict[str, Any]]
+    installation: Mapped[Installation] = mapped_column("around", Typed(Installation))
     place: Mapped[str | None] = mapped_column(String(120))
     installed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
-    found_good: Mapped[dict[str, Any] | None]
+    found_good: Mapped[KeptGood | None] = mapped_column(Typed(KeptGood))
     unit: Mapped[Unit] = relationship(back_populates="motors")
+
+    @validates("installation", "found_good")
+    def _held(self, name: str, value: Any) -> Any:
+        return held(type(self), name, value)
 
 
 class Technician(Table):
@@ -105,8 +141,8 @@ class Call(Table):
     power_at: Mapped[datetime | None]
     school: Mapped[str] = mapped_column(String(20), default="amps", server_default=text("'amps'"))
     chosen: Mapped[dict[str, Any] | None]
-    plan: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default=text("'{}'"))
-    outcome: Mapped[dict[str, Any] | None]
+    plan: Mapped[KeptPlan] = mapped_column(Typed(KeptPlan), default=KeptPlan, server_default=text("'{}'"))
+    outcome: Mapped[KeptOutcome | None] = mapped_column(Typed(KeptOutcome))
     van: Mapped[str | None] = mapped_column(String(60))
     words: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
     practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
@@ -117,6 +153,10 @@ class Call(Table):
     readings: Mapped[list[Reading]] = relationship(back_populates="call", order_by="Reading.position")
     steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
     bench: Mapped[Practice | None] = relationship(back_populates="call")
+
+    @validates("plan", "outcome")
+    def _held(self, name: str, value: Any) -> Any:
+        return held(type(self), name, value)
 
 
 class Practice(Table):

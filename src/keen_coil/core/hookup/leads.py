@@ -9,8 +9,9 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from ..call import Call, Lead
+from ..call import Call
 from ..errors import BadInput, Fault, bad, shown
+from ..installation import Lead
 from ..plates import Motor
 
 _END = re.compile(

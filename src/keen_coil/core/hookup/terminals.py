@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from ..call import Wire
 from ..errors import BadInput, Fault, shown
+from ..installation import Wire
 
 _NAMED = (
     (r"line\.(l[123]|n)", 6), (r"switch\.[lt][123]", 4), (r"board\.(com|common|neutral|n)", 4), (r"board\.park\d*", 1),

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Literal
 
 from ..call import Call
 from ..diagnosis.unit_path import not_here_reason
@@ -15,6 +15,7 @@ from ..judge.capacitor import bleed_seconds
 from ..match.geometry import Section
 from ..match.turning import opposite
 from ..plates import Motor
+from ..record import KeptWork
 from ..voltage import is_low_connection
 
 Kind = Literal["motor", "capacitor", "module", "none"]
@@ -66,7 +67,7 @@ class Plan:
     takes from its order, None when nobody knows.
     """
 
-    work: Sequence[Mapping[str, Any]] = ()
+    work: Sequence[KeptWork] = ()
     capacitor_says: str | None = None
     capacitor_parts: tuple[str, ...] = ()
     capacitor_stays: bool = False
@@ -151,7 +152,7 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
     found |= {"hot"} if "cool" in waits else set()
     if not plan.on_van and kind == "motor":
         found |= {"order"} | ({"two_visits"} if _long(plan.wait_min) else set())
-    work = tuple((str(item.get("do", "")), float(item.get("minutes") or 0)) for item in plan.work)
+    work = tuple((item.do, item.minutes) for item in plan.work)
     words, parts = _words(call, new, plan, section), _parts(new, plan, found)
     return Job(kind, frozenset(found), words, waits, parts, work, hub, removal)
 
@@ -211,7 +212,7 @@ _BY_WORK = {
 
 def _of_work(plan: Plan) -> set[str]:
     """Features that the match's work list names."""
-    texts = " ".join(str(item.get("do", "")) for item in plan.work)
+    texts = " ".join(item.do for item in plan.work)
     return {feature for words, feature in _BY_WORK.items() if words in texts}
 
 
@@ -267,8 +268,8 @@ def _parts(new: Motor, plan: Plan, features: set[str]) -> tuple[str, ...]:
     if "new_capacitor" in features:
         asked = f"capacitor {new.capacitor_uf:g} µF" if new.capacitor_uf else "capacitor"
         found += [f"capacitor {part}" for part in plan.capacitor_parts] or [asked]
-    others = [item for item in plan.work if item.get("part") and "capacitor" not in str(item.get("do", "")).lower()]
-    found += [str(item["part"]) for item in others if item["part"] != new.part_no]
+    others = [item for item in plan.work if item.part and "capacitor" not in item.do.lower()]
+    found += [str(item.part) for item in others if item.part != new.part_no]
     return tuple(dict.fromkeys(found))
 
 

@@ -9,7 +9,7 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate, plates_by_hand
+from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...desk.sheet import Sheet, open_sheet
 from ...formats.dotted import get
@@ -35,7 +35,7 @@ def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) 
     shown = {
         "view": view, "picked": picked, "everything": everything, "faults": faults, "query": query,
         "kept": {name: query[name] for name in KEPT if query.get(name)},
-        "by_hand": {str(motor.part_no) for motor in plates_by_hand(sheet.row.plan)},
+        "by_hand": {str(motor.part_no) for motor in sheet.row.plan.by_hand},
         "serving_by": {effect.school: effect.serving for effect in view.effects or ()},
         "schools": [(school, NAMES[school]) for school in SCHOOLS], "names": NAMES,
     }  # fmt: skip
@@ -77,9 +77,9 @@ def show_plate(request: Request, call_id: int) -> Response:
 def _plate_page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     wanted = request.query_params.get("part", "")
-    had = next((motor for motor in plates_by_hand(sheet.row.plan) if motor.part_no == wanted), None)
+    had = next((motor for motor in sheet.row.plan.by_hand if motor.part_no == wanted), None)
     texts = {} if had is None else _texts(had)
-    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": plates_by_hand(sheet.row.plan)}
+    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": sheet.row.plan.by_hand}
     return call_page(request, "match_plate", "match", sheet, status, **(shown | context))
 
 

@@ -1,0 +1,44 @@
+"""What stands around a motor: what it turns, the room it has, its capacitor's label, its leads and wiring."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .plates import CapacitorLabel, Load, Plate, Space
+from .units import Text
+
+
+class Lead(Plate):
+    """A motor lead and the winding ends it brings out."""
+
+    lead: Text
+    ends: Annotated[list[Text], Field(max_length=12)] = []
+
+
+class Wire(Plate):
+    """A wire from one terminal to another."""
+
+    from_: Annotated[Text, Field(alias="from")]
+    to: Text
+    colour: Text | None = None
+
+
+class Hookup(Plate):
+    """The motor's leads, the wiring as found and as planned; `new_leads` are the chosen motor's where they differ."""
+
+    leads: Annotated[list[Lead], Field(max_length=40)] = []
+    new_leads: Annotated[list[Lead], Field(max_length=40)] = []
+    plug: Literal["as_shipped", "swapped", "none"] | None = None
+    found: Annotated[list[Wire], Field(max_length=200)] = []
+    planned: Annotated[list[Wire], Field(max_length=200)] = []
+
+
+class Installation(Plate):
+    """Load, space, capacitor label and hook-up of a motor, as they stand in its call file and are kept with it."""
+
+    load: Load = Load()
+    space: Space = Space()
+    capacitor: CapacitorLabel = CapacitorLabel()
+    hookup: Hookup = Hookup()

@@ -1,0 +1,51 @@
+"""A call as the data of its file, put together from its rows: what goes out, and what every act must leave readable."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..core.call import Call, read_call
+from ..core.errors import BadInput, faults_of
+from ..core.record import CallRecord
+from ..store import tables
+
+
+def call_data(row: tables.Call) -> dict[str, Any]:
+    """A call as data of a call file, without its record."""
+    data: dict[str, Any] = {
+        "format": "keen-coil/call", "version": 1, "complaint": row.complaint, "unit": row.motor.unit.plate,
+        "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
+        **row.motor.installation.model_dump(mode="json", by_alias=True, exclude_defaults=True),
+    }  # fmt: skip
+    return data | ({"chosen_motor": row.chosen} if row.chosen else {})
+
+
+def record_of_call(row: tables.Call) -> CallRecord:
+    """Where, who, when, what was settled at the stations, how it ended. Raises `BadInput`."""
+    unit = row.motor.unit
+    by = [reading.technician.name if reading.technician else None for reading in row.readings]
+    record = {
+        "site": unit.site.name, "unit": unit.name, "place": row.motor.place,
+        "technician": row.technician.name if row.technician else None, "van": row.van, "opened_at": row.opened_at,
+        "closed_at": row.closed_at, "power": row.power, "power_at": row.power_at, "school": row.school,
+        "plan": row.plan, "outcome": row.outcome, "found_good": row.motor.found_good,
+        "readings_by": by if any(by) else [],
+        "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
+        "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
+        "parts": [_fields(part, "part_no", "quantity", "van", "booked_at") for part in row.parts],
+    }  # fmt: skip
+    try:
+        return CallRecord.model_validate(record)
+    except ValidationError as error:
+        raise BadInput(faults_of(error, "record")) from None
+
+
+def _fields(row: object, *names: str) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in names}
+
+
+def whole_call(row: tables.Call) -> Call:
+    """The call with its record, as its file holds it. Raises `BadInput` when it is none."""
+    return read_call(call_data(row)).model_copy(update={"record": record_of_call(row)})
