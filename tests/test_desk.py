@@ -246,9 +246,9 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
         assert error.value.faults[0].path == "reason"
     matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
     plan = open_sheet(db, call_id).row.plan
-    assert plan["override"]["reason"].startswith("The fan was measured")
-    assert "Shaft about" in plan["override"]["against"][0]
-    assert any(item["do"].startswith("Mount and wire a run capacitor") for item in plan["work"])
+    assert plan.override.reason.startswith("The fan was measured")
+    assert "Shaft about" in plan.override.against[0]
+    assert any(item.do.startswith("Mount and wire a run capacitor") for item in plan.work)
 
 
 def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
@@ -262,7 +262,7 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
     view = matching.match_call(db, open_sheet(db, call_id), "amps", "X")
     assert view.one.refusals[0].field == "volts"
     by_hand.drop_plate(db, call_id, stamp(2), "X")
-    assert by_hand.plates_by_hand(open_sheet(db, call_id).row.plan) == []
+    assert open_sheet(db, call_id).row.plan.by_hand == []
 
 
 @pytest.mark.parametrize(("fields", "parts"), [

@@ -69,7 +69,7 @@ def test_what_the_log_has_seen_moves_the_rates(demo):
     rates = {need.need: need.per_year for need in planned(demo).needs}
     with demo.writing() as session:
         for row in session.query(tables.Call).filter(tables.Call.closed_at.is_not(None)):
-            row.outcome = {**row.outcome, "verdict": "no_fault_found"}
+            row.outcome = row.outcome.changed(verdict="no_fault_found")
     quiet = {need.need: need.per_year for need in planned(demo).needs}
     assert all(quiet[need] <= rates[need] + 1e-12 for need in rates)
     assert sum(quiet.values()) < 0.8 * sum(rates.values())

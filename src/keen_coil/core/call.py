@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import Annotated, Any, Literal
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
@@ -15,6 +15,7 @@ from .readings import Reading
 from .record import CallRecord
 from .units import LongText, Text
 
+T = TypeVar("T")
 FORMAT, VERSION = "keen-coil/call", 1
 NO_VOLTS = 20.0
 THREE_LINES = ("supply_v", "winding_ohm", "run_amps_a", "background_amps_a", "sister_amps_a")
@@ -58,7 +59,7 @@ class Call(Plate):
     hookup: Hookup = Hookup()
     record: CallRecord | None = None
 
-    _sorted: dict[tuple[str | None, bool], list[tuple[int, Reading]]] | None = PrivateAttr(None)
+    _worked_out: dict[Any, Any] = PrivateAttr(default_factory=dict)
 
     @model_validator(mode="after")
     def _readings_belong(self) -> Call:
@@ -91,16 +92,31 @@ class Call(Plate):
         """Indices of readings that a later one replaces."""
         return {reading.replaces for reading in self.readings if reading.replaces is not None}
 
-    def standing(self, kind: str | None = None, proof: bool = False) -> list[tuple[int, Reading]]:
+    def standing(self, kind: str | None = None, proof: bool = False) -> Sequence[tuple[int, Reading]]:
         """Readings that count, with their index: not withdrawn, of this stage and kind, in order."""
-        if self._sorted is None:
-            gone = self.withdrawn()
-            self._sorted = {}
-            for index, reading in enumerate(self.readings):
-                if index not in gone:
-                    for key in ((None, reading.is_proof), (reading.kind, reading.is_proof)):
-                        self._sorted.setdefault(key, []).append((index, reading))
-        return list(self._sorted.get((kind, proof), ()))
+        return self.once("standing", self._standing).get((kind, proof), ())
+
+    def _standing(self) -> dict[tuple[str | None, bool], list[tuple[int, Reading]]]:
+        gone = self.withdrawn()
+        found: dict[tuple[str | None, bool], list[tuple[int, Reading]]] = {}
+        for index, reading in enumerate(self.readings):
+            if index not in gone:
+                for key in ((None, reading.is_proof), (reading.kind, reading.is_proof)):
+                    found.setdefault(key, []).append((index, reading))
+        return found
+
+    def once(self, key: Hashable, work_out: Callable[[], T]) -> T:
+        """Something that follows from this call, worked out the first time it is asked for: a call never changes."""
+        if key not in self._worked_out:
+            self._worked_out[key] = work_out()
+        found: T = self._worked_out[key]
+        return found
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy, which works everything out anew."""
+        copy = super().model_copy(update=update, deep=deep)
+        copy._worked_out = {}
+        return copy
 
     @property
     def installation(self) -> Installation:
@@ -114,6 +130,9 @@ class Call(Plate):
 
     def supply_now(self) -> float | None:
         """Volts at the supply: the latest line reading taken standing, else the unit's, else one taken running."""
+        return self.once("supply_now", self._supply_now)
+
+    def _supply_now(self) -> float | None:
         running = None
         for _, reading in reversed(self.standing("supply_v")):
             if reading.across == "ground" or reading.wrong_power:

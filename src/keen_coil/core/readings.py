@@ -19,6 +19,11 @@ DEAD_AT = ("motor", "switch_load")
 HOLDS = ("defrost", "delay", "fan_control", "leak_lockout", "board_lockout", "door_switch")
 
 
+def minutes_of(reading: Reading) -> float | None:
+    """When a reading was taken, in minutes since 1970; None when that is not known."""
+    return None if reading.taken_at is None else _as_utc(reading.taken_at).timestamp() / 60
+
+
 def minutes_between(first: Reading, second: Reading) -> float | None:
     """Minutes from one reading to another, negative when it was before; None when a time is missing."""
     if first.taken_at is None or second.taken_at is None:

@@ -81,8 +81,7 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
         unit = tables.Unit(
             name=f"{case.title} ({stamp.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True
         )
-        around = {key: data[key] for key in ("load", "space", "capacitor", "hookup") if key in data}
-        motor = tables.Motor(unit=unit, plate=data["motor"], around=around)
+        motor = tables.Motor(unit=unit, plate=data["motor"], installation=case.call.installation)
         call = tables.Call(
             motor=motor,
             technician=who,

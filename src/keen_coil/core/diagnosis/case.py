@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import combinations
+from itertools import combinations, pairwise
 
 from pydantic import BaseModel
 
 from ..call import Call
-from ..judge.judged import Judged, Signal
+from ..judge.judged import Judged, Signal, joined
 from ..judge.readings import judge_readings
 from ..judge.supply import volts_seen
 from ..limits import Limits
-from ..readings import Reading, minutes_between
+from ..readings import Reading, minutes_of
 from ..uncertainty import spans
+from ..units import Span
 
 APART_MINUTES = 10
+EVERY_PAIR, TWO_ANSWERS = 8, 2
+"""Up to so many readings about the same thing every pair that disagrees is named."""
 OVERLOAD_SIGNALS = frozenset({"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"})
 
 
@@ -42,11 +45,11 @@ class Case:
     @cached_property
     def superseded(self) -> set[int]:
         """Readings out of date: the same thing read ten minutes or more later, or dried since."""
-        later = {
-            self._earlier(one, other)
-            for one, other in self._same_thing
-            if abs(minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0) >= APART_MINUTES
-        }
+        later: set[int] = set()
+        for group in self._same_thing:
+            times = {index: at for index in group if (at := minutes_of(self.call.readings[index])) is not None}
+            latest = max(times.values(), default=0.0)
+            later |= {index for index, at in times.items() if latest - at >= APART_MINUTES}
         return later | self._dried | self._unloaded
 
     @property
@@ -68,9 +71,32 @@ class Case:
         """Readings that exclude each other, neither withdrawn nor out of date."""
         return [
             Contradiction(readings=[one, other], says=self._differ(one, other))
-            for one, other in self._same_thing
-            if not {one, other} & self.superseded and self._disagree(one, other)
+            for group in self._same_thing
+            for one, other in self._disagreeing([index for index in group if index not in self.superseded])
         ] + self._physics()
+
+    def _disagreeing(self, group: list[int]) -> list[tuple[int, int]]:
+        """Pairs of a group that exclude each other; in a large one every reading that does, beside the extreme ones."""
+        if len(group) <= EVERY_PAIR:
+            return [pair for pair in combinations(group, 2) if self._disagree(*pair)]
+        extremes = self._extremes(group)
+        against = {one: next((other for other in extremes if self._disagree(one, other)), None) for one in group}
+        return sorted({(min(one, other), max(one, other)) for one, other in against.items() if other is not None})
+
+    def _extremes(self, group: list[int]) -> list[int]:
+        """Readings of a group such that whatever excludes any of it excludes one of these."""
+        found: dict[object, int] = {}
+        for index in group:
+            reading = self.call.readings[index]
+            said = reading.value in reading.row.words if reading.row.is_number else str(reading.value)
+            if said in found or len(found) < TWO_ANSWERS:
+                found.setdefault(said, index)
+        read = {index: self._spans[index] for index in group}
+        for place in range(max(map(len, read.values()), default=0)):
+            having = [index for index in group if len(read[index]) > place]
+            found[place, "low"] = min(having, key=lambda index: read[index][place].high)
+            found[place, "high"] = max(having, key=lambda index: read[index][place].low)
+        return list(dict.fromkeys(found.values()))
 
     @cached_property
     def _current(self) -> list[tuple[int, Judged]]:
@@ -106,17 +132,20 @@ class Case:
         return {place: word for place, word in seen.items() if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals}
 
     @cached_property
-    def _same_thing(self) -> list[tuple[int, int]]:
-        """Pairs of standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
+    def _same_thing(self) -> list[list[int]]:
+        """Standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
         groups: dict[tuple[object, ...], list[int]] = {}
         for index, reading in self.call.standing():
             if not reading.wrong_power and reading.kind != "air_speed_fpm":
                 groups.setdefault(reading.qualifiers(), []).append(index)
-        return [pair for group in groups.values() for pair in combinations(group, 2)]
+        return [group for group in groups.values() if len(group) > 1]
 
-    def _earlier(self, one: int, other: int) -> int:
-        later = minutes_between(self.call.readings[one], self.call.readings[other]) or 0.0
-        return one if later > 0 else other
+    @cached_property
+    def _spans(self) -> dict[int, list[Span]]:
+        return {
+            index: spans(self.call.readings[index], self.call.meters) if self.call.readings[index].row.is_number else []
+            for group in self._same_thing for index in group
+        }  # fmt: skip
 
     def _disagree(self, one: int, other: int) -> bool:
         first, second = self.call.readings[one], self.call.readings[other]
@@ -124,8 +153,7 @@ class Case:
             return bool(first.value != second.value)
         if (first.value in first.row.words) != (second.value in second.row.words):
             return True
-        mine, theirs = spans(first, self.call.meters), spans(second, self.call.meters)
-        return any(a.apart(b) for a, b in zip(mine, theirs, strict=False))
+        return any(a.apart(b) for a, b in zip(self._spans[one], self._spans[other], strict=False))
 
     def _differ(self, one: int, other: int) -> str:
         first, second = self.call.readings[one], self.call.readings[other]
@@ -145,17 +173,22 @@ class Case:
 
     def _minutes_apart(self, one: Signal, other: Signal) -> bool:
         """Whether time passed between: what ran then may have stopped since."""
-        pairs = [(self.call.readings[i], self.call.readings[j]) for i in one.readings for j in other.readings]
-        gaps = [minutes_between(a, b) for a, b in pairs]
-        return bool(gaps) and all(gap is not None and abs(gap) >= APART_MINUTES for gap in gaps)
+        times = [(minutes_of(self.call.readings[i]), row is one) for row in (one, other) for i in row.readings]
+        known = sorted((at, mine) for at, mine in times if at is not None)
+        if len(known) < len(times) or not (one.readings and other.readings):
+            return False
+        # in order of time, only neighbors of different sides can be nearest to each other
+        return all(b[0] - a[0] >= APART_MINUTES for a, b in pairwise(known) if a[1] != b[1])
 
 
 def _by_key(rows: list[tuple[int, Judged]]) -> dict[str, Signal]:
-    found: dict[str, Signal] = {}
+    found: dict[str, list[Signal]] = {}
     for signal in (signal for _, judged in rows for signal in judged.signals):
-        had = found.get(signal.key)
-        found[signal.key] = signal if had is None or had.says == signal.says else had.joined(signal)
-    return found
+        had = found.setdefault(signal.key, [])
+        if had and had[-1].says == signal.says:
+            had.pop()
+        had.append(signal)
+    return {key: joined(signals) for key, signals in found.items()}
 
 
 _BROKEN = (

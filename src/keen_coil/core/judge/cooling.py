@@ -15,8 +15,8 @@ NEAR_MINUTES = 10.0
 
 def shell_for(call: Call, winding: Reading) -> Reading | None:
     """The latest shell temperature that speaks for a winding reading: not taken long after it."""
-    shells = [r for _, r in call.standing("shell_c") if (minutes_between(winding, r) or 0.0) <= NEAR_MINUTES]
-    return shells[-1] if shells else None
+    shells = (r for _, r in reversed(call.standing("shell_c")))
+    return next((r for r in shells if (minutes_between(winding, r) or 0.0) <= NEAR_MINUTES), None)
 
 
 def warmest_c(call: Call, winding: Reading) -> float | None:

@@ -180,8 +180,9 @@ def _beside(read: Span, should: Expected) -> str:
 
 def _background(reading: Reading, call: Call) -> float:
     """Background amps near this reading, divided by its turns."""
-    beside = [r for _, r in call.standing("background_amps_a", proof=reading.is_proof) if not r.wrong_power]
-    return max(beside[-1].numbers) / (reading.turns or 1) if beside else 0.0
+    rows = reversed(call.standing("background_amps_a", proof=reading.is_proof))
+    beside = next((r for _, r in rows if not r.wrong_power), None)
+    return max(beside.numbers) / (reading.turns or 1) if beside else 0.0
 
 
 def judge_background(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
@@ -203,15 +204,18 @@ def judge_background(index: int, reading: Reading, motor: Motor, call: Call, lim
     )
 
 
+def _whole(reading: Reading) -> bool:
+    """Taken live on a conductor that carries the whole current."""
+    return (reading.leg or "whole") not in ONE_WINDING and not reading.wrong_power
+
+
 def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge the sister motor's amps beside ours: more than 10 % apart is a finding on the pair."""
-    mine = [
-        r for _, r in call.standing("run_amps_a", proof=reading.is_proof)
-        if (r.leg or "whole") not in ONE_WINDING and not r.wrong_power and r.speed == reading.speed
-    ]  # fmt: skip
-    if not mine:
+    rows = reversed(call.standing("run_amps_a", proof=reading.is_proof))
+    mine = next((r for _, r in rows if _whole(r) and r.speed == reading.speed), None)
+    if mine is None:
         return unjudged(index, "Clamp our own motor too, then the two can be compared.")
-    ours = max(spans(mine[-1], call.meters), key=lambda leg: leg.mid)
+    ours = max(spans(mine, call.meters), key=lambda leg: leg.mid)
     theirs = max(spans(reading, call.meters), key=lambda leg: leg.mid)
     if not theirs.mid:
         return unjudged(index, "The sister draws nothing: it is no reference.")

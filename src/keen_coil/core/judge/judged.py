@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -9,6 +10,7 @@ from pydantic import BaseModel
 
 from ..units import Span
 
+MOST_SAID = 6
 State = Literal["normal", "borderline", "failed", "suspect", "unjudged"]
 
 
@@ -34,9 +36,12 @@ class Signal:
     says: str
     readings: tuple[int, ...] = ()
 
-    def joined(self, later: Signal) -> Signal:
-        """This signal and a later one of the same key as one."""
-        return Signal(self.key, f"{self.says}; {later.says}", (*self.readings, *later.readings))
+
+def joined(signals: Sequence[Signal]) -> Signal:
+    """Signals of one key as one, in order; of many the latest are said, the others counted."""
+    said = [signal.says for signal in signals[-MOST_SAID:]]
+    said += [f"and {len(signals) - MOST_SAID} more"] if len(signals) > MOST_SAID else []
+    return Signal(signals[0].key, "; ".join(said), tuple(index for signal in signals for index in signal.readings))
 
 
 @dataclass(frozen=True)

@@ -98,10 +98,10 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
 
 def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge the sister's shell, C, against ours: much hotter ours is a finding."""
-    mine = [r for _, r in call.standing("shell_c") if r.is_proof == reading.is_proof]
-    if not mine:
+    mine = next((r for _, r in reversed(call.standing("shell_c")) if r.is_proof == reading.is_proof), None)
+    if mine is None:
         return unjudged(index, "Read our own shell too, then the two can be compared.")
-    ours, theirs = span(mine[-1].numbers[0], mine[-1], call.meters), span(reading.numbers[0], reading, call.meters)
+    ours, theirs = span(mine.numbers[0], mine, call.meters), span(reading.numbers[0], reading, call.meters)
     above = ours.mid - theirs.mid
     band = Band(-300, limits.sister_shell_c, f"ours at most {limits.sister_shell_c:g} C above the sister's", TRADE)
     hotter = above - ours.u - theirs.u > limits.sister_shell_c

@@ -13,6 +13,10 @@ from .judged import Band
 
 def expected_now(call: Call, proof: bool = False) -> Expected | None:
     """What the motor as found, or the one that is in now, should read; None where plate rules stay."""
+    return call.once(("expected", proof), lambda: _expected(call, proof))
+
+
+def _expected(call: Call, proof: bool) -> Expected | None:
     try:
         return expected(model_of(call, proof))
     except NoModel:

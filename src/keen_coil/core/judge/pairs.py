@@ -72,6 +72,10 @@ def usable(call: Call) -> list[tuple[int, Reading]]:
 
 def standing_pairs(call: Call) -> Pairs:
     """The pairs of the motor as they stand: latest reading of each; leads joined inside count as one."""
+    return call.once("pairs", lambda: _standing_pairs(call))
+
+
+def _standing_pairs(call: Call) -> Pairs:
     finite: dict[Pair, Span] = {}
     indices: dict[Pair, int] = {}
     for index, reading in usable(call):

@@ -50,8 +50,9 @@ def derating(unbalance: float) -> float | None:
 
 def call_present(call: Call) -> bool | None:
     """Whether the fan is called for, by the latest standing reading; None when nobody looked."""
-    calls = [r for _, r in call.standing("control_call") if not r.wrong_power]
-    return None if not calls else calls[-1].value == "present"
+    calls = (r for _, r in reversed(call.standing("control_call")) if not r.wrong_power)
+    latest = next(calls, None)
+    return None if latest is None else latest.value == "present"
 
 
 def window(motor: Motor, call: Call, limits: Limits) -> tuple[Range, Band] | None:
@@ -64,8 +65,9 @@ def window(motor: Motor, call: Call, limits: Limits) -> tuple[Range, Band] | Non
 
 
 def _first_volts(call: Call) -> float | None:
-    lines = [r for _, r in call.standing("supply_v") if r.across != "ground" and r.numbers and not r.wrong_power]
-    return lines[0].numbers[0] if lines else None
+    lines = (r for _, r in call.standing("supply_v") if r.across != "ground" and r.numbers and not r.wrong_power)
+    first = next(lines, None)
+    return None if first is None else first.numbers[0]
 
 
 def judge_volts(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
@@ -123,15 +125,26 @@ def _fallen(reading: Reading, here: Span, call: Call) -> tuple[float, str]:
     """Drop in per cent from standing at the same place, or from a point before it, the meter's gain taken out."""
     order = list(_PLACE)
     found = [(0.0, "")]
-    for _, other in call.standing("supply_v", proof=reading.is_proof):
-        if other is reading or other.across == "ground" or len(other.numbers) != 1 or other.numbers[0] < here.mid:
+    highest = call.once(("highest", reading.is_proof), lambda: _highest(call, reading.is_proof))
+    for (place, running), volts in highest.items():
+        if volts <= max(here.mid, 0.0):
             continue
-        share = 100 * (other.numbers[0] - here.mid) / other.numbers[0]
-        if other.place == reading.place and reading.when == "running" and other.when != "running":
+        share = 100 * (volts - here.mid) / volts
+        if place == reading.place and reading.when == "running" and not running:
             found.append((share, "standing"))
-        elif order.index(other.place) < order.index(reading.place):
-            found.append((share, _PLACE[other.place]))
+        elif order.index(place) < order.index(reading.place):
+            found.append((share, _PLACE[place]))
     return max(found)
+
+
+def _highest(call: Call, proof: bool) -> dict[tuple[str, bool], float]:
+    """The highest volts of one pair read at each place, standing and running."""
+    found: dict[tuple[str, bool], float] = {}
+    for _, reading in call.standing("supply_v", proof):
+        if reading.across != "ground" and len(reading.numbers) == 1:
+            key = (reading.place, reading.when == "running")
+            found[key] = max(reading.numbers[0], found.get(key, 0.0))
+    return found
 
 
 def _word(read: Span, band: Band, missing: bool, state: State) -> str:
