@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import datetime
 from typing import Any
 
@@ -40,12 +40,13 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
     record = call.record or CallRecord(site=BROUGHT_IN, unit=name[:80] or "call file", opened_at=stamp.now)
     with db.writing() as session:
         act = record_act(session, stamp, "import_call", None)
+        people = {name: technician_named(session, name) for name in {record.technician, *record.readings_by}}
         motor = tables.Motor(
             unit=_unit(session, record, data.get("unit", {}), stamp.now), plate=data.get("motor", {}),
             place=record.place, installation=call.installation, found_good=record.found_good,
         )  # fmt: skip
         row = tables.Call(
-            motor=motor, technician=technician_named(session, record.technician), opened_at=record.opened_at,
+            motor=motor, technician=people[record.technician], opened_at=record.opened_at,
             closed_at=record.closed_at, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
             chosen=data.get("chosen_motor"), power=record.power, power_at=record.power_at or stamp.now,
             school=record.school, van=record.van, plan=record.plan,
@@ -53,7 +54,7 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
         )  # fmt: skip
         if row.closed_at is not None and row.outcome is None:
             row.outcome = KeptOutcome(verdict="not_proved")
-        row.readings = _readings(session, data.get("readings", []), record.readings_by)
+        row.readings = _readings(data.get("readings", []), record.readings_by, people)
         row.steps = [tables.Step(**step.model_dump()) for step in record.steps]
         row.follow_ups = [tables.FollowUp(**item.model_dump()) for item in record.follow_ups]
         row.parts = [tables.PartUsed(**part.model_dump()) for part in record.parts]
@@ -73,15 +74,17 @@ def _unit(session: Session, record: CallRecord, plate: dict[str, Any], now: date
     came = f"{record.unit[:150]} ({now:%Y-%m-%d %H:%M:%S}"
     others = (f"{came}, {number})" for number in itertools.count(2))
     name = next(name for name in itertools.chain((record.unit, f"{came})"), others) if name not in names)
-    return tables.Unit(name=name, plate=plate, site=site)
+    unit = tables.Unit(name=name, plate=plate, site=site)
+    session.add(unit)
+    return unit
 
 
-def _readings(session: Session, bodies: list[dict[str, Any]], by: list[str | None]) -> list[tables.Reading]:
+def _readings(
+    bodies: list[dict[str, Any]], by: list[str | None], people: Mapping[str | None, tables.Technician | None]
+) -> list[tables.Reading]:
     names = [*by, *[None] * len(bodies)]
     return [
-        tables.Reading(
-            position=position, kind=body["kind"], body=body, technician=technician_named(session, names[position])
-        )
+        tables.Reading(position=position, kind=body["kind"], body=body, technician=people.get(names[position]))
         for position, body in enumerate(bodies)
     ]
 
