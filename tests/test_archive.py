@@ -17,7 +17,7 @@ from keen_coil.core.readings import KINDS, Reading
 from keen_coil.desk.archive import LAYOUTS, NotEmpty, export_log, import_log
 from keen_coil.desk.bring_in import bring_in, give_out
 from keen_coil.desk.call_files import bring_readings, export_call, import_call, readings_lines
-from keen_coil.desk.photographs import add_photograph
+from keen_coil.desk.photographs import add_photograph, drawn_anew
 from keen_coil.desk.sheet import open_sheet
 from keen_coil.formats.readings_csv import read_readings, write_readings
 from keen_coil.store.database import Database
@@ -39,7 +39,7 @@ def demo(demo_path):
     db = Database(demo_path)
     picture = io.BytesIO()
     Image.new("RGB", (40, 30), "teal").save(picture, "PNG")
-    add_photograph(db, 1, stamp(open_sheet(db, 1).row.version), "wiring", "x.png", picture.getvalue())
+    add_photograph(db, 1, stamp(open_sheet(db, 1).row.version), "wiring", drawn_anew(picture.getvalue(), "x.png"))
     yield db
     db.close()
 

@@ -23,7 +23,7 @@ from pathlib import Path
 import httpx
 import pytest
 from sqlalchemy import text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, OperationalError
 from typer.testing import CliRunner
 
 from keen_coil.cli import app as command_line
@@ -31,9 +31,10 @@ from keen_coil.core.errors import BadInput
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.settings import save_shop_name, shop_name
 from keen_coil.desk.sheet import open_sheet
-from keen_coil.store.copies import backup, newest_schema, restore, state_of
+from keen_coil.store.copies import backup, kept_before, restore, state_of
 from keen_coil.store.database import MIGRATIONS, Database
-from keen_coil.web.app import NOT_KEPT
+from keen_coil.store.opening import NEWEST
+from keen_coil.store.trouble import trouble_of
 from tests.conftest import NOW, stamp
 
 KILLS, SERVER_KILLS = 200, 5
@@ -154,10 +155,104 @@ def test_a_copy_made_while_it_is_in_use_is_whole_and_goes_back(demo_path, tmp_pa
     restore(tmp_path / "copy.db", demo_path)
     assert shop_name(db) == "Pellow Mechanical"  # the open server goes on with what was put back
     assert len(open_sheet(db, CALL).call.readings) == before
-    kept = Database(Path(f"{demo_path}.before-restore"))
+    kept = Database(Path(f"{demo_path}.before-restore-1"))
     assert len(open_sheet(kept, CALL).call.readings) == before + 1
     kept.close()
     db.close()
+
+
+def test_every_restore_keeps_what_was_there_and_only_its_owner_reads_any_of_it(demo_path, tmp_path):
+    os.chmod(demo_path, 0o644)
+    db = Database(demo_path)
+    backup(demo_path, tmp_path / "copy.db")
+    for number in (1, 2, 3):
+        save_shop_name(db, stamp(), f"Name {number}")
+        assert restore(tmp_path / "copy.db", demo_path).kept == Path(f"{demo_path}.before-restore-{number}")
+    for number, kept in enumerate(kept_before(demo_path), start=1):
+        with sqlite3.connect(kept) as found:
+            assert f"Name {number}" in found.execute("select value from setting where name = 'shop'").fetchone()[0]
+    with db.writing() as session:  # the log beside the file is there now
+        session.execute(text("update setting set value = '{}' where name = 'shop'"))
+        session.flush()
+        files = [file for file in tmp_path.rglob("*") if file.is_file() and ".db" in file.name]
+        assert {Path(demo_path), Path(f"{demo_path}-wal"), Path(f"{demo_path}-shm"), tmp_path / "copy.db"} < set(files)
+        assert {file.name: oct(file.stat().st_mode & 0o777) for file in files} == {file.name: "0o600" for file in files}
+    db.close()
+
+
+def keeps_writing(path, out, prefix):
+    """Acts as fast as they go, each told once it is saved."""
+    db = Database.__new__(Database)
+    db.reopen(path)
+    for number in range(100_000):
+        act_id = f"{prefix}-{number:08d}"
+        with contextlib.suppress(OperationalError):
+            save_shop_name(db, stamp(act_id=act_id), f"{prefix} {number}")
+            os.write(out, f"{act_id}\n".encode())
+
+
+def test_what_others_wrote_while_a_copy_went_back_is_in_the_database_or_in_what_was_kept(demo_path, tmp_path):
+    backup(demo_path, tmp_path / "copy.db")
+    fork, pipes = multiprocessing.get_context("fork"), [os.pipe() for _ in range(2)]
+    writers = [fork.Process(target=keeps_writing, args=(demo_path, out, f"writer{n}")) for n, (_, out) in enumerate(pipes)]
+    for each in writers:
+        each.start()
+    told, kept = b"", []
+    for _ in range(12):
+        select.select([into for into, _ in pipes], [], [], 30)
+        time.sleep(0.05)
+        kept.append(restore(tmp_path / "copy.db", Path(demo_path)).kept)
+        for into in select.select([into for into, _ in pipes], [], [], 0)[0]:
+            told += os.read(into, 1 << 20)
+    for each in writers:
+        each.kill()
+        each.join()
+    for into, out in pipes:
+        os.close(out)
+        with os.fdopen(into, "rb") as pipe:
+            told += pipe.read()
+    there: set[str] = set()
+    for path in (demo_path, *kept):
+        with sqlite3.connect(path) as found:
+            there |= {row[0] for row in found.execute("select id from act")}
+    acknowledged = set(told.decode().split())
+    assert len(acknowledged) > 50
+    assert acknowledged <= there
+    assert len(set(kept)) == 12
+
+
+@pytest.mark.parametrize("how", ["torn", "text"])
+def test_a_copy_goes_back_over_a_damaged_database_which_is_kept(demo_path, tmp_path, how):
+    backup(demo_path, tmp_path / "copy.db")
+    spoilt(Path(demo_path), how)
+    damaged = Path(demo_path).read_bytes()
+    done = restore(tmp_path / "copy.db", Path(demo_path))
+    assert state_of(Path(demo_path)).sound
+    assert len(done.kept.read_bytes()) == len(damaged)
+
+
+BAD_PATHS = {
+    "a folder": ("a folder", lambda path: path.mkdir()),
+    "text": ("no database", lambda path: path.write_bytes(b"no database at all" * 100)),
+    "another's": ("another program", lambda path: spoilt(path, "another program's")),
+    "torn": ("damaged", lambda path: spoilt(path, "torn")),
+    "newer": ("newer program", lambda path: spoilt(path, "newer")),
+    "under a file": ("a file", lambda path: path.write_text("x")),
+}
+
+
+@pytest.mark.parametrize(("says", "spoil"), BAD_PATHS.values(), ids=BAD_PATHS)
+def test_serving_what_is_no_database_says_what_it_is_and_what_to_do(demo_master, tmp_path, says, spoil):
+    path = tmp_path / "x.db"
+    if spoil is not BAD_PATHS["a folder"][1]:
+        shutil.copy(demo_master, path)
+    spoil(path)
+    shown = path / "y.db" if spoil is BAD_PATHS["under a file"][1] else path
+    for command in (["serve", "--port", "0"], ["doctor"], ["export", str(tmp_path / "out.csv")], ["account", "list"]):
+        done = CliRunner().invoke(command_line, [*command, "--db", str(shown)])
+        assert done.exit_code in (1, 2), (command, done.output)
+        assert done.exception is None or isinstance(done.exception, SystemExit), (command, done.exception)
+    assert says in CliRunner().invoke(command_line, ["serve", "--port", "0", "--db", str(shown)]).output
 
 
 def spoilt(path, how):
@@ -193,7 +288,7 @@ def test_a_copy_of_any_earlier_schema_is_brought_up_as_it_goes_back(tmp_path, du
         old.executescript(dump.read_text(encoding="utf-8"))
         old.execute("insert into site (id, name) values (1, 'Rope works')")
     found = restore(tmp_path / "old.db", tmp_path / "here.db")
-    assert found.schema == newest_schema()
+    assert found.state.schema == NEWEST
     assert state_of(tmp_path / "here.db").sound
 
 
@@ -244,7 +339,10 @@ def as_nobody(path, out):
         save_shop_name(db, stamp(), "Another")
         told = "saved"
     except Exception as error:
-        told = f"{type(error).__name__}: {error}"
+        told = trouble_of(error)[1]
+    with contextlib.suppress(BadInput):
+        Database(path)
+        told += " and opened"
     os.write(out, told.encode())
 
 
@@ -272,15 +370,17 @@ def test_a_read_only_folder_is_said_as_an_ordinary_user(demo_path, tmp_path):
     os.close(out)
     with os.fdopen(into, "rb") as pipe:
         told = pipe.read().decode()
-    assert re.search("readonly|unable to open|read-only", told), told
-    assert any(key in told for key, _, _ in NOT_KEPT)
+    assert re.search("may not be written", told), told
+    assert "opened" not in told.replace("may not be opened", "")
 
 
 def test_what_the_file_refuses_is_told_in_words(client, monkeypatch):
-    for reason, status, says in (("attempt to write a readonly database", 503, "read-only"), ("database is locked", 503, "Somebody else is writing"), ("database disk image is malformed", 503, "damaged")):
+    for name, status, says in (("SQLITE_READONLY_DIRECTORY", 503, "read-only"), ("SQLITE_BUSY", 503, "Somebody else is writing"), ("SQLITE_CORRUPT", 503, "damaged"), ("SQLITE_FULL", 507, "full"), ("SQLITE_IOERR_READ", 503, "disk does not read")):
+        error = sqlite3.DatabaseError("whatever its text")
+        error.sqlite_errorname = name
 
-        def refuse(*args, reason=reason, **kwargs):
-            raise OperationalError("x", {}, sqlite3.OperationalError(reason))
+        def refuse(*args, error=error, **kwargs):
+            raise DatabaseError("x", {}, error)
 
         monkeypatch.setattr("keen_coil.web.routes.board.board", refuse)
         answer = client.get("/")

@@ -56,7 +56,7 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
     exif[0x0112] = 6
     exif.get_ifd(0x8825)[1] = "N"
     data = photo(exif=exif, comment=b"at the lighthouse")
-    first = add_photograph(shop, 5, version(shop, 5), "plate", "plate.jpg", data)
+    first = add_photograph(shop, 5, version(shop, 5), "plate", drawn_anew(data, "plate.jpg"))
     content, media_type = photograph(shop, 5, first)
     picture = Image.open(io.BytesIO(content))
     assert (picture.size, picture.format, media_type) == ((800, 1600), "JPEG", "image/jpeg")
@@ -70,11 +70,11 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
 @pytest.mark.parametrize("data", [b"", b"%PDF-1.7 no picture", b"<svg xmlns='http://www.w3.org/2000/svg'/>", photo()[:400], photo(kind="GIF")])
 def test_what_is_no_photograph_is_refused_and_nothing_is_kept(shop, data):
     with pytest.raises(BadInput) as refused:
-        add_photograph(shop, 5, version(shop, 5), "plate", "odd.jpg", data)
+        add_photograph(shop, 5, version(shop, 5), "plate", drawn_anew(data, "odd.jpg"))
     assert refused.value.faults[0].path == "photo"
     assert photographs_of(shop, 5) == []
     with pytest.raises(BadInput, match="subject"):
-        add_photograph(shop, 5, version(shop, 5), "cat", "plate.jpg", photo())
+        add_photograph(shop, 5, version(shop, 5), "cat", photo())
 
 
 def test_a_picture_that_is_far_too_large_is_refused_before_it_is_unpacked():

@@ -12,7 +12,7 @@ from rich.table import Table
 from .cli_account import account_app
 from .cli_keeping import backup, doctor, restore
 from .cli_practice import practice_app
-from .cli_shared import Json, print_json, read_file, refusing
+from .cli_shared import Json, PlainErrors, print_json, read_file, refusing
 from .core.diagnosis.assess import Assessment
 from .core.diagnosis.sentence import sentence
 from .core.errors import bad
@@ -22,6 +22,7 @@ from .formats.call_file import load_call
 from .settings import Settings
 
 app = typer.Typer(
+    cls=PlainErrors,
     add_completion=False,
     no_args_is_help=True,
     pretty_exceptions_enable=False,

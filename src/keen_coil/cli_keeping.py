@@ -6,6 +6,7 @@ import platform
 import shutil
 import sqlite3
 from ctypes.util import find_library
+from datetime import UTC, datetime
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Annotated
@@ -16,6 +17,7 @@ from . import __version__
 from .cli_shared import refusing
 from .core.errors import BadInput
 from .settings import Settings
+from .store.opening import look_at
 
 Db = Annotated[Path | None, typer.Option(help="Database file")]
 PACKAGES = ("fastapi", "sqlalchemy", "alembic", "pydantic", "numpy", "scipy", "weasyprint", "argon2-cffi", "websockets")
@@ -41,9 +43,9 @@ def restore(file: Annotated[Path, typer.Argument(help="A copy made by backup")],
 
     path = _path(db)
     with refusing(file):
-        found = put_back(file, path)
-    kept = path.with_name(path.name + ".before-restore")
-    typer.echo(f"{path}: {found.calls} calls are back." + (f" What was there: {kept}" if kept.exists() else ""))
+        done = put_back(file, path)
+    was = f" What was there: {done.kept}" if done.kept else ""
+    typer.echo(f"{path}: {done.state.calls} calls are back.{was}")
 
 
 def doctor(db: Db = None) -> None:
@@ -55,18 +57,46 @@ def doctor(db: Db = None) -> None:
     try:
         from .store.copies import state_of
 
+        look_at(path)
         found = state_of(path)
         wrong = not found.sound or found.schema > found.newest
         behind = "" if found.schema == found.newest else f" (newest {found.newest})"
         typer.echo(f"schema {found.schema}{behind}, {found.calls} calls, {found.megabytes:.1f} MB, {found.says}")
     except BadInput as error:
-        wrong = path.exists()
+        wrong = path.exists() or error.faults[0].value != "no such file"
         typer.echo(error.faults[0].line() if wrong else "no database yet: it is made when the server starts")
+    wrong = _say_copies(path) or wrong
     folder = next(part for part in (path.parent, *path.parent.resolve().parents) if part.exists())
     free = shutil.disk_usage(folder).free / 1e6
     typer.echo(f"{free:.0f} MB free in {folder.resolve()}" + (", that is little" if free < LEAST_FREE_MB else ""))
     typer.echo("PDF: " + ("Pango is here" if find_library("pango-1.0") else "Pango is missing: only PDF fails"))
     raise typer.Exit(1 if wrong or free < LEAST_FREE_MB else 0)
+
+
+def _say_copies(path: Path) -> bool:
+    """Nightly copies and what restores kept; whether something is wrong with them."""
+    from sqlalchemy.exc import DatabaseError
+
+    from .desk.nightly import backup_state
+    from .store.copies import kept_before
+    from .store.database import Database
+
+    kept = kept_before(path)
+    if kept:
+        typer.echo(f"kept by restores: {', '.join(file.name for file in kept)}")
+    try:
+        look_at(path)
+        if not path.exists():
+            return False
+        state = backup_state(Database.opened(path), datetime.now(UTC))
+    except (BadInput, DatabaseError):
+        return False
+    newest = f", the newest of {state.copies[0].made_at:%Y-%m-%d %H:%M}" if state.copies else ""
+    planned = f"every night at {state.plan.at:%H:%M}, {state.plan.keep} kept" if state.plan.keep else "none is made"
+    typer.echo(f"nightly backup: {planned}; {len(state.copies)} copies in {state.folder}{newest}")
+    if state.wrong:
+        typer.echo(state.wrong)
+    return bool(state.wrong)
 
 
 def _version(name: str) -> str:

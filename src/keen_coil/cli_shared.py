@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+from typer.core import TyperGroup
 
 from .core.errors import BadInput, bad
 
@@ -32,6 +33,27 @@ def refusing(path: Path) -> Iterator[None]:
         for fault in error.faults:
             typer.echo(f"{path}: {fault.line()}", err=True)
         raise typer.Exit(2) from None
+
+
+class PlainErrors(TyperGroup):
+    """Commands of which any end in plain lines: 2 for bad input, 1 for a database that does not do what it is asked."""
+
+    def invoke(self, ctx: Any) -> Any:
+        """Run the command."""
+        try:
+            return super().invoke(ctx)
+        except BadInput as error:
+            for fault in error.faults:
+                typer.echo(fault.line(), err=True)
+            raise typer.Exit(2) from None
+        except Exception as error:
+            # told by its module's name, so that no command loads SQLAlchemy to ask
+            if type(error).__module__ not in ("sqlalchemy.exc", "sqlite3"):
+                raise
+            from .store.trouble import trouble_of
+
+            typer.echo(trouble_of(error)[1], err=True)
+            raise typer.Exit(1) from None
 
 
 def print_json(answer: Any) -> None:

@@ -34,9 +34,12 @@ class Conflict(RuntimeError):
     """The call was changed since the page was made: which call, and the version that page showed."""
 
     def __init__(self, call_id: int, version: int) -> None:
-        super().__init__(f"call {call_id} was changed")
+        super().__init__(call_id, version)
         self.call_id = call_id
         self.version = version
+
+    def __str__(self) -> str:
+        return f"call {self.call_id} was changed"
 
 
 class Closed(RuntimeError):
@@ -47,7 +50,7 @@ class AlreadyDone(RuntimeError):
     """This very act was done before; `call_id` is what it was about."""
 
     def __init__(self, call_id: int | None) -> None:
-        super().__init__("already done")
+        super().__init__(call_id)
         self.call_id = call_id
 
 

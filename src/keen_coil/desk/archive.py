@@ -49,6 +49,10 @@ class NotEmpty(RuntimeError):
         super().__init__(f"{calls} calls are here")
         self.calls = calls
 
+    def __reduce__(self) -> tuple[type[NotEmpty], tuple[int]]:
+        """Pickle with the count, so that it survives the way between processes."""
+        return NotEmpty, (self.calls,)
+
 
 def _type_of(column: Any) -> str:
     return next((name for kind, name in _TYPES if isinstance(column.type, kind)), "string")

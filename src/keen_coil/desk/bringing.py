@@ -15,7 +15,7 @@ from datetime import timedelta
 from typing import Any
 
 from pydantic import BaseModel
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, Fault
@@ -122,10 +122,11 @@ def draft(db: Database, draft_id: str) -> Draft:
     """A draft by its id. Raises `NotThere`."""
     row = tables.ImportDraft
     with db.reading() as session:
-        found = session.execute(select(row.name, row.what, row.content, row.report).where(row.id == draft_id)).first()
+        columns = (row.name, row.what, func.length(row.content).label("size"), row.report)
+        found = session.execute(select(*columns).where(row.id == draft_id)).first()
     if found is None:
         raise NotThere("this file: it was brought in, left, or kept for a day")
-    return Draft(draft_id, found.name, found.what, len(found.content), found.report)
+    return Draft(draft_id, found.name, found.what, found.size, found.report)
 
 
 def look_through(db: Database, draft_id: str, tell: Tell = no_tell) -> None:

@@ -31,15 +31,14 @@ class Shown:
     taken_at: datetime
 
 
-def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, name: str, data: bytes) -> int:
-    """Keep a photograph with a call; its id. Raises `BadInput` when it is none, or of no known subject."""
+def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, content: bytes) -> int:
+    """Keep a photograph, as `drawn_anew` made it, with a call; its id. Raises `BadInput` on an unknown subject."""
     if subject not in SUBJECTS:
         raise bad("subject", subject, "one of " + ", ".join(SUBJECTS))
-    content = drawn_anew(data, name)
     with act_on(db, call_id, stamp, "add_photograph") as (session, row):
         had = session.scalars(select(tables.Photograph.id).where(tables.Photograph.call_id == row.id)).all()
         if len(had) >= MOST_OF_A_CALL:
-            raise bad("photo", name, f"at most {MOST_OF_A_CALL} photographs for a call")
+            raise bad("photo", f"{len(had) + 1} photographs", f"at most {MOST_OF_A_CALL} photographs for a call")
         found = tables.Photograph(
             call_id=call_id, subject=subject, media_type=MEDIA_TYPE, content=content,
             sha256=hashlib.sha256(content).hexdigest(), taken_at=stamp.now,

@@ -21,6 +21,7 @@ OTHERS = {
     "leave_file": "left a file", "keep_levels": "kept the levels of a van", "found_good": "noted a motor found good",
     "settle_follow_up": "settled a follow-up", "save_limits": "changed limits", "save_schools": "changed the schools",
     "save_shop_name": "named the shop", "save_ferries": "changed the ferry times", "save_meter": "linked a meter",
+    "save_backup_plan": "changed the nightly backup",
     "save_person": "noted a technician", "save_account": "made or changed an account",
     "drop_account": "took an account away", "sign_in": "signed in", "sign_in_failed": "failed to sign in",
     "sign_out": "signed out", "sign_out_everywhere": "signed out everywhere",

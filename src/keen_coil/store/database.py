@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 from alembic import command
 from alembic.config import Config
@@ -14,8 +15,11 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
 
 from . import tables
+from .opening import look_at
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+PRIVATE = 0o600
+"""Whoever keeps the file reads it, nobody else: it holds customers, accounts, sessions."""
 _PRAGMAS = ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=5000")
 
 
@@ -64,15 +68,33 @@ def alembic_config(path: Path) -> Config:
 def migrate(path: Path) -> None:
     """Bring a database file to the newest schema, from nothing or from any earlier one."""
     path.parent.mkdir(parents=True, exist_ok=True)
+    make_private(path)
     command.upgrade(alembic_config(path), "head")
+
+
+def make_private(path: Path) -> None:
+    """Make a database file, and what SQLite puts beside it, readable by its owner only."""
+    path.touch(mode=PRIVATE)
+    for file in (path, *(path.with_name(path.name + ending) for ending in ("-wal", "-shm"))):
+        if file.exists() and file.stat().st_mode & 0o077 and file.stat().st_uid == os.geteuid():
+            file.chmod(PRIVATE)
 
 
 class Database:
     """A database file, opened: `reading()` and `writing()` give a session each."""
 
     def __init__(self, path: Path) -> None:
+        """Open a file, made when it is missing. Raises `BadInput` on one that cannot be a database of this program."""
+        look_at(path)
         migrate(path)
         self.reopen(path)
+
+    @classmethod
+    def opened(cls, path: Path) -> Self:
+        """A file whose schema is known to be the newest."""
+        self = cls.__new__(cls)
+        self.reopen(path)
+        return self
 
     def reopen(self, path: Path) -> None:
         """Open a file whose schema is known to be the newest."""

@@ -9,10 +9,11 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+import anyio
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from itsdangerous import URLSafeSerializer
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -27,6 +28,7 @@ from ..desk.settings import meter_of_shop
 from ..formats.pdf import NoPdf
 from ..settings import Settings
 from ..store.database import Database
+from ..store.trouble import FULL, trouble_of
 from .gate import Gate
 from .guard import HEADERS, BodyLimit, SecurityHeaders
 from .imports import Jobs
@@ -61,7 +63,10 @@ from .routes import (
 from .routes import (
     settings as settings_page,
 )
+from .workers import Stopped, Workers, WorkRefused
 
+ANSWER_S, ANSWER_MB, FILE_S, FILE_MB = 20.0, 1500, 1800.0, 3000
+"""Seconds and megabytes that one answer, and one file going in or out, may take."""
 HOSTS = ["127.0.0.1", "localhost", "[::1]", "["]
 _PAGES = (
     board,
@@ -101,6 +106,10 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.db = Database(settings.db)
     app.state.templates = environment()
     app.state.jobs = Jobs()
+    app.state.workers = Workers(most=2, waiting=24, seconds=ANSWER_S, memory_mb=ANSWER_MB)
+    app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
+    app.state.askers = anyio.CapacityLimiter(32)
+    app.state.backup_trouble = ""
     link_meter(app.state, meter_of_shop(app.state.db))
     app.state.version_tag = static_tag(HERE / "static")
     secret = secret_beside(settings.db)
@@ -148,11 +157,13 @@ def static_tag(folder: Path) -> str:
 
 def _errors(app: FastAPI) -> None:
     app.add_exception_handler(BadInput, _bad_input)
+    app.add_exception_handler(WorkRefused, _work_refused)
+    app.add_exception_handler(Stopped, _stopped)
     app.add_exception_handler(NotThere, _not_there)
     app.add_exception_handler(Conflict, _conflict)
     app.add_exception_handler(Closed, _closed)
     app.add_exception_handler(NoPdf, _no_pdf)
-    app.add_exception_handler(OperationalError, _not_kept)
+    app.add_exception_handler(DatabaseError, _not_kept)
     app.add_exception_handler(AlreadyDone, _already_done)
     app.add_exception_handler(Exception, _stumbled)
     app.add_exception_handler(StarletteHTTPException, _http_error)
@@ -168,6 +179,22 @@ def _bad_input(request: Request, error: Exception) -> Response:
     if _is_api(request):
         return JSONResponse({"errors": [fault.as_dict() for fault in faults]}, 422)
     return refuse(request, 422, "That cannot be taken", *(fault.line() for fault in faults))
+
+
+def _work_refused(request: Request, error: Exception) -> Response:
+    """Too much at once, or too much in one: nothing of it was done."""
+    assert isinstance(error, WorkRefused)  # noqa: S101  # this handler's own kind
+    status = 503 if error.is_busy else 422
+    headers = {"Retry-After": "5"} if error.is_busy else None
+    if _is_api(request):
+        fault = {"path": "", "value": error.got, "expected": error.expected}
+        return JSONResponse({"errors": [fault]}, status, headers)
+    title = "Busy" if error.is_busy else "Too much in one"
+    return refuse(request, status, title, f"That is {error.got}; expected {error.expected}.")
+
+
+def _stopped(request: Request, error: Exception) -> Response:
+    return JSONResponse({"errors": [{"path": "", "value": "", "expected": "a server that is not stopping"}]}, 503)
 
 
 def _not_there(request: Request, error: Exception) -> Response:
@@ -196,9 +223,10 @@ def _no_pdf(request: Request, error: Exception) -> Response:
 
 def _not_kept(request: Request, error: Exception) -> Response:
     """The file could not be written or read: nothing of the act is saved, and why is said plainly."""
-    text = str(error.orig if isinstance(error, OperationalError) else error)
-    status, says = next(((code, says) for key, code, says in NOT_KEPT if key in text), (503, text))
-    return _failed(request, status, text, says)
+    if isinstance(error, IntegrityError):
+        raise error
+    name, says = trouble_of(error)
+    return _failed(request, 507 if name == FULL else 503, name, says)
 
 
 def _stumbled(request: Request, error: Exception) -> Response:
@@ -215,16 +243,6 @@ def _failed(request: Request, status: int, got: str, says: str) -> Response:
         return refuse(request, status, "Cannot be shown", says)
     stays = "Nothing of this was saved; what you typed stays in its page. Save it again."
     return refuse(request, status, "Not saved", says, stays)
-
-
-NOT_KEPT = (
-    ("full", 507, "The disk is full. Make room: keen-coil doctor says how much there is."),
-    ("readonly", 503, "The database may not be written: its file or its folder is read-only."),
-    ("unable to open", 503, "The database cannot be opened: its folder is missing or may not be written."),
-    ("locked", 503, "Somebody else is writing for longer than five seconds. Try again."),
-    ("malformed", 503, "The database is damaged. Stop, and put the last copy back: keen-coil restore."),
-)
-"""What the database says, and what that means to who stands at the unit."""
 
 
 def _already_done(request: Request, error: Exception) -> Response:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-TOLD = 20
-"""Files brought in whose end is still told to whoever asks again."""
+TOLD, TOLD_S = 20, 1800.0
+"""Files whose end is still told to whoever asks again: so many, so long."""
 END_S = 10.0
 
 
@@ -21,6 +23,7 @@ class Job:
     ended: str = ""
     result: object = None
     over: threading.Event = field(default_factory=threading.Event)
+    ended_at: float = 0.0
 
     def wait(self) -> None:
         """Wait for its end, which is at hand once its draft is gone."""
@@ -38,13 +41,17 @@ class Jobs:
         return self._jobs.get(draft_id)
 
     def forget(self, draft_id: str) -> None:
-        """Drop a job that has ended and was told of."""
-        self._jobs.pop(draft_id, None)
+        """Drop a job that has ended and was told of, and the file it made with it."""
+        job = self._jobs.pop(draft_id, None)
+        if job is not None and isinstance(job.result, io.IOBase):
+            job.result.close()
 
     def start(self, draft_id: str, doing: str, work: Callable[[Callable[[int, int], None]], object]) -> Job:
         """Do some work on a thread of its own; it is told how to tell how far it is."""
-        for told in [key for key, had in self._jobs.items() if had.ended][:-TOLD]:
-            self.forget(told)
+        ended = [(key, had.ended_at) for key, had in list(self._jobs.items()) if had.ended]
+        for place, (key, at) in enumerate(ended):
+            if place < len(ended) - TOLD or time.monotonic() - at > TOLD_S:
+                self.forget(key)
         job = Job(doing)
         self._jobs[draft_id] = job
 
@@ -58,6 +65,7 @@ class Jobs:
             except Exception as error:  # the page says it: nobody else is there to
                 job.result, job.ended = error, "failed"
             finally:
+                job.ended_at = time.monotonic()
                 job.over.set()
 
         threading.Thread(target=run, name=f"import-{draft_id[:8]}", daemon=True).start()

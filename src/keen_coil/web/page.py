@@ -173,7 +173,7 @@ def csrf_token(request: Request, session: str) -> str:
     return str(signer.dumps(session))
 
 
-async def upload(request: Request, name: str = "file", largest: int | None = None) -> tuple[str, bytes]:
+def upload(request: Request, name: str = "file", largest: int | None = None) -> tuple[str, bytes]:
     """Name and bytes of an uploaded file. Raises `BadInput` on the field when none came or it is too large."""
     found = request.state.form.get(name)
     largest = largest or request.app.state.settings.largest_upload
@@ -181,7 +181,8 @@ async def upload(request: Request, name: str = "file", largest: int | None = Non
         raise BadInput([Fault(name, "no file", "a file")])
     if (found.size or 0) > largest:
         raise BadInput([Fault(name, f"{(found.size or 0) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")])
-    return found.filename, await found.read()
+    found.file.seek(0)
+    return found.filename, found.file.read()
 
 
 def stamp_of(fields: dict[str, str]) -> Stamp:

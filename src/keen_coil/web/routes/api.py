@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import asyncio
+import threading
+from functools import partial
 from typing import Any
 
+import anyio
 from fastapi import APIRouter, Request
+from starlette.responses import Response
 
 from ...core.call import Call
 from ...core.capacitors.parts import CapacitorPart
@@ -15,10 +20,8 @@ from ...core.hookup.answer import HookupAnswer
 from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
 from ...core.match.catalogue import CatalogueMotor
-from ...desk.capacitors import capacitor_request
-from ...desk.hookup import hookup_request
-from ...desk.model import model_request
-from ...desk.without_store import assess_file, match_request
+from ..tasks import answer_json
+from ..workers import LOOKS_EVERY_S, Workers
 
 router = APIRouter(prefix="/api")
 _ERRORS: dict[int | str, dict[str, Any]] = {
@@ -89,41 +92,61 @@ async def _json_body(request: Request) -> bytes:
     if kind != "application/json":
         raise bad("content-type", kind, "application/json")
     largest: int = request.app.state.settings.largest_upload
-    data = b""
+    data = bytearray()
     async for chunk in request.stream():
         data += chunk
         if len(data) > largest:
             stated = request.headers.get("content-length", "")
-            size = int(stated) if stated.isdecimal() else len(data)
+            size = int(stated) if stated.isdecimal() and len(stated) < 16 else len(data)
             raise bad("", f"{size / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
-    return data
+    return bytes(data)
 
 
-@router.post("/assess", responses=_ERRORS, openapi_extra=_body({"$ref": _REF + "Call"}))
-async def assess(request: Request) -> Assessment:
+async def _answer(request: Request, name: str) -> Response:
+    """What the core answers, worked out in a process of its own; ended when the asker hangs up."""
+    data, gone = await _json_body(request), threading.Event()
+    workers: Workers = request.app.state.workers
+    asked = partial(workers.run, answer_json, name, data, gone=gone)
+    watch = asyncio.create_task(_watch(request, gone))
+    try:
+        text = await anyio.to_thread.run_sync(asked, limiter=request.app.state.askers)
+    finally:
+        gone.set()
+        watch.cancel()
+    return Response(text, media_type="application/json")
+
+
+async def _watch(request: Request, gone: threading.Event) -> None:
+    while not await request.is_disconnected():
+        await asyncio.sleep(LOOKS_EVERY_S)
+    gone.set()
+
+
+@router.post("/assess", response_model=Assessment, responses=_ERRORS, openapi_extra=_body({"$ref": _REF + "Call"}))
+async def assess(request: Request) -> Response:
     """Assess a call: verdict, ranked faults, links, judgements, next tests."""
-    return assess_file(await _json_body(request))
+    return await _answer(request, "assess")
 
 
-@router.post("/match", responses=_ERRORS, openapi_extra=_body(_MATCH))
-async def match(request: Request) -> Match:
+@router.post("/match", response_model=Match, responses=_ERRORS, openapi_extra=_body(_MATCH))
+async def match(request: Request) -> Response:
     """Match a catalogue for a call."""
-    return match_request(await _json_body(request))
+    return await _answer(request, "match")
 
 
-@router.post("/model", responses=_ERRORS, openapi_extra=_body(_MODEL))
-async def model(request: Request) -> ModelAnswer | CircuitAnswer:
+@router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS, openapi_extra=_body(_MODEL))
+async def model(request: Request) -> Response:
     """What a motor should read: a call, a call with changes, or a bare circuit."""
-    return model_request(await _json_body(request))
+    return await _answer(request, "model")
 
 
-@router.post("/capacitor", responses=_ERRORS, openapi_extra=_body(_CAPACITOR))
-async def capacitor(request: Request) -> CapacitorAnswer:
+@router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS, openapi_extra=_body(_CAPACITOR))
+async def capacitor(request: Request) -> Response:
     """Which capacitors of a van serve a need, alone or joined."""
-    return capacitor_request(await _json_body(request))
+    return await _answer(request, "capacitor")
 
 
-@router.post("/hookup", responses=_ERRORS, openapi_extra=_body(_HOOKUP), response_model_by_alias=True)
-async def hookup(request: Request) -> HookupAnswer:
+@router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS, openapi_extra=_body(_HOOKUP))
+async def hookup(request: Request) -> Response:
     """Plan the wiring of a motor, or check the planned wiring of a call."""
-    return hookup_request(await _json_body(request))
+    return await _answer(request, "hookup")

@@ -2,29 +2,32 @@
 
 from __future__ import annotations
 
+import io
+import os
 import secrets
 import tempfile
+from collections.abc import Iterator
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import IO, Annotated
 
 from fastapi import APIRouter, Depends, Request
-from starlette.responses import FileResponse, Response, StreamingResponse
+from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import BadInput
 from ...desk.acts import NotThere
-from ...desk.archive import NotEmpty, export_log, import_log
-from ...desk.call_files import bring_readings, readings_lines
+from ...desk.archive import NotEmpty
+from ...desk.call_files import readings_lines
 from ...desk.log import search
 from ...desk.sheet import open_sheet
 from ...desk.telling import Tell
 from ...formats.csv_rows import LARGEST
 from ..imports import Job, Jobs
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
+from ..tasks import bring_log_in, bring_readings_in, write_log
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
-AT_ONCE_S = 1.0
+AT_ONCE_S, PIECE = 1.0, 1 << 18
 """What is done within this time is shown at once; the rest gets a bar."""
 
 
@@ -47,35 +50,27 @@ def show_archive(request: Request) -> Response:
 @router.post("/log/archive/export")
 def begin_export(request: Request, form: Form) -> Response:
     """Write the log to a file, beside the page when it is large."""
-    db, key = database(request), secrets.token_urlsafe(12)
+    path, key, workers = database(request).path, secrets.token_urlsafe(12), request.app.state.file_workers
 
-    def work(tell: Tell) -> Path:
-        with tempfile.NamedTemporaryFile(prefix="keen-coil-", suffix=".zip", delete=False) as out:
-            export_log(db, out, datetime.now(UTC), tell)
-            return Path(out.name)
+    def work(tell: Tell) -> IO[bytes]:
+        out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
+        workers.run(write_log, path, out=out, tell=tell)
+        return out
 
     _jobs(request).start(key, "Writing", work).over.wait(AT_ONCE_S)
     return go(f"/log/archive/{key}")
 
 
 @router.post("/log/archive/import")
-async def begin_import(request: Request, form: Form) -> Response:
+def begin_import(request: Request, form: Form) -> Response:
     """Bring a log in, beside the page when it is large."""
     try:
-        _, data = await upload(request, largest=LARGEST)
+        _, data = upload(request, largest=LARGEST)
     except BadInput as error:
         return _page(request, 422, file_faults=[fault.line() for fault in error.faults])
-    db, stamp, replace = database(request), stamp_of(form), form.get("replace") == "yes"
-    file: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # the thread closes it
-    file.write(data)
-    file.seek(0)
-
-    def work(tell: Tell) -> int:
-        with file:
-            return import_log(db, stamp, file, replace, tell)
-
-    key = secrets.token_urlsafe(12)
-    _jobs(request).start(key, "Reading", work)
+    path, stamp, replace = database(request).path, stamp_of(form), form.get("replace") == "yes"
+    run, key = request.app.state.file_workers.run, secrets.token_urlsafe(12)
+    _jobs(request).start(key, "Reading", lambda tell: run(bring_log_in, path, stamp, data, replace, tell=tell))
     return go(f"/log/archive/{key}")
 
 
@@ -94,9 +89,13 @@ def show_job(request: Request, key: str) -> Response:
         return _page(request, 409, not_empty=job.result.calls)
     if isinstance(job.result, Exception):
         raise job.result
-    if isinstance(job.result, Path):
-        return _page(request, made=key, size=job.result.stat().st_size if job.result.exists() else 0)
+    if isinstance(job.result, io.IOBase):
+        return _page(request, made=key, size=_size(job.result))
     return _page(request, brought=job.result)
+
+
+def _size(file: io.IOBase) -> int:
+    return os.fstat(file.fileno()).st_size
 
 
 def _job(request: Request, key: str) -> Job:
@@ -108,9 +107,22 @@ def _job(request: Request, key: str) -> Job:
 
 def _file(request: Request, key: str) -> Response:
     made = _job(request, key).result
-    if not isinstance(made, Path) or not made.exists():
+    if not isinstance(made, io.IOBase) or made.closed:
         raise NotThere("this file")
-    return FileResponse(made, media_type="application/zip", filename=f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip")
+    name = f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(_size(made))}
+    return StreamingResponse(_pieces(made), media_type="application/zip", headers=headers)
+
+
+def _pieces(file: io.IOBase) -> Iterator[bytes]:
+    """A file from its start, whoever else reads it."""
+    at, number = 0, os.dup(file.fileno())  # ours stays open when the job is forgotten meanwhile
+    try:
+        while piece := os.pread(number, PIECE, at):
+            yield piece
+            at += len(piece)
+    finally:
+        os.close(number)
 
 
 @router.get("/log/readings.csv")
@@ -132,11 +144,12 @@ def _csv(lines: object, name: str) -> Response:
 
 
 @router.post("/calls/{call_id}/readings/file")
-async def take_readings(request: Request, call_id: int, form: Form) -> Response:
+def take_readings(request: Request, call_id: int, form: Form) -> Response:
     """Add the readings of a CSV file to a call."""
     try:
-        _, data = await upload(request)
-        many = bring_readings(database(request), call_id, stamp_of(form), data)
+        _, data = upload(request)
+        path, run = database(request).path, request.app.state.workers.run
+        many = run(bring_readings_in, path, call_id, stamp_of(form), data)
     except BadInput as error:
         lines = [fault.line() for fault in error.faults[:20]]
         return render(

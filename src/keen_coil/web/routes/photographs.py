@@ -10,19 +10,21 @@ from starlette.responses import Response
 from ...core.errors import BadInput
 from ...desk.photographs import add_photograph, photograph
 from ..page import checked_form, database, faults_by_field, go, stamp_of, upload
+from ..tasks import draw_anew
 from .plates import plates_page
 
 router = APIRouter()
 
 
 @router.post("/calls/{call_id}/photographs")
-async def keep_photograph(
+def keep_photograph(
     request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:
     """Keep a photograph with the call."""
     try:
-        name, data = await upload(request, "photo")
-        add_photograph(database(request), call_id, stamp_of(form), form.get("subject", ""), name, data)
+        name, data = upload(request, "photo")
+        drawn = request.app.state.workers.run(draw_anew, data, name)
+        add_photograph(database(request), call_id, stamp_of(form), form.get("subject", ""), drawn)
     except BadInput as error:
         return plates_page(request, call_id, 422, photo_faults=faults_by_field(error))
     return go(f"/calls/{call_id}/plates", "photographs")

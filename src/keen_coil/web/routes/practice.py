@@ -15,10 +15,11 @@ from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
-from ...desk.practice_cases import begin_asked, bench, bring_case, drop_case, result
+from ...desk.practice_cases import begin_asked, bench, drop_case, result
 from ...desk.sheet import open_sheet
 from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
+from ..tasks import bring_case_in
 from .finding import finding_page
 from .meter import meter_panel
 
@@ -53,14 +54,14 @@ def begin_case(request: Request, form: Form) -> Response:
 
 
 @router.post("/practice/files")
-async def bring_file(request: Request, form: Form) -> Response:
+def bring_file(request: Request, form: Form) -> Response:
     """Bring a case file in, or take one away."""
     try:
         if form.get("drop"):
             drop_case(database(request), stamp_of(form), form["drop"])
             return go("/practice", "files")
-        _, content = await upload(request, largest=LARGEST_CASE)
-        title = bring_case(database(request), stamp_of(form), content)
+        _, content = upload(request, largest=LARGEST_CASE)
+        title = request.app.state.workers.run(bring_case_in, database(request).path, stamp_of(form), content)
     except BadInput as error:
         lines = [fault.line() for fault in error.faults]
         return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -15,6 +16,7 @@ from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import BadInput
 from ...core.machine.priors import TABLE as PRIORS
 from ...core.match.schools import NAMES, SCHOOLS
+from ...desk.nightly import backup_state, save_backup_plan
 from ...desk.people import people, save_person, vans
 from ...desk.settings import (
     limit_rows,
@@ -40,7 +42,8 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
         request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
         sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, people=people(database(request)),
         vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))),
-        meter=meter_of_shop(database(request)), shop_name=shop_name(database(request)), **context,
+        meter=meter_of_shop(database(request)), shop_name=shop_name(database(request)),
+        backup=backup_state(database(request), datetime.now(UTC), request.app.state.backup_trouble), **context,
     )  # fmt: skip
 
 
@@ -95,6 +98,16 @@ def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_
     except BadInput as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     return go("/settings", saved="shop")
+
+
+@router.post("/settings/backup")
+def keep_backup_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Set the nightly backup."""
+    try:
+        save_backup_plan(database(request), stamp_of(form), form)
+    except BadInput as error:
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
+    return go("/settings", saved="backup")
 
 
 @router.post("/settings/ferries")

@@ -10,7 +10,7 @@ from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import BadInput
 from ...desk.acts import AlreadyDone, NotThere
-from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, confirm, draft, leave, look_through, receive
+from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, draft, leave
 from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
 from ...formats.catalogue_csv import write_catalogue
@@ -18,6 +18,8 @@ from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
 from ..imports import Job, Jobs
 from ..page import checked_form, database, go, my_van, page_number, render, stamp_of, upload
+from ..tasks import look_through_file, receive_file, write_file
+from ..workers import Workers
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -28,6 +30,11 @@ PART_KINDS = ("motor", "capacitor", "part")
 
 def _jobs(request: Request) -> Jobs:
     found: Jobs = request.app.state.jobs
+    return found
+
+
+def _files(request: Request) -> Workers:
+    found: Workers = request.app.state.file_workers
     return found
 
 
@@ -95,18 +102,19 @@ def _named(name: str) -> dict[str, str]:
 
 
 @router.post("/shelf/import")
-async def take_file(request: Request, form: Form) -> Response:
+def take_file(request: Request, form: Form) -> Response:
     """Keep a file and look through it; a large one beside the page."""
     try:
-        name, data = await upload(request, largest=LARGEST)
-        draft_id = receive(database(request), stamp_of(form), name, data, form.get("van", "").strip()[:60] or None)
+        name, data = upload(request, largest=LARGEST)
+        van = form.get("van", "").strip()[:60] or None
+        draft_id = _files(request).run(receive_file, database(request).path, stamp_of(form), name, data, van)
     except BadInput as error:
         return _shelf(request, 422, file_faults=[fault.line() for fault in error.faults])
     except AlreadyDone:
         return go(f"/shelf/import/{form.get('act_id', '')}")
-    work = partial(look_through, database(request), draft_id)
+    work = partial(_files(request).run, look_through_file, database(request).path, draft_id)
     if len(data) > LARGE:
-        _jobs(request).start(draft_id, "Reading", work)
+        _jobs(request).start(draft_id, "Reading", lambda tell: work(tell=tell))
         return go(f"/shelf/import/{draft_id}")
     work()
     report = draft(database(request), draft_id).report or {}
@@ -140,7 +148,8 @@ def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 2
             raise job.result if isinstance(job.result, Exception) else RuntimeError("the import failed")
         job = None
     if job is None and found.report is None:
-        job = _jobs(request).start(found.id, "Reading", partial(look_through, database(request), found.id))
+        work = partial(_files(request).run, look_through_file, database(request).path, found.id)
+        job = _jobs(request).start(found.id, "Reading", lambda tell: work(tell=tell))
     state = _one_of(request, "state", STATES)
     report = found.report or {}
     rows = [row for row in report.get("rows", []) if not state or row[3] == state]
@@ -160,7 +169,7 @@ def settle_draft(request: Request, draft_id: str, form: Form) -> Response:
         return go("/shelf", left="yes")
     found = draft(database(request), draft_id)
     only_file = form.get("only_file") == "yes"
-    work = partial(confirm, database(request), stamp_of(form), draft_id, only_file)
+    work = partial(_files(request).run, write_file, database(request).path, stamp_of(form), draft_id, only_file)
     if found.size > LARGE:
         _jobs(request).start(draft_id, "Writing", lambda tell: work(tell=tell))
         return go(f"/shelf/import/{draft_id}")

@@ -1,0 +1,189 @@
+"""Heavy work in processes of its own: bounded in number, time and memory, ended when nobody waits for it any more.
+
+Each piece of work is forked from a small server process in which the modules are loaded already (15 ms), runs at a
+lower priority than the pages, and is killed when its time is over, its asker is gone, or the server stops. Nothing
+that a request asks for is computed on the event loop or under its lock.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import multiprocessing
+import os
+import signal
+import threading
+import time
+import traceback
+from collections.abc import Callable, Iterator
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from typing import IO, Any
+
+from ..core.errors import BadInput
+from ..desk.telling import Tell, no_tell
+
+_CONTEXT = multiprocessing.get_context("forkserver")
+_CONTEXT.set_forkserver_preload([
+    "keen_coil.cli", "keen_coil.web.tasks", "keen_coil.desk.model", "keen_coil.desk.hookup", "PIL.Image",
+    "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin", "scipy.optimize.elementwise",
+])  # fmt: skip
+LOOKS_EVERY_S = 0.2
+NICE = 10
+
+
+class WorkRefused(RuntimeError):
+    """Work that was not done: what it was, what is expected instead. `is_busy`: the same may be asked again later."""
+
+    def __init__(self, got: str, expected: str, is_busy: bool = False) -> None:
+        super().__init__(f"got {got}; expected {expected}")
+        self.got, self.expected, self.is_busy = got, expected, is_busy
+
+
+class Stopped(RuntimeError):
+    """Whoever asked is gone, or the server stops."""
+
+
+class Workers:
+    """So many processes at once, so many askers waiting; each with a limit of seconds and of memory (MB)."""
+
+    def __init__(self, most: int, waiting: int, seconds: float, memory_mb: int) -> None:
+        self.seconds, self.memory_mb, self.waiting = seconds, memory_mb, waiting
+        self._slots, self._lock = threading.Semaphore(most), threading.Lock()
+        self._asking, self._running, self._stopping = 0, set[BaseProcess](), False
+
+    def run(
+        self, function: Callable[..., Any], *args: Any, tell: Tell = no_tell, out: IO[bytes] | None = None,
+        gone: threading.Event | None = None,
+    ) -> Any:  # fmt: skip
+        """What a function of a module answers, from a process of its own.
+
+        It is given `tell` and `out` by name when they are given here: told of what is done, handed what it writes.
+        Raises what the function raises; `WorkRefused` when too many wait, or it takes too long or too much memory;
+        `Stopped` when `gone` is set.
+        """
+        with self._slot(gone):
+            mine, theirs = _CONTEXT.Pipe(duplex=False)
+            named = (tell is not no_tell, out is not None)
+            child = _CONTEXT.Process(target=_work, args=(theirs, self.memory_mb, named, function, args), daemon=True)
+            with contextlib.closing(mine):
+                child.start()
+                theirs.close()
+                with self._lock:
+                    self._running.add(child)
+                try:
+                    return self._answer(mine, tell, out, gone)
+                finally:
+                    child.kill()
+                    child.join()
+                    with self._lock:
+                        self._running.discard(child)
+
+    @contextlib.contextmanager
+    def _slot(self, gone: threading.Event | None) -> Iterator[None]:
+        with self._lock:
+            if self._stopping:
+                raise Stopped
+            if self._asking >= self.waiting:
+                raise WorkRefused(f"{self._asking} others waiting", "another try in a few seconds", is_busy=True)
+            self._asking += 1
+        try:
+            ends = time.monotonic() + self.seconds
+            while not self._slots.acquire(timeout=LOOKS_EVERY_S):
+                self._go_on(gone)
+                if time.monotonic() > ends:
+                    raise WorkRefused("too much to do", "another try in a few seconds", is_busy=True)
+            try:
+                yield
+            finally:
+                self._slots.release()
+        finally:
+            with self._lock:
+                self._asking -= 1
+
+    def _go_on(self, gone: threading.Event | None) -> None:
+        if self._stopping or (gone is not None and gone.is_set()):
+            raise Stopped
+
+    def _answer(self, mine: Connection, tell: Tell, out: IO[bytes] | None, gone: threading.Event | None) -> Any:
+        ends = time.monotonic() + self.seconds
+        while True:
+            self._go_on(gone)
+            if not mine.poll(LOOKS_EVERY_S):
+                if time.monotonic() > ends:
+                    raise WorkRefused(f"more than {self.seconds:g} s of work", "less of it in one request")
+                continue
+            try:
+                what, value = mine.recv()
+            except EOFError:
+                self._go_on(gone)
+                raise WorkRefused(f"work of more than {self.memory_mb} MB", "less of it in one request") from None
+            if what == "told":
+                tell(*value)
+            elif what == "wrote" and out is not None:
+                out.write(value)
+            elif what == "raised":
+                raise value
+            elif what == "memory":
+                raise WorkRefused(f"work of more than {self.memory_mb} MB", "less of it in one request")
+            else:
+                return value
+
+    def stop(self) -> None:
+        """End all work, and take no more."""
+        self._stopping = True
+        with self._lock:
+            for child in self._running:
+                child.kill()
+
+
+class _Handed(io.RawIOBase):
+    """A file whose bytes go to whoever asked for the work."""
+
+    def __init__(self, conn: Connection) -> None:
+        self._conn = conn
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        self._conn.send(("wrote", bytes(data)))
+        return len(data)
+
+
+def _work(
+    conn: Connection, memory_mb: int, named: tuple[bool, bool], function: Callable[..., Any], args: tuple[Any, ...]
+) -> None:
+    """In the process: do it, say what came of it."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    os.nice(NICE)
+    _limit_memory(memory_mb)
+    more: dict[str, Any] = {"tell": lambda done, of: conn.send(("told", (done, of)))} if named[0] else {}
+    handed = io.BufferedWriter(_Handed(conn), 1 << 18) if named[1] else None
+    more |= {"out": handed} if handed else {}
+    try:
+        value = function(*args, **more)
+        if handed:
+            handed.flush()
+        conn.send(("done", value))
+    except MemoryError:
+        conn.send(("memory", None))
+    except Exception as error:
+        if not isinstance(error, BadInput):
+            traceback.print_exc()
+        try:
+            conn.send(("raised", error))
+        except Exception:  # an error that does not cross between processes
+            conn.send(("raised", RuntimeError(repr(error))))
+
+
+def _limit_memory(memory_mb: int) -> None:
+    """Let this process grow by so much and no more, where the system can be asked."""
+    try:
+        import resource
+
+        with open("/proc/self/statm", encoding="ascii") as file:
+            now = int(file.read().split()[0]) * resource.getpagesize()
+        resource.setrlimit(resource.RLIMIT_AS, (now + memory_mb * 1_000_000,) * 2)
+    except (ImportError, OSError, ValueError):
+        return
