@@ -4,31 +4,49 @@ from __future__ import annotations
 
 import html
 import re
-from datetime import timedelta
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+from types import SimpleNamespace
 
 import pytest
+from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 
 from keen_coil.core.errors import BadInput
+from keen_coil.desk import accounts as accounts_module
 from keen_coil.desk.accounts import (
     Refused,
     Slowed,
     accounts,
     add_account,
+    begin_attempt,
     change_password,
     drop_account,
+    finish_attempt,
     sign_in,
     sign_out,
     signed_in,
+    warm_up,
 )  # fmt: skip
 from keen_coil.desk.trail import trail
+from keen_coil.serving import run_server
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
-from keen_coil.web.app import create_app
+from keen_coil.web.app import create_app, secret_beside
 from keen_coil.web.gate import MANAGERS
 from tests.conftest import NOW, stamp
 
 BOSS, HAND = ("Isolde Trewarne", "ferry at half past seven"), ("Corin Hask", "two days over water")
+
+
+@pytest.fixture(autouse=True)
+def cheap_hashes(monkeypatch):
+    """Passwords are hashed as ever, at a cost that hundreds of tries can bear."""
+    hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+    monkeypatch.setattr(accounts_module, "_hasher", lambda: hasher)
+    accounts_module._nobodys.cache_clear()
+    yield
+    accounts_module._nobodys.cache_clear()
 
 
 @pytest.fixture
@@ -151,27 +169,183 @@ def test_after_signing_in_nobody_is_sent_elsewhere(shop, where):
         assert 'name="next" value="/"' in page.text
 
 
-def test_failures_are_slowed_and_told_apart_from_nothing(db):
-    add_account(db, stamp(), *BOSS, "manager")
-    now = NOW
-    for _ in range(5):
-        with pytest.raises(Refused):
-            sign_in(db, stamp(now=now), BOSS[0], "wrong password", "10.0.0.7")
-    with pytest.raises(Slowed):
-        sign_in(db, stamp(now=now), *BOSS, "10.0.0.7")
-    with pytest.raises(Slowed):
-        sign_in(db, stamp(now=now), "Nobody At All", "x" * 12, "10.0.0.7")
-    later = now + timedelta(seconds=5)
-    assert sign_in(db, stamp(now=later), *BOSS, "10.0.0.8")
-    waits = []
-    for n in range(14):
+def tries(db, name, password, address, moments, device=""):
+    """What came of each try: signed in, refused, or so many seconds to wait."""
+    found = []
+    for moment in moments:
         try:
-            sign_in(db, stamp(now=later + timedelta(hours=2, seconds=2000 * n)), "Nobody At All", "x" * 12, "10.0.0.9")
-        except Slowed as slowed:
-            waits.append(slowed.seconds)
+            found.append(sign_in(db, stamp(now=moment), name, password, address, device) and "in")
         except Refused:
-            pass
-    assert waits == []  # whoever waits long enough may try
+            found.append("no")
+        except Slowed as slowed:
+            found.append(slowed.seconds)
+    return found
+
+
+def test_failures_slow_this_name_from_this_address_and_nobody_else(db):
+    add_account(db, stamp(), *BOSS, "manager")
+    add_account(db, stamp(), *HAND, "technician")
+    assert tries(db, BOSS[0], "wrong password", "10.0.0.7", [NOW] * 7) == ["no"] * 5 + [2, 2]
+    assert tries(db, *BOSS, "10.0.0.7", [NOW]) == [2]  # the right one too: it must not be told from a wrong one
+    assert tries(db, *HAND, "10.0.0.7", [NOW]) == ["in"]  # a colleague at the same address
+    assert tries(db, *BOSS, "10.0.0.8", [NOW]) == ["in"]
+    assert tries(db, *BOSS, "10.0.0.7", [NOW + timedelta(seconds=3)]) == ["in"]
+    # whoever waits long enough may try
+    assert tries(db, "Nobody At All", "x" * 12, "10.0.0.9", [NOW + timedelta(seconds=2000 * n) for n in range(14)]) == ["no"] * 14
+
+
+def test_wrong_passwords_from_elsewhere_never_lock_a_named_person_out(db):
+    add_account(db, stamp(), *BOSS, "manager")
+    for n in range(300):  # another address each time
+        tries(db, BOSS[0], "wrong password", f"10.1.{n // 250}.{n % 250}", [NOW])
+    known = begin_attempt(db, NOW, BOSS[0], "10.9.9.9", "this-device")
+    assert known.delay_s == 0
+    assert finish_attempt(db, stamp(), known, BOSS[1])
+    stranger = begin_attempt(db, NOW, BOSS[0], "10.9.9.9")
+    assert 0 < stranger.delay_s <= 8  # kept waiting, not refused
+    assert finish_attempt(db, stamp(), stranger, BOSS[1])
+    assert begin_attempt(db, NOW, HAND[0], "10.9.9.8").delay_s == 0
+
+
+def test_an_address_that_tries_many_names_is_slowed_and_ipv6_counts_by_its_network(db):
+    outcome = [tries(db, f"Name {n}", "x" * 12, f"2001:db8:0:7::{n:x}", [NOW])[0] for n in range(30)]
+    assert outcome[:21] == ["no"] * 21
+    assert all(isinstance(one, int) for one in outcome[22:])
+    assert tries(db, "Name 1", "x" * 12, "2001:db8:0:8::1", [NOW]) == ["no"]
+
+
+def test_guesses_at_the_same_time_count_before_they_are_checked(db):
+    add_account(db, stamp(), *BOSS, "manager")
+    with ThreadPoolExecutor(20) as together:
+        found = list(together.map(lambda n: tries(db, BOSS[0], f"guess number {n}", "10.0.0.7", [NOW])[0], range(60)))
+    assert found.count("no") == 5
+    assert sum(isinstance(one, int) for one in found) == 55
+
+
+def test_the_password_field_of_the_account_is_slowed_too(shop, db):
+    add_account(db, stamp(), *HAND, "technician")
+    for n in range(5):
+        with pytest.raises(BadInput):
+            change_password(db, stamp(), HAND[0], f"guess number {n}", "another one entirely")
+    with pytest.raises(Slowed):
+        change_password(db, stamp(), HAND[0], HAND[1], "another one entirely")
+    change_password(db, stamp(now=NOW + timedelta(seconds=3)), HAND[0], HAND[1], "another one entirely")
+    with browser(shop) as client:
+        enter(client, HAND)
+        for _ in range(6):
+            answer = client.post("/account", data={**fields(client.get("/account").text), "do": "change", "old": "wrong one", "password": "something new here"})
+        assert answer.status_code == 429
+        assert "Wait" in answer.text
+
+
+@pytest.mark.parametrize("ahead", [timedelta(minutes=20), timedelta(days=365)])
+def test_a_clock_set_back_makes_nobody_wait_and_keeps_no_session_for_ever(db, ahead):
+    add_account(db, stamp(), *BOSS, "manager")
+    tries(db, BOSS[0], "wrong password", "10.0.0.7", [NOW + ahead] * 8)
+    token = sign_in(db, stamp(now=NOW + ahead), *BOSS, "10.0.0.8")
+    assert signed_in(db, token, NOW + ahead)
+    assert signed_in(db, token, NOW) is None
+    # seconds at the most, counted from the clock as it is now
+    outcome = tries(db, *BOSS, "10.0.0.7", [NOW + timedelta(seconds=n) for n in range(0, 40, 2)])
+    assert "in" in outcome
+
+
+def test_a_device_is_known_by_who_signed_in_on_it_and_its_cookie_cannot_be_made_up(shop):
+    with browser(shop) as client, browser(shop) as forged:
+        enter(client, HAND)
+        db = shop.state.db
+        for n in range(60):
+            tries(db, HAND[0], "wrong password", f"10.1.0.{n}", [datetime.now(UTC)])
+        client.cookies.delete("keen_coil_in")
+        page = client.get("/sign-in")
+        answer = client.post("/sign-in", data={**fields(page.text), "name": HAND[0], "password": HAND[1], "next": "/"})
+        assert answer.url.path == "/"
+        forged.cookies.set("keen_coil_device", client.cookies["keen_coil_device"][:-3] + "xxx", domain="shop.local", path="/sign-in")
+        with pytest.MonkeyPatch.context() as patch:
+            waited = []
+
+            async def sleep(seconds):
+                waited.append(seconds)
+
+            patch.setattr("keen_coil.web.routes.sign_in.asyncio.sleep", sleep)
+            enter(forged, HAND)
+        assert any(seconds > 1 for seconds in waited)
+
+
+def test_the_token_of_forms_ends_with_the_sign_in_it_was_made_for(shop):
+    with browser(shop) as client:
+        old = fields(enter(client, HAND).text)
+        session = client.cookies["keen_coil"]
+        client.cookies.delete("keen_coil_in")
+        client.cookies.set("keen_coil_in", sign_in(shop.state.db, stamp(now=datetime.now(UTC)), *BOSS, "here"), domain="shop.local")
+        client.cookies.set("keen_coil", session, domain="shop.local")
+        assert client.post("/calls/5/arrive", data={**old, "says": "x"}).status_code == 403
+
+
+@pytest.mark.parametrize("content", [b"", b"short", b"x" * 39, b"\xff\xfe\x00" * 30, b"   \n"])
+def test_an_empty_or_short_key_is_refused_and_made_anew(tmp_path, content, caplog):
+    path = tmp_path / "x.key"
+    path.write_bytes(content)
+    path.chmod(0o644)
+    key = secret_beside(tmp_path / "x.db")
+    assert len(key) >= 40
+    assert path.read_text() == key == secret_beside(tmp_path / "x.db")
+    assert path.stat().st_mode & 0o777 == 0o600
+    assert "a new one is made" in caplog.text
+    assert [file.name for file in tmp_path.iterdir()] == ["x.key"]
+
+
+def test_a_good_key_stays_and_is_its_owners_only(tmp_path):
+    key = secret_beside(tmp_path / "x.db")
+    (tmp_path / "x.key").chmod(0o644)
+    assert secret_beside(tmp_path / "x.db") == key
+    assert (tmp_path / "x.key").stat().st_mode & 0o777 == 0o600
+
+
+def test_whose_word_on_the_address_is_taken(demo_path, monkeypatch):
+    """Nobody's but a configured proxy's."""
+    seen = {}
+    monkeypatch.setattr("keen_coil.serving.StoppingServer", lambda config, state: seen.update(config=config) or SimpleNamespace(run=lambda: None))
+    run_server("127.0.0.1", 0, demo_path, [], None, None)
+    assert not seen["config"].proxy_headers
+    run_server("127.0.0.1", 0, demo_path, [], None, None, ["10.0.0.1"])
+    assert seen["config"].proxy_headers
+    assert seen["config"].forwarded_allow_ips == ["10.0.0.1"]
+
+
+@pytest.mark.parametrize("text", ["a\x00b", "\x1b[31m", "bell\x07", "\x7f", "nel\x85"])
+def test_control_characters_are_refused_in_any_field(client, text):
+    page = client.get("/calls/5/arrive").text
+    answer = client.post("/calls/5/arrive", data={**fields(page, 'id="station-form"'), "says": text})
+    assert answer.status_code == 422
+    assert "says: got" in html.unescape(answer.text)
+    assert "without control characters" in answer.text
+    call = {"format": "keen-coil/call", "version": 1, "complaint": {"says": text}}
+    assert client.post("/api/assess", json=call).json()["errors"][0]["path"] == "complaint.says"
+
+
+def test_head_is_answered_as_get_without_a_body(client):
+    for path in ("/", "/calls/5/path", "/calls/5/call.json", "/static/app.css", "/log/readings.csv"):
+        answer = client.head(path)
+        assert (answer.status_code, answer.content) == (200, b""), path
+        assert answer.headers["content-type"] == client.get(path).headers["content-type"]
+    assert client.head("/calls/99999/path").status_code == 404
+
+
+def test_behind_tls_a_browser_is_told_to_stay_there(shop):
+    assert "max-age" in browser(shop, "https://shop.local").get("/sign-in").headers["strict-transport-security"]
+    assert "strict-transport-security" not in browser(shop).get("/sign-in").headers
+
+
+def test_a_name_that_is_known_and_one_that_is_not_cost_the_same_checks(db, monkeypatch):
+    add_account(db, stamp(), *BOSS, "manager")
+    warm_up()
+    checked, real = [], accounts_module._fits
+    monkeypatch.setattr(accounts_module, "_fits", lambda hashed, password: checked.append(hashed) or real(hashed, password))
+    tries(db, BOSS[0], "wrong password", "10.0.0.1", [NOW])
+    tries(db, "Nobody At All", "wrong password", "10.0.0.2", [NOW])
+    assert len(checked) == 2
+    assert checked[0].rsplit("$", 2)[0] == checked[1].rsplit("$", 2)[0]  # the same cost
 
 
 def test_a_token_ends_when_idle_when_old_and_when_its_account_is_changed_or_gone(db):

@@ -219,11 +219,12 @@ def serve(
     name: Annotated[list[str] | None, typer.Option(help="A name that browsers ask it by, beside its address")] = None,
     cert: Annotated[Path | None, typer.Option(help="TLS certificate, PEM")] = None,
     key: Annotated[Path | None, typer.Option(help="Its key, PEM")] = None,
+    proxy: Annotated[list[str] | None, typer.Option(help="Address of a proxy whose X-Forwarded-For is taken")] = None,
 ) -> None:
     """Serve the pages and the API."""
     from .serving import run_server
 
-    run_server(host, port, db, name or [], cert, key)
+    run_server(host, port, db, name or [], cert, key, proxy)
 
 
 @app.command("import")

@@ -2,30 +2,70 @@
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import gc
 import importlib
+import os
 import socket
 import threading
+from functools import partial
 from pathlib import Path
+from types import FrameType
 
 import typer
 import uvicorn
+from starlette.datastructures import State
 
 from .desk.accounts import has_manager
 from .settings import Settings
 from .web.app import create_app
+from .web.nightly import keep_backing_up
+from .web.workers import Stopped, WorkRefused
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 M_ARENA_MAX = -8
 KEEP_ALIVE_S = 75
 """Longer than a technician thinks between two taps: no tap meets a connection that is just being closed."""
 GARBAGE = (5_000, 20, 20)
+LETS_FINISH_S, GRACE_S, ENDS_S = 1.0, 2, 4.0
+"""After a signal: when heavy work is killed, when connections are cut, when the process is gone."""
 EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
 
 
-def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Path | None, key: Path | None) -> None:
-    """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate."""
+class StoppingServer(uvicorn.Server):
+    """Told to stop, it ends within five seconds: heavy work is killed, whatever still runs then is left.
+
+    Nothing is lost by that: an act is one transaction, and what was acknowledged is on the disk.
+    """
+
+    def __init__(self, config: uvicorn.Config, state: State) -> None:
+        super().__init__(config)
+        self.app_state = state
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """SIGTERM or Ctrl-C."""
+        super().handle_exit(sig, frame)
+        for after, do in ((LETS_FINISH_S, partial(stop_work, self.app_state)), (ENDS_S, partial(os._exit, 0))):
+            timer = threading.Timer(after, do)
+            timer.daemon = True
+            timer.start()
+
+
+def stop_work(state: State) -> None:
+    """End what is worked out beside the pages."""
+    for workers in (state.workers, state.file_workers):
+        workers.stop()
+
+
+def run_server(
+    host: str, port: int, db: Path | None, names: list[str], cert: Path | None, key: Path | None,
+    proxies: list[str] | None = None,
+) -> None:  # fmt: skip
+    """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate.
+
+    `proxies`: addresses whose word on who asks (X-Forwarded-For) is taken; nobody's otherwise.
+    """
     if (cert is None) != (key is None):
         _refuse("--cert: got one of certificate and key; expected both or none")
     _few_arenas()
@@ -35,24 +75,34 @@ def run_server(host: str, port: int, db: Path | None, names: list[str], cert: Pa
     app = create_app(settings)
     if accounts and not has_manager(app.state.db):
         _refuse(f"--host: got {host} and no manager; expected one first: keen-coil account add NAME --manager")
-    threading.Thread(target=_warm_up, daemon=True).start()
+    threading.Thread(target=_warm_up, args=(app.state,), daemon=True).start()
+    stop = threading.Event()
+    threading.Thread(target=keep_backing_up, args=(app.state, stop), daemon=True).start()
     shown = f"[{host}]" if ":" in host else host
     typer.echo(f"Keen Coil: http{'s' if cert else ''}://{shown}:{port}/")
     if accounts and cert is None:
         typer.echo("Without --cert and --key passwords cross this network unhidden.", err=True)
-    uvicorn.run(
+    config = uvicorn.Config(
         app, host=host, port=port, log_level="warning", server_header=False, ssl_certfile=cert, ssl_keyfile=key,
-        forwarded_allow_ips="127.0.0.1", timeout_keep_alive=KEEP_ALIVE_S,
+        proxy_headers=bool(proxies), forwarded_allow_ips=proxies or [], timeout_keep_alive=KEEP_ALIVE_S,
+        timeout_graceful_shutdown=GRACE_S,
     )  # fmt: skip
+    try:
+        StoppingServer(config, app.state).run()
+    finally:
+        stop.set()
+        stop_work(app.state)
 
 
-def _warm_up() -> None:
+def _warm_up(state: State) -> None:
     """Import the motor model's packages, so that no first slider waits for them; then leave what is loaded alone.
 
     A search of all objects for garbage stops every page for a tenth of a second; what the program keeps for good is
     taken out of it, and the rest is searched less often.
     """
     importlib.import_module("scipy.optimize.elementwise")
+    with contextlib.suppress(WorkRefused, Stopped):
+        state.workers.run(os.getpid)  # the process that others are forked from is up
     gc.collect()
     gc.freeze()
     gc.set_threshold(*GARBAGE)

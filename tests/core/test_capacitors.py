@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from keen_coil.core.capacitors import combine
 from keen_coil.core.capacitors.combine import combinations_near, joined_uf, shares_v, worst_shares_v
 from keen_coil.core.capacitors.parts import CapacitorPart, Need, read_need, sections_of, van_sections
 from keen_coil.core.capacitors.substitute import MOST_ANSWERS, substitutes
@@ -182,3 +183,23 @@ def test_a_full_van_is_counted_to_the_last_and_the_best_come_first():
     assert len(found.answers) == MOST_ANSWERS
     assert len(found.answers) + found.more == 60 * 61 * 62 // 6
     assert used(found.answers[0]) == [("P000", "single")] * 3
+
+
+@given(PARTS, st.sampled_from([4, 5, 7.5, 10, 12.5]), st.integers(1, 6))
+def test_of_a_large_stock_the_best_are_the_same_as_when_all_of_it_is_looked_at(rows, uf, most):
+    """Taken as large from the first section on: identical parts count once, the window is narrowed."""
+    sections = van_sections([part(f"P{i}", s, v, q) for i, (s, v, q) in enumerate(rows * 2)])
+    whole = combinations_near(sections, uf, 370, most)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(combine, "WHOLE", 0)
+        large = combinations_near(sections, uf, 370, most)
+    assert large.best == whole.best
+    assert len(large.best) <= large.count <= whole.count
+
+
+def test_two_of_a_large_stock_for_both_are_counted_and_the_cans_come_first():
+    parts = [part(f"C{i:03}", "40+5", 440, 1) for i in range(30)] + [part(f"S{i:03}", "40", 440, 2) for i in range(300)] + [part(f"F{i:03}", "5", 440, 2) for i in range(300)]
+    found = substitutes(Need(5, 440, 40), van_sections(parts))
+    assert [row.says for row in found.answers[:30]] == ["One can: 40 + 5 µF."] * 30
+    assert len(found.answers) == MOST_ANSWERS
+    assert len(found.answers) + found.more == 330 * 330

@@ -17,6 +17,8 @@ WATTS_PER_HP = 745.7
 STANDARD_HP = tuple(
     Fraction(size) for size in "1/50 1/40 1/30 1/25 1/20 1/15 1/12 1/10 1/8 1/6 1/5 1/4 1/3 1/2 3/4 1 3/2 2 3 5".split()
 )
+CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
+"""What no keyboard types and no text holds: control characters but line ends and tabs, half characters."""
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 
 
@@ -145,7 +147,7 @@ class OneLine:
         expected = f"text of at most {self.longest} characters"
         if not isinstance(value, str) or len(value) > self.longest:
             raise PydanticCustomError("text", "{expected}", {"expected": expected})
-        if any(ord(c) < 32 and c not in "\n\t" or 0xD800 <= ord(c) <= 0xDFFF for c in value):
+        if CONTROL.search(value):
             raise PydanticCustomError("text", "{expected}", {"expected": "text without control characters"})
         return value.strip()
 

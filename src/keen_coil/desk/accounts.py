@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+import threading
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
+from ipaddress import ip_address, ip_network
 from typing import Literal
 
 from argon2 import PasswordHasher
@@ -27,8 +29,14 @@ ROLES: tuple[Role, ...] = ("technician", "manager")
 SHORTEST, LONGEST = 10, 200
 IDLE, LONGEST_SIGNED_IN = timedelta(hours=12), timedelta(days=14)
 SEEN_EVERY = timedelta(minutes=5)
-FREE_FAILURES, LONGEST_WAIT_S, FORGOTTEN = 4, 900, timedelta(hours=1)
-"""Failures that cost nothing; after them each doubles the wait, up to a quarter of an hour; forgotten after an hour."""
+FREE_FAILURES, FREE_OF_ADDRESS, FREE_OF_NAME = 4, 20, 10
+"""Failures that cost nothing: of a name from one address or device, of an address, of a name from anywhere."""
+LONGEST_WAIT_S, LONGEST_DELAY_S, FORGOTTEN = 900, 8.0, timedelta(hours=1)
+"""After them each doubles the wait, up to a quarter of an hour, or a stranger's delay; forgotten after an hour."""
+CLOCK_OFF = timedelta(minutes=5)
+"""A sign-in dated further ahead than this is of a clock that was set back since: it is over."""
+_HASHING = threading.BoundedSemaphore(2)
+"""Passwords checked at once: each takes 64 MB and a core."""
 
 
 class Refused(RuntimeError):
@@ -68,6 +76,11 @@ def _nobodys() -> str:
     return _hasher().hash(secrets.token_hex(16))
 
 
+def warm_up() -> None:
+    """Make the hash that nobody's password fits, so that not even the first unknown name takes longer."""
+    _nobodys()
+
+
 def _checked(name: str, password: str, role: str) -> Role:
     if not 1 <= len(name) <= LONGEST_NAME:
         raise bad("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
@@ -104,12 +117,22 @@ def add_account(db: Database, stamp: Stamp, name: str, password: str, role: str)
 
 
 def change_password(db: Database, stamp: Stamp, name: str, old: str, new: str) -> None:
-    """Change one's own password; every device is signed out. Raises `BadInput`."""
-    with db.reading() as session:
+    """Change one's own password; every device is signed out. Raises `BadInput`, and `Slowed` after wrong ones."""
+    key = f"own:{name.lower()}"
+    with db.writing() as session:
+        failed = session.get(tables.SignInFailure, key)
+        _settle(failed, stamp.now)
+        wait = _wait(failed, stamp.now, FREE_FAILURES)
+        if wait == 0:
+            _count(session, key, failed, stamp.now)
         row = session.get(tables.Account, name)
-        if row is None or not _fits(row.password, old):
-            raise bad("old", "another password", "the password you sign in with")
-        role = row.role
+        hashed, role = (row.password, row.role) if row else (_nobodys(), "")
+    if wait > 0:
+        raise Slowed(wait)
+    if not _fits(hashed, old[: LONGEST + 1]) or not role:
+        raise bad("old", "another password", "the password you sign in with")
+    with db.writing() as session:
+        _take_back(session, (key,))
     add_account(db, stamp, name, new, role)
 
 
@@ -146,58 +169,128 @@ def has_manager(db: Database) -> bool:
     return any(role == "manager" for _, role, _ in accounts(db))
 
 
-def sign_in(db: Database, stamp: Stamp, name: str, password: str, address: str) -> str:
-    """Sign in; the token for the cookie. Raises `Refused`, and `Slowed` after failures of this name or address."""
+@dataclass(frozen=True)
+class Attempt:
+    """A try to sign in that is counted already: under which keys, and how long a stranger is kept waiting, seconds."""
+
+    name: str
+    address: str
+    keys: tuple[str, ...]
+    delay_s: float
+
+
+def begin_attempt(db: Database, now: datetime, name: str, address: str, device: str = "") -> Attempt:
+    """Count a try before it is checked, so that many at once count as many. Raises `Slowed`.
+
+    Who is refused: this address with this name, and an address that failed with many. `device` is known: it signed in
+    under this name before, and its own failures alone count. By the name alone a stranger is kept waiting and nobody
+    refused: wrong passwords from elsewhere lock no one out.
+    """
     name = name.strip()[:LONGEST_NAME]
-    keys = (f"name:{name.lower()}", f"from:{address[:60]}")
-    with db.reading() as session:
-        wait = max(_wait(session.get(tables.SignInFailure, key), stamp.now) for key in keys)
-        row = session.get(tables.Account, name)
-        hashed = row.password if row else _nobodys()
+    where = _network(address)
+    low = name.lower()
+    keys = (f"device:{low}|{device[:40]}",) if device else (f"pair:{low}|{where}", f"from:{where}", f"name:{low}")
+    with db.writing() as session:
+        failures = tables.SignInFailure
+        session.execute(delete(failures).where(failures.last_at < now - FORGOTTEN))
+        rows = {key: session.get(failures, key) for key in keys}
+        for row in rows.values():
+            _settle(row, now)
+        wait = max(_wait(row, now, _free(key)) for key, row in rows.items() if not key.startswith("name:"))
+        delay = _delay(rows.get(keys[-1])) if not device else 0.0
+        if wait == 0:
+            for key, row in rows.items():
+                _count(session, key, row, now)
     if wait > 0:
         raise Slowed(wait)
+    return Attempt(name, address[:60], keys, delay)
+
+
+def finish_attempt(db: Database, stamp: Stamp, attempt: Attempt, password: str) -> str:
+    """Check the password of a counted try; the token for the cookie. Raises `Refused`."""
+    with db.reading() as session:
+        row = session.get(tables.Account, attempt.name)
+        hashed = row.password if row else _nobodys()
     right = _fits(hashed, password[: LONGEST + 1]) and row is not None
     token = secrets.token_urlsafe(32)
     with db.writing() as session:
         act = record_act(session, stamp, "sign_in" if right else "sign_in_failed", None)
-        act.who, act.says = (name if right else None), f"{name} from {address[:60]}"
-        for key in keys:
-            _note(session, key, stamp.now, right)
+        act.who, act.says = (attempt.name if right else None), f"{attempt.name} from {attempt.address}"
         if right:
+            _take_back(session, attempt.keys)
             session.execute(delete(tables.SignIn).where(tables.SignIn.made_at < stamp.now - LONGEST_SIGNED_IN))
-            session.add(tables.SignIn(id=_id(token), account=name, made_at=stamp.now, seen_at=stamp.now))
+            session.add(tables.SignIn(id=_id(token), account=attempt.name, made_at=stamp.now, seen_at=stamp.now))
     if not right:
         raise Refused
     return token
 
 
-def _fits(hashed: str, password: str) -> bool:
+def sign_in(db: Database, stamp: Stamp, name: str, password: str, address: str, device: str = "") -> str:
+    """Count a try, check it; the token for the cookie. Raises `Refused`, and `Slowed` after failures."""
+    return finish_attempt(db, stamp, begin_attempt(db, stamp.now, name, address, device), password)
+
+
+def _network(address: str) -> str:
+    """What counts as one address: itself, of IPv6 the network of 64 bits that one household has."""
     try:
-        return _hasher().verify(hashed, password)
-    except (VerificationError, InvalidHashError):
-        return False
+        found = ip_address(address)
+    except ValueError:
+        return address[:60]
+    return str(ip_network((found, 64), strict=False)) if found.version == 6 else str(found)
 
 
-def _wait(failures: tables.SignInFailure | None, now: datetime) -> int:
+def _fits(hashed: str, password: str) -> bool:
+    with _HASHING:
+        try:
+            return _hasher().verify(hashed, password)
+        except (VerificationError, InvalidHashError):
+            return False
+
+
+def _settle(failures: tables.SignInFailure | None, now: datetime) -> None:
+    """Failures long ago count no more, nor do those dated far ahead; nobody waits for a clock that was set back."""
+    if failures is None:
+        return
+    if abs(now - failures.last_at) > FORGOTTEN:
+        failures.count = 0
+    if failures.count == 0 or failures.last_at > now:
+        failures.last_at = now
+
+
+def _free(key: str) -> int:
+    return FREE_OF_ADDRESS if key.startswith("from:") else FREE_FAILURES
+
+
+def _wait(failures: tables.SignInFailure | None, now: datetime, free: int) -> int:
     """Seconds still to wait after the failures noted."""
-    if failures is None or failures.count <= FREE_FAILURES or now - failures.last_at > FORGOTTEN:
+    if failures is None or failures.count <= free:
         return 0
-    wait = min(2 ** (failures.count - FREE_FAILURES), LONGEST_WAIT_S)
+    wait = min(2 ** min(failures.count - free, 20), LONGEST_WAIT_S)
     return max(0, int(wait - (now - failures.last_at).total_seconds() + 0.999))
 
 
-def _note(session: Session, key: str, now: datetime, right: bool) -> None:
-    """Count a failure; a success clears those of the name and leaves those of the address."""
-    row = session.get(tables.SignInFailure, key)
-    if right:
-        if row is not None and key.startswith("name:"):
-            session.delete(row)
-        return
+def _delay(failures: tables.SignInFailure | None) -> float:
+    """Seconds that a stranger's try under this name is kept waiting."""
+    over = 0 if failures is None else failures.count - FREE_OF_NAME
+    return 0.0 if over <= 0 else min(0.5 * 2 ** min(over, 10), LONGEST_DELAY_S)
+
+
+def _count(session: Session, key: str, row: tables.SignInFailure | None, now: datetime) -> None:
     if row is None:
         session.add(tables.SignInFailure(key=key, count=1, last_at=now))
-        return
-    row.count = 1 if now - row.last_at > FORGOTTEN else row.count + 1
-    row.last_at = now
+    else:
+        row.count, row.last_at = row.count + 1, now
+
+
+def _take_back(session: Session, keys: tuple[str, ...]) -> None:
+    """After a success: this device or pair begins anew, of address and name only this try is taken back."""
+    for key in keys:
+        row = session.get(tables.SignInFailure, key)
+        if row is None:
+            continue
+        row.count -= 1
+        if row.count < 1 or key.startswith(("device:", "pair:", "own:")):
+            session.delete(row)
 
 
 def _id(token: str) -> str:
@@ -219,6 +312,8 @@ def signed_in(db: Database, token: str, now: datetime) -> SignedIn | None:
         return None
     row, role, technician = found
     if now - row.seen_at > IDLE or now - row.made_at > LONGEST_SIGNED_IN:
+        return None
+    if max(row.seen_at, row.made_at) - now > CLOCK_OFF:
         return None
     if now - row.seen_at > SEEN_EVERY:
         # a disk that is full or a file that is locked keeps nobody from looking

@@ -12,7 +12,7 @@ from ..core.errors import BadInput, bad, faults_of, known_only
 from ..formats.call_file import parse_json
 from ..formats.van_csv import VanPart, read_van
 
-MOST_PARTS = 5000
+MOST_PARTS = 2000
 
 
 def capacitor_file(need: str, van: bytes) -> CapacitorAnswer:
@@ -51,7 +51,8 @@ def _need(value: Any) -> Need:
 def _parts(rows: Any) -> list[CapacitorPart]:
     """The capacitors of a van given as data: rows as `van.csv` has them, or capacitors alone without a `kind`."""
     if not isinstance(rows, list) or len(rows) > MOST_PARTS:
-        raise bad("van", rows, f"a list of at most {MOST_PARTS} parts")
+        got = f"{len(rows)} parts" if isinstance(rows, list) else rows
+        raise bad("van", got, f"a list of at most {MOST_PARTS} parts")
     found: list[CapacitorPart] = []
     for index, row in enumerate(rows):
         try:

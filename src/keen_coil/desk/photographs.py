@@ -63,19 +63,17 @@ def drawn_anew(data: bytes, name: str) -> bytes:
                     raise bad(
                         "photo", f"{picture.width} x {picture.height}", f"at most {MOST_PIXELS // 1_000_000} megapixels"
                     )
-                upright = ImageOps.exif_transpose(picture).convert("RGB")
-    except (
-        UnidentifiedImageError,
-        OSError,
-        SyntaxError,
-        ValueError,
-        Image.DecompressionBombWarning,
-        Image.DecompressionBombError,
-    ) as error:
+                # decoded small where the format can, made small before it is turned: never two of it at full size
+                picture.draft("RGB", (2 * LONGEST_SIDE, 2 * LONGEST_SIDE))
+                small = picture if picture.mode in ("RGB", "RGBA", "L") else picture.convert("RGB")
+                small.thumbnail((LONGEST_SIDE, LONGEST_SIDE), reducing_gap=2.0)
+                upright = ImageOps.exif_transpose(small).convert("RGB")
+    except (Image.DecompressionBombWarning, Image.DecompressionBombError):
+        raise bad("photo", "far more", f"at most {MOST_PIXELS // 1_000_000} megapixels") from None
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
         if hasattr(error, "faults"):
             raise
         raise bad("photo", name, EXPECTED) from None
-    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     plain = Image.new("RGB", upright.size)
     plain.paste(upright)
     out = io.BytesIO()

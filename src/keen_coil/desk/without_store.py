@@ -17,7 +17,7 @@ from ..formats.call_file import load_call, parse_json
 from ..formats.catalogue_csv import read_catalogue
 from ..formats.van_csv import read_van
 
-MOST_MOTORS = 200_000
+MOST_MOTORS = 50_000
 
 
 def assess_file(data: bytes) -> Assessment:
@@ -58,7 +58,8 @@ def _school(school: Any) -> Any:
 
 def _motors(rows: Any) -> list[CatalogueMotor]:
     if not isinstance(rows, list) or len(rows) > MOST_MOTORS:
-        raise bad("catalogue", rows, "a list of motors")
+        got = f"{len(rows)} motors" if isinstance(rows, list) else rows
+        raise bad("catalogue", got, f"a list of at most {MOST_MOTORS} motors")
     found: dict[str, CatalogueMotor] = {}
     for index, row in enumerate(rows):
         path = f"catalogue.{index}"

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
+import logging
+import os
 import secrets
 from collections.abc import Callable
 from functools import partial
@@ -22,6 +25,7 @@ from starlette.staticfiles import StaticFiles
 
 from .. import __version__
 from ..core.errors import BadInput
+from ..desk.accounts import warm_up
 from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
 from ..desk.changes import changes_since
 from ..desk.settings import meter_of_shop
@@ -30,7 +34,7 @@ from ..settings import Settings
 from ..store.database import Database
 from ..store.trouble import FULL, trouble_of
 from .gate import Gate
-from .guard import HEADERS, BodyLimit, SecurityHeaders
+from .guard import HEADERS, BodyLimit, HeadAsGet, SecurityHeaders
 from .imports import Jobs
 from .metering import link_meter
 from .page import HERE, environment, refuse, render
@@ -65,6 +69,7 @@ from .routes import (
 )
 from .workers import Stopped, Workers, WorkRefused
 
+SHORTEST_KEY = 40
 ANSWER_S, ANSWER_MB, FILE_S, FILE_MB = 20.0, 1500, 1800.0, 3000
 """Seconds and megabytes that one answer, and one file going in or out, may take."""
 HOSTS = ["127.0.0.1", "localhost", "[::1]", "["]
@@ -115,9 +120,13 @@ def create_app(settings: Settings) -> FastAPI:
     secret = secret_beside(settings.db)
     app.state.signer = URLSafeSerializer(secret, "session")
     app.state.csrf_signer = URLSafeSerializer(secret, "csrf")
+    app.state.device_signer = URLSafeSerializer(secret, "device")
+    if settings.accounts:
+        warm_up()
     app.add_middleware(Gate, state=app.state, refuse=refuse)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)
+    app.add_middleware(HeadAsGet)
     app.add_middleware(SecurityHeaders)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*HOSTS, *settings.names])
     app.mount("/static", StaticFiles(directory=HERE / "static"))
@@ -138,12 +147,37 @@ def _spec(app: FastAPI, plain: Callable[[], dict[str, Any]]) -> dict[str, Any]:
 
 
 def secret_beside(db: Path) -> str:
-    """The key that signs sessions, made once and kept beside the database, readable by its owner only."""
+    """The key that signs sessions, made once and kept beside the database, readable by its owner only.
+
+    An empty or short one is refused and made anew: everybody's pages and devices are asked again then.
+    """
     path = db.with_suffix(".key")
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_urlsafe(48), encoding="ascii")
+    had = _key_in(path)
+    if had is not None:
+        return had
+    # whole or not at all, and nobody else's: written beside it, then put in place in one move
+    made = path.with_name(f"{path.name}.{secrets.token_hex(4)}")
+    with os.fdopen(os.open(made, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o600), "w", encoding="ascii") as file:
+        file.write(secrets.token_urlsafe(48))
+    if path.exists():
+        logging.getLogger(__name__).warning("%s held no key of %d characters: a new one is made", path, SHORTEST_KEY)
+        os.replace(made, path)
+    else:
+        with contextlib.suppress(FileExistsError):  # another server was quicker: its key counts
+            os.link(made, path)
+        made.unlink()
     return path.read_text(encoding="ascii")
+
+
+def _key_in(path: Path) -> str | None:
+    """The key in a file, made readable by its owner only; None where there is none, or one too short to be one."""
+    try:
+        text = path.read_text(encoding="ascii").strip()
+        if path.stat().st_mode & 0o077 and path.stat().st_uid == os.geteuid():
+            path.chmod(0o600)
+    except (FileNotFoundError, UnicodeDecodeError):
+        return None
+    return text if len(text) >= SHORTEST_KEY else None
 
 
 def static_tag(folder: Path) -> str:

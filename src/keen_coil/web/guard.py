@@ -14,7 +14,9 @@ HEADERS = {
     "Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "X-Frame-Options": "DENY",
     "Referrer-Policy": "same-origin", "Cross-Origin-Opener-Policy": "same-origin",
 }  # fmt: skip
-LARGEST_BODY = 64 * 1024 * 1024
+STAY_SECURE = "max-age=31536000"
+LARGEST_BODY, LARGEST_FIELDS = 64 * 1024 * 1024, 1024 * 1024
+"""Bytes of a body: with files, and of a form that has none."""
 
 
 class SecurityHeaders:
@@ -30,10 +32,14 @@ class SecurityHeaders:
             return
         static = scope["path"].startswith("/static/")
 
+        secure = scope.get("scheme") == "https"
+
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers = MutableHeaders(scope=message)
                 headers.update(HEADERS)
+                if secure:
+                    headers["Strict-Transport-Security"] = STAY_SECURE
                 headers.setdefault("Cache-Control", "public, max-age=31536000, immutable" if static else "no-store")
             await send(message)
 
@@ -51,9 +57,12 @@ class BodyLimit:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        stated = Headers(scope=scope).get("content-length", "")
-        if stated.isdecimal() and int(stated) > self.largest:
-            await self._refuse(scope, int(stated))(scope, receive, send)
+        headers = Headers(scope=scope)
+        fields = headers.get("content-type", "").startswith("application/x-www-form-urlencoded")
+        largest = min(self.largest, LARGEST_FIELDS) if fields else self.largest
+        stated = headers.get("content-length", "")
+        if stated.isdecimal() and (len(stated) > 12 or int(stated) > largest):
+            await self._refuse(scope, int(stated[:12]), largest)(scope, receive, send)
             return
         taken = 0
 
@@ -61,12 +70,32 @@ class BodyLimit:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            return message if taken <= self.largest else {"type": "http.disconnect"}
+            return message if taken <= largest else {"type": "http.disconnect"}
 
         await self.app(scope, counted, send)
 
-    def _refuse(self, scope: Scope, size: int) -> ASGIApp:
-        got, expected = f"{size / 1e6:.1f} MB", f"at most {self.largest / 1e6:.1f} MB"
+    def _refuse(self, scope: Scope, size: int, largest: int) -> ASGIApp:
+        got, expected = f"{size / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB"
         if scope["path"].startswith("/api/"):
             return JSONResponse({"errors": [{"path": "", "value": got, "expected": expected}]}, 413)
         return PlainTextResponse(f"file: got {got}; expected {expected}", 413)
+
+
+class HeadAsGet:
+    """Answers HEAD as GET without its body, on every address that answers GET."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass through; of a HEAD's answer only the headers go out."""
+        if scope["type"] != "http" or scope["method"] != "HEAD":
+            await self.app(scope, receive, send)
+            return
+
+        async def send_headers(message: Message) -> None:
+            if message["type"] == "http.response.body":
+                message = {**message, "body": b""}
+            await send(message)
+
+        await self.app({**scope, "method": "GET"}, receive, send_headers)

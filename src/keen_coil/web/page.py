@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import secrets
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -11,20 +12,20 @@ from urllib.parse import urlencode
 from fastapi import HTTPException, Request
 from itsdangerous import BadSignature, URLSafeSerializer
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
-from starlette.datastructures import UploadFile
+from starlette.datastructures import FormData, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from ..core.call import SYMPTOMS
 from ..core.diagnosis.sentence import headline
-from ..core.errors import BadInput, Fault
+from ..core.errors import BadInput, Fault, shown
 from ..core.meter import ASKED, NAMES
-from ..core.units import horsepower_text
+from ..core.units import CONTROL, horsepower_text
 from ..desk.acts import Stamp
 from ..desk.people import Person, person_named, vans
 from ..desk.practice import on_bench
 from ..desk.sheet import STATIONS, Sheet
 from ..store.database import Database
-from .gate import account_of, may_manage
+from .gate import IN_COOKIE, account_of, may_manage
 from .path_drawing import link_name
 
 HERE = Path(__file__).parent
@@ -149,6 +150,7 @@ async def checked_form(request: Request) -> dict[str, str]:
     token, session = str(form.get("csrf", "")), request.cookies.get(COOKIE, "")
     if not session or not secrets.compare_digest(token.encode(), csrf_token(request, session_of(request)).encode()):
         raise HTTPException(403, "This page is too old: nothing was saved. Save it again from a page of now.")
+    _no_control(form)
     fields: dict[str, str] = {}
     who = request.cookies.get(WHO_COOKIE, "")
     for key, value in form.multi_items():
@@ -161,6 +163,14 @@ async def checked_form(request: Request) -> dict[str, str]:
     return fields
 
 
+def _no_control(form: FormData) -> None:
+    """Raise `BadInput` on control characters in a field, which no keyboard types: line ends and tabs are none here."""
+    texts = [(name, text) for name, text in form.multi_items() if isinstance(text, str)]
+    odd = [(name, text) for name, text in texts if CONTROL.search(name) or CONTROL.search(text)]
+    if odd:
+        raise BadInput([Fault(shown(name), shown(text), "text without control characters") for name, text in odd])
+
+
 def inside(path: str) -> str:
     """A path of this server to go back to; the calls where it is none."""
     plain = path.startswith("/") and not path.startswith(("//", "/\\")) and path.isprintable()
@@ -168,9 +178,10 @@ def inside(path: str) -> str:
 
 
 def csrf_token(request: Request, session: str) -> str:
-    """The token that forms of this browser carry."""
+    """The token that forms of this browser carry, as long as the same person is signed in on it."""
     signer: URLSafeSerializer = request.app.state.csrf_signer
-    return str(signer.dumps(session))
+    token = request.cookies.get(IN_COOKIE, "") if account_of(request) else ""
+    return str(signer.dumps([session, hashlib.sha256(token.encode()).hexdigest()[:24] if token else ""]))
 
 
 def upload(request: Request, name: str = "file", largest: int | None = None) -> tuple[str, bytes]:

@@ -2,14 +2,16 @@
 
 Parallel: C = sum, rated volts the lowest. Series: 1/C = sum(1/Ci), each takes V_i = V * C / C_i, and must be rated for
 its share at its worst tolerance. The search is exact: every one, two and three sections of the van, by brackets on a
-sorted list instead of one by one.
+sorted list instead of one by one. Of a large stock only what can still be among the best is looked at: of sections of
+the same value the first so many, and no wider a window than it takes to fill the list.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +23,14 @@ Join = Literal["single", "parallel", "series"]
 WINDOW_PCT = 5.0
 """A combination may land so far from the plate (trade)."""
 _SLACK = 1e-9
+NARROWEST_PCT = 1e-7
 BLOCK = 400_000
+WHOLE = 250
+"""Up to so many sections every combination is looked at and counted."""
+MOST_FOR_THREE, MOST_ROWS = 3000, 8_000_000
+"""Beyond so many sections no three are joined; of a large stock no more rows than this are looked at."""
+ROOM = 4
+"""How many times more rows than are listed a narrowed window holds at least: some of them do not stand."""
 Ints = NDArray[np.int32]
 
 
@@ -77,16 +86,18 @@ class Found:
 def combinations_near(sections: list[Section], uf: float, volts_v: float, most: int) -> Found:
     """Two or three sections of the van within the window of a value that hold the volts, joined either way.
 
-    Order: fewest sections, closest, those that open no can of several sections, most in stock, part numbers. Every
-    combination is looked at; the `most` best are given, the others counted.
+    Order: fewest sections, closest, those that open no can of several sections, most in stock, part numbers. The
+    `most` best are given, the others that were looked at counted: all of them in a stock of up to 250 sections.
     """
     shelf = sorted(sections, key=lambda s: (s.part_no, s.name))
     keyed: list[tuple[tuple[float, ...], str, list[int], _Search]] = []
     count = 0
     joins: tuple[Join, Join] = ("parallel", "series")
-    for join in joins:
-        search = _Search(shelf, uf, volts_v, join)
-        for size in (2, 3):
+    searches = [_Search(shelf, uf, volts_v, join, most) for join in joins]
+    for size in (2, 3):
+        if size == 3 and len(shelf) > WHOLE and (len(keyed) >= most or len(shelf) > MOST_FOR_THREE):
+            break
+        for join, search in zip(joins, searches, strict=True):
             keys, rows, total = search.best(size, most)
             count += total
             pairs = zip(keys.tolist(), rows.tolist(), strict=True)
@@ -95,14 +106,32 @@ def combinations_near(sections: list[Section], uf: float, volts_v: float, most: 
     return Found([search.made(row) for _, _, row, search in keyed[:most]], count)
 
 
+def _first_of_each(shelf: list[Section], adds: NDArray[np.float64], order: Any, most: int) -> Any:
+    """Of sections of the same value the first so many: no can opened, most in stock, part number. In order of value.
+
+    A combination with a section beyond these has at least `most - 2` others before it, one for each that could stand
+    in its place: it is never among the best.
+    """
+    seen: Counter[float] = Counter()
+    kept = []
+    for i in sorted(order, key=lambda i: (shelf[i].name != "single", -shelf[i].stock, i)):
+        value = round(float(adds[i]), 9)
+        seen[value] += 1
+        if seen[value] <= most:
+            kept.append(i)
+    return np.array(sorted(kept, key=lambda i: (adds[i], i)), dtype=np.intp)
+
+
 class _Search:
     """One way of joining: the van's sections by what adds up, µF in parallel and one over µF in series."""
 
-    def __init__(self, shelf: list[Section], uf: float, volts_v: float, join: Join) -> None:
+    def __init__(self, shelf: list[Section], uf: float, volts_v: float, join: Join, most: int) -> None:
         able = np.array([join == "series" or s.volts_v >= volts_v - _SLACK for s in shelf], dtype=bool)
         adds = np.array([1 / s.uf if join == "series" else s.uf for s in shelf], dtype=np.float64)
         order = np.argsort(adds, kind="stable")
         order = order[able[order]]
+        self.whole, self.looked = len(order) <= WHOLE, 0
+        order = order if self.whole else _first_of_each(shelf, adds, order, most + 2)
         self.sections = [shelf[i] for i in order]
         self.rank, self.adds = order.astype(np.int32), adds[order]
         self.ufs = np.array([s.uf for s in self.sections], dtype=np.float64)
@@ -112,8 +141,17 @@ class _Search:
         parts = {part: i for i, part in enumerate(dict.fromkeys(s.part_no for s in self.sections))}
         self.part = np.array([parts[s.part_no] for s in self.sections], dtype=np.int32)
         self.uf, self.volts_v, self.join = uf, volts_v, join
-        low, high = uf * (1 - WINDOW_PCT / 100), uf * (1 + WINDOW_PCT / 100)
-        self.least, self.most = (1 / high, 1 / low) if join == "series" else (low, high)
+        self.least, self.most = self._window(WINDOW_PCT)
+
+    @property
+    def is_tired(self) -> bool:
+        """Whether as many rows of a large stock were looked at as will be."""
+        return not self.whole and self.looked > MOST_ROWS
+
+    def _window(self, pct: float) -> tuple[float, float]:
+        """What a joined value within so many per cent adds up to."""
+        low, high = self.uf * (1 - pct / 100), self.uf * (1 + pct / 100)
+        return (1 / high, 1 / low) if self.join == "series" else (low, high)
 
     def made(self, row: list[int]) -> Combination:
         """A row of section numbers as a combination."""
@@ -124,9 +162,31 @@ class _Search:
         )
 
     def best(self, size: int, most: int) -> tuple[NDArray[np.float64], Ints, int]:
-        """Keys and rows of the best combinations of a size, and how many there are."""
+        """Keys and rows of the best combinations of a size, and how many were found."""
+        pct = WINDOW_PCT if self.whole else self._narrowed(size, ROOM * most)
+        while True:
+            self.least, self.most = self._window(pct)
+            found = self._best(size, most)
+            if found[2] >= most or pct >= WINDOW_PCT or self.is_tired:
+                return found
+            pct = min(WINDOW_PCT, 8 * pct)
+
+    def _narrowed(self, size: int, rows: int) -> float:
+        """The narrowest window, in steps of a quarter, that still holds so many rows."""
+        pct = WINDOW_PCT
+        while pct > NARROWEST_PCT:
+            self.least, self.most = self._window(pct / 4)
+            if int(self._brackets(size)[2].sum()) < rows:
+                break
+            pct /= 4
+        return pct
+
+    def _best(self, size: int, most: int) -> tuple[NDArray[np.float64], Ints, int]:
         keys, kept, count = np.zeros((0, 4 + size)), np.zeros((0, size), dtype=np.int32), 0
         for rows in self._near(size):
+            self.looked += len(rows)
+            if self.is_tired:
+                break
             stand = self._stand(rows)
             count += int(np.count_nonzero(stand))
             rows = rows[self._closest(rows, stand, most)]
@@ -137,6 +197,15 @@ class _Search:
 
     def _near(self, size: int) -> Iterator[Ints]:
         """Rows i <= j (<= k) whose joined value lies within the window, block by block: the last one by its bracket."""
+        firsts, start, many = self._brackets(size)
+        for block in np.array_split(np.flatnonzero(many), max(1, int(many.sum()) // BLOCK)):
+            here = many[block]
+            which = np.repeat(block, here)
+            last = np.arange(len(which)) - np.repeat(np.cumsum(here) - here, here) + start[which]
+            yield np.concatenate([firsts[which], last[:, None]], axis=1).astype(np.int32)
+
+    def _brackets(self, size: int) -> tuple[Ints, NDArray[np.int64], NDArray[np.int64]]:
+        """All but the last of each row; where its last one begins, and how many there are within the window."""
         slack = _SLACK * self.most
         firsts = np.arange(len(self.adds), dtype=np.int32)[:, None]
         if size == 3:
@@ -145,11 +214,7 @@ class _Search:
         sums = self.adds[firsts].sum(axis=1)
         start = np.maximum(np.searchsorted(self.adds, self.least - slack - sums, side="left"), firsts[:, -1])
         many = np.maximum(np.searchsorted(self.adds, self.most + slack - sums, side="right") - start, 0)
-        for block in np.array_split(np.flatnonzero(many), max(1, int(many.sum()) // BLOCK)):
-            here = many[block]
-            which = np.repeat(block, here)
-            last = np.arange(len(which)) - np.repeat(np.cumsum(here) - here, here) + start[which]
-            yield np.concatenate([firsts[which], last[:, None]], axis=1).astype(np.int32)
+        return firsts.astype(np.int32), start, many
 
     def _stand(self, rows: Ints) -> NDArray[np.bool_]:
         """Rows that the van holds, that can be joined, and whose sections are rated for their shares at the worst."""

@@ -58,7 +58,7 @@ def substitutes(need: Need, sections: list[Section]) -> CapacitorAnswer:
     """What serves a need from these sections. Never below its volts; exact, or a combination within 5 % (trade)."""
     count = 0
     if need.herm_uf is not None:
-        answers = _for_both(need, sections)
+        answers, count = _for_both(need, sections)
     else:
         alone = [s for s in sections if _serves(s, need.uf, need.volts_v)]
         joined = combinations_near(sections, need.uf, need.volts_v, MOST_ANSWERS)
@@ -105,36 +105,37 @@ def _joined(row: Combination, need: Need) -> Answer:
     )  # fmt: skip
 
 
-def _for_both(need: Need, sections: list[Section]) -> list[Answer]:
-    """One can for compressor and fan; else a section for each, common joined to common."""
+def _for_both(need: Need, sections: list[Section]) -> tuple[list[Answer], int]:
+    """One can for compressor and fan; else a section for each, common joined to common. The best, how many more."""
     herm_uf = need.herm_uf or 0.0
-    herm = [s for s in sections if _serves(s, herm_uf, need.volts_v)]
-    fan = [s for s in sections if _serves(s, need.uf, need.volts_v)]
-    found = []
-    for one in herm:
-        for other in fan:
-            same = one.part_no == other.part_no and one.name != other.name
-            if not same and one is other and one.stock < 2:
-                continue
-            says = (
-                f"One can: {herm_uf:g} + {need.uf:g} µF." if same
-                else f"{herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons joined."
-            )  # fmt: skip
-            used = [
-                UsedSection(part_no=one.part_no, section=one.name, serves="herm"),
-                UsedSection(part_no=other.part_no, section=other.name, serves="fan"),
-            ]
-            answer = Answer(
-                parts=used,
-                join="single",
-                uf=need.uf,
-                off_pct=0.0,
-                volts_on_v=[need.volts_v] * 2,
-                permanent=True,
-                says=says,
-            )
-            found.append(((not same, _order(one), _order(other)), answer))
-    return [answer for _, answer in sorted(found, key=lambda item: item[0])]
+    herm = sorted((s for s in sections if _serves(s, herm_uf, need.volts_v)), key=_order)
+    fan = sorted((s for s in sections if _serves(s, need.uf, need.volts_v)), key=_order)
+    by_part: dict[str, list[Section]] = {}
+    for section in fan:
+        by_part.setdefault(section.part_no, []).append(section)
+    cans = [(one, two) for one in herm for two in by_part.get(one.part_no, ()) if one.name != two.name]
+    most = MOST_ANSWERS + 1
+    beside = [
+        (one, two) for one in herm[:most] for two in fan[:most]
+        if one.part_no != two.part_no or (one is two and one.stock >= 2)
+    ]  # fmt: skip
+    alone = sum(one.stock < 2 for one in herm for two in by_part.get(one.part_no, ()) if one is two)
+    pairs = [*cans, *beside][:MOST_ANSWERS]
+    return [_both(one, two, need) for one, two in pairs], len(herm) * len(fan) - alone - len(pairs)
+
+
+def _both(one: Section, two: Section, need: Need) -> Answer:
+    """A section for the compressor and one for the fan."""
+    same = one.part_no == two.part_no and one.name != two.name
+    return Answer(
+        parts=[
+            UsedSection(part_no=one.part_no, section=one.name, serves="herm"),
+            UsedSection(part_no=two.part_no, section=two.name, serves="fan"),
+        ],
+        join="single", uf=need.uf, off_pct=0.0, volts_on_v=[need.volts_v] * 2, permanent=True,
+        says=f"One can: {need.herm_uf:g} + {need.uf:g} µF." if same
+        else f"{need.herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons joined.",
+    )  # fmt: skip
 
 
 def _name(section: Section) -> str:

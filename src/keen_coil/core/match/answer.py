@@ -63,10 +63,14 @@ class Candidate(BaseModel):
 
 
 class Match(BaseModel):
-    """The answer of a match. Over 200 refusals are counted by their first field instead of listed."""
+    """The answer of a match. Over 200 refusals are counted by their first field instead of listed.
+
+    The best 200 that can serve are listed; `more` counts the others.
+    """
 
     school: School
     reference: Whose
     because: str
     candidates: list[Candidate]
     refused_by: dict[str, int] = {}
+    more: int = 0

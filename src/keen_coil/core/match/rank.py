@@ -17,7 +17,8 @@ from .reference import Reference, reference_for
 from .row import Judged, Mark, Work
 from .schools import School
 
-MOST_REFUSED = 200
+MOST_REFUSED = MOST_SERVING = 200
+"""So many of either are written out; the others are counted."""
 MOST_EXPECTED = 20
 
 
@@ -176,14 +177,15 @@ def match(
 ) -> Match:  # fmt: skip
     """Judge and rank a catalogue for a call, written out.
 
-    Waiting for a part is listed with the work and leaves the result alone. The first `expect` of those that can serve
+    Waiting for a part is listed with the work and leaves the result alone. Over 200 that can serve, the others are
+    counted. The first `expect` of those that can serve
     carry what the motor model expects of them here.
     """
     found = ranked(call, catalogue, school, van)
-    listed = [candidate(item) for item in (*found.serving, *found.refused)]
+    listed = [candidate(item) for item in (*found.serving[:MOST_SERVING], *found.refused)]
     for item, held in zip(listed[:expect], found.serving, strict=False):
         item.expected = expected_run(call, held.motor)
     return Match(
         school=school, reference=found.ref.whose, because=found.ref.because, candidates=listed,
-        refused_by=found.refused_by,
+        refused_by=found.refused_by, more=len(found.serving) - len(found.serving[:MOST_SERVING]),
     )  # fmt: skip

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+import asyncio
+import secrets
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Request
+from itsdangerous import BadSignature
+from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from ...core.errors import BadInput
@@ -15,9 +19,10 @@ from ...desk.accounts import (
     Slowed,
     accounts,
     add_account,
+    begin_attempt,
     change_password,
     drop_account,
-    sign_in,
+    finish_attempt,
     sign_out,
 )
 from ...desk.trail import trail
@@ -25,6 +30,8 @@ from ..gate import IN_COOKIE, account_of
 from ..page import COOKIE, checked_form, database, faults_by_field, go, inside, page_number, render, stamp_of
 
 router = APIRouter()
+DEVICE_COOKIE, DEVICE_S, MOST_KNOWN = "keen_coil_device", 365 * 24 * 3600, 8
+"""A device is known for a year by the names that signed in on it: failures elsewhere do not slow them there."""
 Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
@@ -35,26 +42,49 @@ def show_sign_in(request: Request) -> Response:
 
 
 @router.post("/sign-in")
-def sign_in_now(request: Request, form: Form) -> Response:
-    """Sign in, and on to the page that was asked for."""
+async def sign_in_now(request: Request, form: Form) -> Response:
+    """Sign in, and on to the page that was asked for. A stranger's delay holds up nobody else."""
     where = inside(form.get("next", "/"))
+    name, known = form.get("name", "").strip(), known_device(request)
+    device = known["id"] if name.lower() in known["names"] else ""
+    stamp, db = stamp_of(form), database(request)
     try:
-        token = sign_in(
-            database(request), stamp_of(form), form.get("name", ""), form.get("password", ""), _address(request)
-        )
+        attempt = await run_in_threadpool(begin_attempt, db, stamp.now, name, _address(request), device)
+        if attempt.delay_s:
+            await asyncio.sleep(attempt.delay_s)
+        token = await run_in_threadpool(finish_attempt, db, stamp, attempt, form.get("password", ""))
     except Slowed as slowed:
-        faults = {"password": f"Too many failures. Wait {slowed.seconds} seconds."}
-        return render(request, "sign_in.html", 429, next_page=where, faults=faults, typed=form)
+        faults = {"password": f"Too many failures from here. Wait {slowed.seconds} seconds."}
+        return await run_in_threadpool(
+            render, request, "sign_in.html", 429, next_page=where, faults=faults, typed=form
+        )  # fmt: skip
     except Refused:
         faults = {"password": "Name and password do not go together."}
-        return render(request, "sign_in.html", 403, next_page=where, faults=faults, typed=form)
+        return await run_in_threadpool(
+            render, request, "sign_in.html", 403, next_page=where, faults=faults, typed=form
+        )  # fmt: skip
     response = go(where)
+    secure = request.url.scheme == "https"
     response.set_cookie(
         IN_COOKIE, token, max_age=int(LONGEST_SIGNED_IN.total_seconds()), httponly=True, samesite="strict",
-        secure=request.url.scheme == "https",
+        secure=secure,
     )  # fmt: skip
+    names = [name.lower(), *(had for had in known["names"] if had != name.lower())][:MOST_KNOWN]
+    remembered = request.app.state.device_signer.dumps({"id": known["id"], "names": names})
+    response.set_cookie(
+        DEVICE_COOKIE, remembered, max_age=DEVICE_S, httponly=True, samesite="strict", secure=secure, path="/sign-in"
+    )
     response.delete_cookie(COOKIE)
     return response
+
+
+def known_device(request: Request) -> dict[str, Any]:
+    """What a device that signed in before says of itself: its id and the names that signed in on it."""
+    try:
+        found = request.app.state.device_signer.loads(request.cookies.get(DEVICE_COOKIE, ""))
+        return {"id": str(found["id"]), "names": [str(name) for name in found["names"]]}
+    except (BadSignature, KeyError, TypeError):
+        return {"id": secrets.token_urlsafe(12), "names": []}
 
 
 def _address(request: Request) -> str:
@@ -81,6 +111,9 @@ def change_mine(request: Request, form: Form) -> Response:
         return response
     try:
         change_password(db, stamp, account.name, form.get("old", ""), form.get("password", ""))
+    except Slowed as slowed:
+        faults = {"old": f"Too many wrong ones. Wait {slowed.seconds} seconds."}
+        return render(request, "account.html", 429, station="settings", faults=faults)
     except BadInput as error:
         return render(request, "account.html", 422, station="settings", faults=faults_by_field(error))
     return go("/sign-in")
