@@ -22,6 +22,12 @@ CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 
 
+def whole_number(text: str, below: int = 2**63) -> int | None:
+    """A whole number from 0 as typed, in plain digits; None for anything else, however long."""
+    plain_digits = text.isascii() and text.isdecimal() and len(text) <= 19
+    return int(text) if plain_digits and int(text) < below else None
+
+
 class Figure(float):
     """A number that remembers how it was typed, so that 2.10 stays 2.10."""
 

@@ -24,7 +24,7 @@ from ..core.practice.score import Score
 from ..formats.archive import Archive, Column, Table, open_archive, write_archive
 from ..formats.van_csv import VanPart
 from ..store import tables
-from ..store.database import Database
+from ..store.database import Database, take_over
 from .acts import WITH_PRACTICE, Stamp, record_act
 from .photographs import MEDIA_TYPE
 from .settings import LIMITS
@@ -127,21 +127,32 @@ def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = Fals
     All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `BadInput` on anything
     about the archive that is not right.
     """
-    with open_archive(file, list(LAYOUTS.values())) as archive, db.writing() as session:
-        counted = select(func.count()).select_from(tables.Call)
-        here = session.scalar(counted, execution_options=WITH_PRACTICE) or 0
-        if here and not replace:
-            raise NotEmpty(here)
-        for table in reversed(_STORED):
-            session.execute(delete(table))
-        try:
-            _fill(session, archive, tell)
-            _check_calls(session, tell)
-        except IntegrityError as error:
-            raise bad("", str(error.orig), "rows that belong together") from None
-        if session.get(tables.Act, stamp.act_id) is None:
-            record_act(session, stamp, "import_log", None)
-        return session.scalar(select(func.count()).select_from(tables.Call)) or 0
+    with open_archive(file, list(LAYOUTS.values())) as archive, db.staging() as stage:
+        with db.reading() as session:
+            _not_over_calls(session, replace)
+        with stage.writing() as session:
+            try:
+                _fill(session, archive, tell)
+                _check_calls(session, tell)
+            except IntegrityError as error:
+                raise bad("", str(error.orig), "rows that belong together") from None
+            if session.get(tables.Act, stamp.act_id) is None:
+                record_act(session, stamp, "import_log", None)
+            calls = session.scalar(select(func.count()).select_from(tables.Call)) or 0
+        with db.writing_from(stage) as session:  # others wait for this alone
+            _not_over_calls(session, replace)
+            for table in reversed(_STORED):
+                session.execute(delete(table))
+            for table in _STORED:
+                take_over(session, table)
+        return calls
+
+
+def _not_over_calls(session: Session, replace: bool) -> None:
+    counted = select(func.count()).select_from(tables.Call)
+    here = session.scalar(counted, execution_options=WITH_PRACTICE) or 0
+    if here and not replace:
+        raise NotEmpty(here)
 
 
 def _fill(session: Session, archive: Archive, tell: Tell) -> None:

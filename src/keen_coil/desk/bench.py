@@ -17,6 +17,7 @@ from ..core.hookup.plan import School, plan
 from ..core.hookup.terminals import Join, joins, places_of
 from ..core.plates import Motor
 from ..core.record import KeptHookup
+from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
@@ -236,9 +237,10 @@ def tick_moves(db: Database, call_id: int, stamp: Stamp, ticked: str) -> None:
         if kept is None:
             raise bad("steps", "no plan", "a plan that was kept first")
         numbers = [text for text in ticked.split("|") if text]
-        if not all(text.isascii() and text.isdecimal() and int(text) < len(kept.moves) for text in numbers):
+        done = {whole_number(text, len(kept.moves)) for text in numbers}
+        if None in done:
             raise bad("steps", ticked, "numbers of the moves")
-        row.plan = row.plan.changed(hookup=kept.changed(done=sorted({int(text) for text in numbers})))
+        row.plan = row.plan.changed(hookup=kept.changed(done=sorted(number for number in done if number is not None)))
 
 
 def _store(row: tables.Call, part: str, wires: list[dict[str, Any]]) -> None:

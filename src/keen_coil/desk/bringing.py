@@ -24,7 +24,7 @@ from ..formats.csv_rows import MOST_FAULTS, RowRead, header_of, rows_of, text_of
 from ..formats.data_package import read_package
 from ..formats.van_csv import VAN
 from ..store import tables
-from ..store.database import Database
+from ..store.database import Database, take_over
 from ..store.tables import FIRST_VAN
 from .acts import NotThere, Stamp, record_act
 from .people import van_of
@@ -285,15 +285,18 @@ def confirm(
     sent = _sent(db, draft_id)
     with db.reading() as session:
         good = _good_rows(session, sent, tell)
-    with db.writing() as session:
-        record_act(session, stamp, "bring_in", None)
-        row = session.get(tables.ImportDraft, draft_id)
-        if row is None or row.report is None or row.report["faults"]:
-            raise NotThere("this file")
-        if row.report["shelf"] == _shelf_as_it_is(session):
-            gone = _write(session, good, sent.van, only_file, tell)
-            session.delete(row)
-            return Brought(**row.report["counts"], taken_off=gone)
+    with db.staging() as stage:
+        with stage.writing() as session:
+            _write(session, good, sent.van, tell=tell)
+        with db.writing_from(stage) as session:  # others wait for this alone
+            record_act(session, stamp, "bring_in", None)
+            row = session.get(tables.ImportDraft, draft_id)
+            if row is None or row.report is None or row.report["faults"]:
+                raise NotThere("this file")
+            if row.report["shelf"] == _shelf_as_it_is(session):
+                gone = _take_over(session, good, sent.van, only_file)
+                session.delete(row)
+                return Brought(**row.report["counts"], taken_off=gone)
     look_through(db, draft_id, tell)
     raise Changed
 
@@ -322,6 +325,19 @@ def _write(session: Session, good: Rows, van: str, only_file: bool = False, tell
         rows = [row if kind is MOTOR_FILE else {"van": van, **row} for of, row in good if of is kind]
         for done in put(session, kind.table, rows):
             tell(done, len(rows))
+        if only_file and rows and kind is VAN_FILE:
+            gone = clear_van(session, {row["part_no"] for row in rows}, van)
+    return gone
+
+
+def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
+    """The staged rows into catalogue and van; how many parts were taken off the van as `_write` does it."""
+    gone = 0
+    for kind in (MOTOR_FILE, VAN_FILE):
+        rows = [row for of, row in good if of is kind]
+        if rows:
+            table = kind.table.__table__
+            take_over(session, table, tuple(name for name in rows[0] if name not in table.primary_key.columns))
         if only_file and rows and kind is VAN_FILE:
             gone = clear_van(session, {row["part_no"] for row in rows}, van)
     return gone

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import BadInput, Fault, bad
 from ..core.installation import Hookup, Installation
 from ..core.record import KeptOutcome
+from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on
@@ -168,17 +169,18 @@ def book_parts(session: Session, row: tables.Call, stamp: Stamp, fields: Mapping
         field = TAKE + part_no if part_no != other else "take_other"
         if text in ("", "0"):
             continue
-        if not (text.isascii() and text.isdecimal() and 1 <= int(text) <= MOST_TAKEN):
+        many = whole_number(text, MOST_TAKEN + 1)
+        if not many:
             faults.append(Fault(field, text[:20], f"how many, 0 to {MOST_TAKEN}"))
             continue
         part = session.get(tables.VanPart, (van, part_no))
         there = part.quantity if part else 0
-        if part is None or there < int(text):
+        if part is None or there < many:
             faults.append(Fault(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
             continue
-        part.quantity = there - int(text)
+        part.quantity = there - many
         row.parts.append(
-            tables.PartUsed(part_no=part_no, quantity=int(text), van=van, booked_at=stamp.now)
+            tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=stamp.now)
         )  # fmt: skip
     if faults:
         raise BadInput(faults)

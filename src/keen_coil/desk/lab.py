@@ -19,7 +19,7 @@ from ..core.machine.expected import Expected, expected
 from ..core.machine.fit import Fit, fit_plate
 from ..core.machine.rated import NoModel, rated
 from ..core.plates import Motor
-from ..core.units import Number, Span, horsepower_text
+from ..core.units import Number, Span, horsepower_text, whole_number
 from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
@@ -164,9 +164,10 @@ def _asked(model: Model, name: str, motor: Motor) -> Effect:
 def _origin(db: Database, form: dict[str, str]) -> tuple[str, Motor, dict[str, str], Sheet | None]:
     """The motor asked for, how it is called, and where it comes from."""
     if form.get("call"):
-        if not form["call"].isdecimal():
+        number = whole_number(form["call"])
+        if number is None:
             raise NotThere("such call")
-        sheet = open_sheet(db, int(form["call"]))
+        sheet = open_sheet(db, number)
         return f"Call {sheet.row.id}, {sheet.row.motor.unit.site.name}", sheet.call.motor, {"call": form["call"]}, sheet
     if any(form.get(key) for key in PLATE):
         return form.get("part") or "A plate typed in", Motor(kind="psc"), _kept(form, "part"), None

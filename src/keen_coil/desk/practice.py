@@ -28,6 +28,7 @@ from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
 from ..core.practice.truth import truth_of
 from ..core.readings import KINDS
 from ..core.record import KeptOutcome
+from ..core.units import whole_number
 from ..meter.protocol import Frame
 from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
@@ -128,9 +129,9 @@ def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
         (pair[0], pair[1]) if len(pair) == 2 else None,
         text["lead"],
         text["leg"],
-        int(speed) if speed.isdecimal() and len(speed) < 3 else None,
+        whole_number(speed, 100),
         text["when"],
-        min(max(int(turns), 1), 100) if turns.isdecimal() and len(turns) < 4 else 1,
+        min(max(whole_number(turns) or 1, 1), 100),
         fields.get("dried") == "yes",
     )
 
@@ -218,13 +219,14 @@ def _pass(row: tables.Call, minutes: float) -> None:
 
 def wait(db: Database, call_id: int, stamp: Stamp, minutes: str) -> None:
     """Let minutes pass, for a motor to cool or a delay to run out. Raises `BadInput`."""
-    if not (minutes.isascii() and minutes.isdecimal() and 1 <= int(minutes[:6]) <= MOST_WAIT_MIN):
+    waited = whole_number(minutes, MOST_WAIT_MIN + 1)
+    if not waited:
         raise bad("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
     with act_on(db, call_id, stamp, "wait") as (_, row):
         bench = _bench(row)
-        bench.done = {"rows": [*bench.done["rows"], Done(do="wait", minutes=int(minutes)).model_dump()]}
+        bench.done = {"rows": [*bench.done["rows"], Done(do="wait", minutes=waited).model_dump()]}
         bench.leads = None
-        _pass(row, float(minutes))
+        _pass(row, waited)
 
 
 def power_was_set(session: Session, row: tables.Call, power: str) -> None:

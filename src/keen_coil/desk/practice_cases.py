@@ -15,6 +15,7 @@ from ..core.practice.families import FAMILIES, Family
 from ..core.practice.ladder import LEVELS, RUNGS, Rung
 from ..core.practice.make import case_in_family, case_of, case_of_day
 from ..core.practice.score import Score
+from ..core.units import whole_number
 from ..formats.call_file import parse_json
 from ..store import tables
 from ..store.database import Database
@@ -141,14 +142,15 @@ def begin_asked(db: Database, stamp: Stamp, fields: Mapping[str, str], today: da
 def _seed(text: str, stamp: Stamp) -> int:
     if not text.strip():
         return int.from_bytes(stamp.act_id.encode()[-5:], "big")
-    if not (text.strip().isascii() and text.strip().isdecimal() and int(text.strip()[:14]) <= LARGEST_SEED):
+    seed = whole_number(text.strip(), LARGEST_SEED + 1)
+    if seed is None:
         raise bad("seed", text[:20], f"a whole number from 0 to {LARGEST_SEED}")
-    return int(text.strip())
+    return seed
 
 
 def _file(session: Session, number: str) -> tables.PracticeFile:
     """A case file by its number. Raises `NotThere`."""
-    found = session.get(tables.PracticeFile, int(number)) if number.isdecimal() and len(number) < 10 else None
+    found = session.get(tables.PracticeFile, whole_number(number) or 0)
     if found is None:
         raise NotThere(f"case file {number[:20]}")
     return found

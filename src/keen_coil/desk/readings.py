@@ -12,7 +12,7 @@ from ..core.judge.doubt import ask_about
 from ..core.judge.judged import Judgement
 from ..core.judge.readings import judge_readings
 from ..core.readings import KINDS, ReadingKind
-from ..core.units import plain
+from ..core.units import plain, whole_number
 from ..store import tables
 from ..store.database import Database
 from .acts import Stamp, act_on, say_of, technician_of
@@ -45,8 +45,9 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
         data["isolated"] = False
     if fields.get("dried") == "yes":
         data["dried"] = True
-    if fields.get("replaces", "").isdigit():
-        data["replaces"] = int(fields["replaces"])
+    replaces = whole_number(fields.get("replaces", ""))
+    if replaces is not None:
+        data["replaces"] = replaces
     if kind.power != "any":
         data["power"] = POWER_WORD[power]
     if kind.name in ("winding_ohm", "shell_c") and "minutes_off" not in data and power == "dead" and power_at:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sqlite3
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -11,7 +12,7 @@ from typing import Any, Self
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, Table, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
 
 from . import tables
@@ -35,6 +36,21 @@ def _on_connect(connection: sqlite3.Connection, record: Any) -> None:
     connection.isolation_level = None
     for pragma in _PRAGMAS:
         connection.execute(f"PRAGMA {pragma}")
+
+
+def _attach(connection: sqlite3.Connection, path: Path) -> None:
+    connection.execute("ATTACH DATABASE ? AS staged", (str(path),))
+
+
+def take_over(session: Session, table: Table, changing: tuple[str, ...] = ()) -> None:
+    """Put the rows of a staged table into the one of its name; those there by key get the columns in `changing`."""
+    names = ", ".join(f'"{column.name}"' for column in table.columns)
+    keys = ", ".join(f'"{column.name}"' for column in table.primary_key)
+    changed = ", ".join(f'"{name}" = excluded."{name}"' for name in changing)
+    conflict = f" ON CONFLICT ({keys}) DO UPDATE SET {changed}" if changed else ""
+    # names of our own tables only, nothing from outside
+    statement = f'INSERT INTO main."{table.name}" ({names}) SELECT {names} FROM staged."{table.name}" WHERE true'  # noqa: S608
+    session.connection().exec_driver_sql(statement + conflict)
 
 
 def _on_begin(connection: Any) -> None:
@@ -116,6 +132,27 @@ class Database:
         """A session for one act: all of it is saved at the end, or nothing."""
         with self._write.begin() as session:
             yield session
+
+    @contextmanager
+    def staging(self) -> Iterator[Self]:
+        """An empty database of the same schema beside this one, gone afterwards: what takes long is written there."""
+        with tempfile.TemporaryDirectory(dir=self.path.parent, prefix=".keen-coil-") as folder:
+            stage = type(self)(Path(folder) / "staged.db")
+            try:
+                yield stage
+            finally:
+                stage.close()
+
+    @contextmanager
+    def writing_from(self, stage: Database) -> Iterator[Session]:
+        """A session for one act to which the tables of another file are `staged.NAME`: what was prepared goes over."""
+        beside = type(self).opened(self.path)
+        event.listen(beside.engine, "connect", lambda connection, record: _attach(connection, stage.path))
+        try:
+            with beside.writing() as session:
+                yield session
+        finally:
+            beside.close()
 
     def close(self) -> None:
         """Let go of the file."""

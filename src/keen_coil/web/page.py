@@ -6,10 +6,11 @@ import hashlib
 import secrets
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 from urllib.parse import urlencode
 
 from fastapi import HTTPException, Request
+from fastapi import Path as PathParameter
 from itsdangerous import BadSignature, URLSafeSerializer
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 from starlette.datastructures import FormData, UploadFile
@@ -19,7 +20,7 @@ from ..core.call import SYMPTOMS
 from ..core.diagnosis.sentence import headline
 from ..core.errors import BadInput, Fault, shown
 from ..core.meter import ASKED, NAMES
-from ..core.units import CONTROL, horsepower_text
+from ..core.units import CONTROL, horsepower_text, whole_number
 from ..desk.acts import Stamp
 from ..desk.people import Person, person_named, vans
 from ..desk.practice import on_bench
@@ -29,6 +30,8 @@ from .gate import IN_COOKIE, account_of, may_manage
 from .path_drawing import link_name
 
 HERE = Path(__file__).parent
+RowId = Annotated[int, PathParameter(ge=0, lt=2**63)]
+"""An id in an address; one that no row can have is not there."""
 COOKIE, THEME_COOKIE = "keen_coil", "keen_coil_theme"
 THEMES = ("daylight", "attic")
 KEYS_COOKIE, WHO_COOKIE = "keen_coil_keys", "keen_coil_who"
@@ -156,7 +159,7 @@ async def checked_form(request: Request) -> dict[str, str]:
     for key, value in form.multi_items():
         if isinstance(value, str):
             fields[key] = f"{fields[key]}|{value}" if key in fields and key in _SEVERAL else value
-    fields[WHO] = who if who.isascii() and who.isdecimal() and len(who) < 10 else ""
+    fields[WHO] = who if whole_number(who) is not None else ""
     account = account_of(request)
     if request.app.state.settings.accounts:
         fields[WHO] = str(account.technician) if account and account.technician else ""
@@ -199,14 +202,14 @@ def upload(request: Request, name: str = "file", largest: int | None = None) -> 
 def stamp_of(fields: dict[str, str]) -> Stamp:
     """The act's id and the call's version as the page sent them, and the time now."""
     version, who = fields.get("version", "0"), fields.get(WHO, "")
-    number = int(version) if version.isascii() and version.isdecimal() and len(version) < 16 else -1
-    return Stamp(fields.get("act_id", ""), number, datetime.now(UTC), int(who) if who else None)
+    number = whole_number(version)
+    return Stamp(fields.get("act_id", ""), -1 if number is None else number, datetime.now(UTC), whole_number(who))
 
 
 def page_number(request: Request) -> int:
     """The page of a list that is asked for, the first where that is none."""
     text = request.query_params.get("page", "1")
-    return min(max(int(text), 1), 1_000_000) if text.isascii() and text.isdecimal() and len(text) < 8 else 1
+    return min(max(whole_number(text) or 1, 1), 1_000_000)
 
 
 def who_is(request: Request) -> Person | None:

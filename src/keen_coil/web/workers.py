@@ -20,7 +20,6 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import IO, Any
 
-from ..core.errors import BadInput
 from ..desk.telling import Tell, no_tell
 
 _CONTEXT = multiprocessing.get_context("forkserver")
@@ -169,8 +168,7 @@ def _work(
     except MemoryError:
         conn.send(("memory", None))
     except Exception as error:
-        if not isinstance(error, BadInput):
-            traceback.print_exc()
+        error.add_note(traceback.format_exc())  # where it was, for the server's log
         try:
             conn.send(("raised", error))
         except Exception:  # an error that does not cross between processes

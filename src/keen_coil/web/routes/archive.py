@@ -22,7 +22,7 @@ from ...desk.sheet import open_sheet
 from ...desk.telling import Tell
 from ...formats.csv_rows import LARGEST
 from ..imports import Job, Jobs
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload
+from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload
 from ..tasks import bring_log_in, bring_readings_in, write_log
 
 router = APIRouter()
@@ -132,7 +132,7 @@ def give_all_readings(request: Request) -> Response:
 
 
 @router.get("/calls/{call_id}/readings.csv")
-def give_readings(request: Request, call_id: int) -> Response:
+def give_readings(request: Request, call_id: RowId) -> Response:
     """The readings of a call as CSV."""
     open_sheet(database(request), call_id)
     return _csv(readings_lines(database(request), call_id), f"call-{call_id}-readings.csv")
@@ -144,7 +144,7 @@ def _csv(lines: object, name: str) -> Response:
 
 
 @router.post("/calls/{call_id}/readings/file")
-def take_readings(request: Request, call_id: int, form: Form) -> Response:
+def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     """Add the readings of a CSV file to a call."""
     try:
         _, data = upload(request)

@@ -11,7 +11,7 @@ from ...core.errors import BadInput
 from ...desk.calls import save_complaint
 from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
 from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 LOOKALIKES = (
@@ -26,19 +26,21 @@ LOOKALIKES = (
 
 
 @router.get("/calls/{call_id}/arrive")
-def show_arrive(request: Request, call_id: int) -> Response:
+def show_arrive(request: Request, call_id: RowId) -> Response:
     """The complaint."""
     return _page(request, call_id)
 
 
-def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     motors = motors_here(database(request), sheet)
     return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, motors=motors, **context)
 
 
 @router.post("/calls/{call_id}/arrive")
-def keep_complaint(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+def keep_complaint(
+    request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
+) -> Response:
     """Save the complaint and go on."""
     try:
         save_complaint(database(request), call_id, stamp_of(form), form)
@@ -49,7 +51,7 @@ def keep_complaint(request: Request, call_id: int, form: Annotated[dict[str, str
 
 
 @router.post("/calls/{call_id}/motor")
-def choose_motor(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+def choose_motor(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Say which motor of the unit is at fault, or note a sister."""
     db = database(request)
     try:

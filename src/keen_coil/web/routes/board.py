@@ -15,7 +15,7 @@ from ...desk.people import vans
 from ...desk.settings import shop_name
 from ...desk.sheet import open_sheet
 from ...desk.van_plan import below_level
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
+from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
 from ..tasks import read_call_file
 
 router = APIRouter()
@@ -71,7 +71,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}")
-def enter_call(request: Request, call_id: int) -> Response:
+def enter_call(request: Request, call_id: RowId) -> Response:
     """Into a call at its first station that is not done."""
     sheet = open_sheet(database(request), call_id)
     order = ("arrive", "make-safe", "plates", "path", "finding", "match", "swap", "run-proof", "hand-over")
@@ -80,7 +80,7 @@ def enter_call(request: Request, call_id: int) -> Response:
 
 
 @router.get("/calls/{call_id}/call.json")
-def take_call_away(request: Request, call_id: int) -> Response:
+def take_call_away(request: Request, call_id: RowId) -> Response:
     """The call as a call file."""
     sheet = open_sheet(database(request), call_id)
     text = json.dumps(export_call(sheet), indent=2, ensure_ascii=False)

@@ -12,7 +12,7 @@ from ...desk.acts import NotThere
 from ...desk.body import BODY_SECTIONS, STEP_IN, BodyView, body_view, keep_body
 from ...desk.sheet import Sheet, open_sheet
 from ..body_drawing import drawing_of
-from ..page import call_page, checked_form, database, faults_by_field, go, stamp_of
+from ..page import RowId, call_page, checked_form, database, faults_by_field, go, stamp_of
 
 router = APIRouter()
 
@@ -37,14 +37,14 @@ def _page(request: Request, sheet: Sheet, typed: dict[str, str], status: int = 2
 
 
 @router.get("/calls/{call_id}/body")
-def show_body(request: Request, call_id: int) -> Response:
+def show_body(request: Request, call_id: RowId) -> Response:
     """The section of a motor in this call's place."""
     return _page(request, open_sheet(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/body")
 def keep_lengths(
-    request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
+    request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:  # fmt: skip
     """Keep the lengths and the hub's place."""
     try:

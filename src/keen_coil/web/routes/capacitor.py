@@ -11,14 +11,14 @@ from ...core.capacitors.needed import RENEWALS
 from ...core.errors import BadInput
 from ...desk.capacitor_station import capacitor_view, choose_capacitor, set_renewal
 from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 from ..strap_drawing import strap_drawing
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
-def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     query = request.query_params
     everything = query.get("more") == "yes"
@@ -31,13 +31,13 @@ def _page(request: Request, call_id: int, status: int = 200, **context: object) 
 
 
 @router.get("/calls/{call_id}/capacitor")
-def show_capacitor(request: Request, call_id: int) -> Response:
+def show_capacitor(request: Request, call_id: RowId) -> Response:
     """What the motor of a call needs, and what serves it."""
     return _page(request, call_id)
 
 
 @router.post("/calls/{call_id}/capacitor")
-def keep_capacitor(request: Request, call_id: int, form: Form) -> Response:
+def keep_capacitor(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a capacitor, or take the choice back."""
     try:
         choose_capacitor(database(request), call_id, stamp_of(form), form.get("capacitor", ""))
@@ -47,7 +47,7 @@ def keep_capacitor(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/renewal")
-def keep_renewal(request: Request, call_id: int, form: Form) -> Response:
+def keep_renewal(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call renews capacitors."""
     set_renewal(database(request), call_id, stamp_of(form), form.get("renewal", ""))
     return go(f"/calls/{call_id}/capacitor")

@@ -12,13 +12,13 @@ from ...core.instructions import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
 from ...desk.sheet import Sheet, open_sheet
-from ..page import database, station_page
+from ..page import RowId, database, station_page
 
 router = APIRouter()
 
 
 @router.get("/calls/{call_id}/finding")
-def show_finding(request: Request, call_id: int) -> Response:
+def show_finding(request: Request, call_id: RowId) -> Response:
     """The finding of a call."""
     return finding_page(request, open_sheet(database(request), call_id))
 

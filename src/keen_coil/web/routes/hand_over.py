@@ -17,7 +17,7 @@ from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
 from ...desk.settings import shop_name
 from ...desk.sheet import Sheet, open_sheet
-from ..page import HERE, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
+from ..page import HERE, RowId, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
 from ..tasks import make_pdf
 
 router = APIRouter()
@@ -29,7 +29,7 @@ def _audience(request: Request, default: str = "customer") -> str:
     return asked if asked in ("customer", "shop") else default
 
 
-def _page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     db = database(request)
     sheet = open_sheet(db, call_id)
     return station_page(
@@ -39,13 +39,13 @@ def _page(request: Request, call_id: int, status: int = 200, **context: object) 
 
 
 @router.get("/calls/{call_id}/hand-over")
-def show_hand_over(request: Request, call_id: int) -> Response:
+def show_hand_over(request: Request, call_id: RowId) -> Response:
     """The record, and closing the call."""
     return _page(request, call_id)
 
 
 @router.post("/calls/{call_id}/hand-over")
-def keep_outcome(request: Request, call_id: int, form: Form) -> Response:
+def keep_outcome(request: Request, call_id: RowId, form: Form) -> Response:
     """Close the call."""
     try:
         close_call(database(request), call_id, stamp_of(form), form)
@@ -55,7 +55,7 @@ def keep_outcome(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/follow-ups")
-def keep_follow_up(request: Request, call_id: int, form: Form) -> Response:
+def keep_follow_up(request: Request, call_id: RowId, form: Form) -> Response:
     """Note a follow-up, or take one back."""
     try:
         if form.get("drop"):
@@ -68,7 +68,7 @@ def keep_follow_up(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/found-good")
-def keep_found_good(request: Request, call_id: int, form: Form) -> Response:
+def keep_found_good(request: Request, call_id: RowId, form: Form) -> Response:
     """Note that the motor that was condemned was tested again and is good."""
     try:
         found_good(database(request), call_id, stamp_of(form), form.get("good", ""))
@@ -78,7 +78,7 @@ def keep_found_good(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/record")
-def show_record(request: Request, call_id: int) -> Response:
+def show_record(request: Request, call_id: RowId) -> Response:
     """The record alone, for printing."""
     sheet = open_sheet(database(request), call_id)
     return render(
@@ -88,7 +88,7 @@ def show_record(request: Request, call_id: int) -> Response:
 
 
 @router.get("/calls/{call_id}/record.pdf")
-def give_pdf(request: Request, call_id: int) -> Response:
+def give_pdf(request: Request, call_id: RowId) -> Response:
     """The record as PDF, the shop's with its photographs."""
     sheet, audience = open_sheet(database(request), call_id), _audience(request)
     pictures = _pictures(request, sheet) if audience == "shop" else []
@@ -111,7 +111,7 @@ def _pictures(request: Request, sheet: Sheet) -> list[tuple[str, str]]:
 
 
 @router.get("/calls/{call_id}/follow-ups.ics")
-def give_calendar(request: Request, call_id: int) -> Response:
+def give_calendar(request: Request, call_id: RowId) -> Response:
     """The follow-ups of a call as an iCalendar file."""
     due = open_follow_ups(database(request), call_id)
     return _file(as_calendar(due, datetime.now(UTC)), "text/calendar; charset=utf-8", f"call-{call_id}.ics")

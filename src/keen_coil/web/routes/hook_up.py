@@ -12,7 +12,7 @@ from ...desk.bench import VIEWS, View, bench, keep_found, keep_leads, keep_plan,
 from ...desk.hookup import as_spice, as_svg, wired
 from ...desk.photographs import photographs_of
 from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -22,7 +22,7 @@ def _view(text: str) -> View:
     return next((name for name, _ in VIEWS if name == text), "plan")
 
 
-def _page(request: Request, call_id: int, view: View, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_id: RowId, view: View, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     query = dict(request.query_params)
     shown = bench(sheet, view, query.get("school"), query if view == "try" else None)
@@ -33,13 +33,13 @@ def _page(request: Request, call_id: int, view: View, status: int = 200, **conte
 
 
 @router.get("/calls/{call_id}/hook-up")
-def show_hook_up(request: Request, call_id: int) -> Response:
+def show_hook_up(request: Request, call_id: RowId) -> Response:
     """A view of the hook-up."""
     return _page(request, call_id, _view(request.query_params.get("view", "plan")))
 
 
 @router.post("/calls/{call_id}/hook-up/leads")
-def save_leads(request: Request, call_id: int, form: Form) -> Response:
+def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor with the winding ends they bring out."""
     view = _view(form.get("view", ""))
     try:
@@ -50,7 +50,7 @@ def save_leads(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/hook-up/found")
-def save_found(request: Request, call_id: int, form: Form) -> Response:
+def save_found(request: Request, call_id: RowId, form: Form) -> Response:
     """Note where each old wire was."""
     try:
         keep_found(database(request), call_id, stamp_of(form), form)
@@ -60,7 +60,7 @@ def save_found(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/hook-up/plan")
-def save_plan(request: Request, call_id: int, form: Form) -> Response:
+def save_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep the plan, or tick its moves."""
     try:
         if form.get("do") == "tick":
@@ -72,7 +72,7 @@ def save_plan(request: Request, call_id: int, form: Form) -> Response:
     return go(f"/calls/{call_id}/hook-up", view="plan", school=form.get("school"))
 
 
-def _file(request: Request, call_id: int, media: str, name: str) -> Response:
+def _file(request: Request, call_id: RowId, media: str, name: str) -> Response:
     call = open_sheet(database(request), call_id).call
     done = wired(call, None, request.query_params.get("school") or None, check=False)
     text = as_svg(done) if name.endswith(".svg") else as_spice(done)
@@ -80,12 +80,12 @@ def _file(request: Request, call_id: int, media: str, name: str) -> Response:
 
 
 @router.get("/calls/{call_id}/hook-up.svg")
-def give_drawing(request: Request, call_id: int) -> Response:
+def give_drawing(request: Request, call_id: RowId) -> Response:
     """The plan's drawing as a file."""
     return _file(request, call_id, "image/svg+xml", f"hook-up-{call_id}.svg")
 
 
 @router.get("/calls/{call_id}/hook-up.cir")
-def give_netlist(request: Request, call_id: int) -> Response:
+def give_netlist(request: Request, call_id: RowId) -> Response:
     """The plan's circuit as a SPICE netlist."""
     return _file(request, call_id, "text/plain; charset=utf-8", f"hook-up-{call_id}.cir")

@@ -9,11 +9,12 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import BadInput
+from ...core.units import whole_number
 from ...desk.follow_ups import as_calendar, open_follow_ups, settle
 from ...desk.log import figures, of_figure, search, title_of_figure
 from ...desk.unit_history import unit_history
 from ..history_drawing import history_plot
-from ..page import checked_form, database, faults_by_field, go, page_number, render, stamp_of
+from ..page import RowId, checked_form, database, faults_by_field, go, page_number, render, stamp_of
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -42,7 +43,7 @@ def show_log(request: Request) -> Response:
 
 
 @router.get("/log/units/{unit_id}")
-def show_unit(request: Request, unit_id: int) -> Response:
+def show_unit(request: Request, unit_id: RowId) -> Response:
     """A unit over its visits."""
     found = unit_history(database(request), unit_id)
     plots = {role: [(trend, history_plot(trend)) for trend in trends] for role, trends in found.trends.items()}
@@ -54,7 +55,7 @@ def settle_one(request: Request, form: Form) -> Response:
     """Settle a follow-up."""
     number = form.get("follow_up", "")
     try:
-        settle(database(request), stamp_of(form), int(number) if number.isdecimal() else 0, form.get("settled", ""))
+        settle(database(request), stamp_of(form), whole_number(number) or 0, form.get("settled", ""))
     except BadInput as error:
         return _log(request, 422, faults=faults_by_field(error), typed=form)
     return go("/log", "follow-ups")

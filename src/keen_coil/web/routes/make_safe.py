@@ -13,14 +13,14 @@ from ...core.limits import DEFAULTS
 from ...desk.make_safe import set_power, tick_steps
 from ...desk.safe_steps import STEPS
 from ...desk.sheet import STATIONS, open_sheet
-from ..page import checked_form, database, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, go, stamp_of, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
 @router.get("/calls/{call_id}/make-safe")
-def show_make_safe(request: Request, call_id: int) -> Response:
+def show_make_safe(request: Request, call_id: RowId) -> Response:
     """The steps of making safe."""
     sheet = open_sheet(database(request), call_id)
     bleed = bleed_caution(Case(sheet.call, DEFAULTS))
@@ -28,14 +28,14 @@ def show_make_safe(request: Request, call_id: int) -> Response:
 
 
 @router.post("/calls/{call_id}/make-safe")
-def keep_steps(request: Request, call_id: int, form: Form) -> Response:
+def keep_steps(request: Request, call_id: RowId, form: Form) -> Response:
     """Save the ticks; go on when asked to."""
     tick_steps(database(request), call_id, stamp_of(form), [step for step in form.get("steps", "").split("|") if step])
     return go(f"/calls/{call_id}/{'plates' if form.get('then') == 'on' else 'make-safe'}")
 
 
 @router.post("/calls/{call_id}/power")
-def switch_strip(request: Request, call_id: int, form: Form) -> Response:
+def switch_strip(request: Request, call_id: RowId, form: Form) -> Response:
     """Set the power strip and stay at the station."""
     set_power(database(request), call_id, stamp_of(form), form.get("power", ""))
     back = form.get("station", "")

@@ -13,7 +13,7 @@ from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...desk.sheet import Sheet, open_sheet
 from ...formats.dotted import get
-from ..page import call_page, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, call_page, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -43,13 +43,13 @@ def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) 
 
 
 @router.get("/calls/{call_id}/match")
-def show_match(request: Request, call_id: int) -> Response:
+def show_match(request: Request, call_id: RowId) -> Response:
     """The match of a call."""
     return _page(request, open_sheet(database(request), call_id))
 
 
 @router.post("/calls/{call_id}/match")
-def keep_choice(request: Request, call_id: int, form: Form) -> Response:
+def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a motor, or take the choice back."""
     try:
         pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""), form.get("reason", ""))
@@ -61,7 +61,7 @@ def keep_choice(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/school")
-def keep_school(request: Request, call_id: int, form: Form) -> Response:
+def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call sizes power."""
     set_school(database(request), call_id, stamp_of(form), form.get("school", ""))
     kept = {name: form.get(name, "") for name in KEPT}
@@ -69,12 +69,12 @@ def keep_school(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/match/plate")
-def show_plate(request: Request, call_id: int) -> Response:
+def show_plate(request: Request, call_id: RowId) -> Response:
     """A motor that is in no catalogue: its plate to type."""
     return _plate_page(request, call_id)
 
 
-def _plate_page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+def _plate_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     wanted = request.query_params.get("part", "")
     had = next((motor for motor in sheet.row.plan.by_hand if motor.part_no == wanted), None)
@@ -93,7 +93,7 @@ def _texts(motor: object) -> dict[str, str]:
 
 
 @router.post("/calls/{call_id}/match/plate")
-def keep_plate(request: Request, call_id: int, form: Form) -> Response:
+def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep a typed plate and judge it, or take one away."""
     if form.get("drop"):
         drop_plate(database(request), call_id, stamp_of(form), form["drop"])
@@ -106,7 +106,7 @@ def keep_plate(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/match/compare")
-def show_compare(request: Request, call_id: int) -> Response:
+def show_compare(request: Request, call_id: RowId) -> Response:
     """Up to three motors beside the old one."""
     sheet = open_sheet(database(request), call_id)
     found = compare(database(request), sheet, request.query_params.getlist("part"))

@@ -11,6 +11,7 @@ from starlette.responses import Response
 from ...core.diagnosis.parts import Part, parts_of
 from ...core.errors import BadInput
 from ...core.instructions import how_of, link_of
+from ...core.units import whole_number
 from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import Pad, pad_for, unread_pair
@@ -19,7 +20,7 @@ from ...desk.readings import judge_typed, take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ...store.database import Database
 from ..band import band_picture, judged_picture
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, station_page
 from ..path_drawing import draw
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
 from ..probe_pictures import picture_of
@@ -29,18 +30,13 @@ router = APIRouter()
 
 def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
     """The path with the pad at what the form or query asks for."""
-    replaces = int(form["replaces"]) if form.get("replaces", "").isdecimal() else None
-    replaces = replaces if replaces is not None and replaces < len(sheet.call.readings) else None
+    replaces = whole_number(form.get("replaces", ""), len(sheet.call.readings))
     bench = on_bench(sheet.row, form.get("kind", ""), form.get("at", ""))
     link = form.get("link", "") or ("supply" if bench and not bench.advice else "")
     pad = pad_for(sheet, link, form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
     if bench and bench.fields:
         context = {"typed": bench.fields, **context}
-    saved = (
-        int(form["saved"])
-        if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
-        else None
-    )
+    saved = whole_number(form.get("saved", ""), len(sheet.call.readings))
     nxt = sheet.assessment.next_tests[:1]
     chosen = _part(sheet, pad)
     return station_page(
@@ -87,13 +83,13 @@ def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | Non
 
 
 @router.get("/calls/{call_id}/path")
-def show_path(request: Request, call_id: int) -> Response:
+def show_path(request: Request, call_id: RowId) -> Response:
     """The path of this unit."""
     return path_page(request, open_sheet(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/readings")
-def keep_reading(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save a reading, show what it says, and go to the next test."""
     db = database(request)
     if form.get("bench") == "take":
@@ -125,7 +121,7 @@ def _suggested(sheet: Sheet) -> dict[str, str | None]:
 
 
 @router.get("/calls/{call_id}/judge")
-def judge_now(request: Request, call_id: int) -> Response:
+def judge_now(request: Request, call_id: RowId) -> Response:
     """What the core says of the value in the field, before it is saved."""
     form = dict(request.query_params)
     if not form.get("value", "").strip() or (

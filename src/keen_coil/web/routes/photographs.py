@@ -9,7 +9,7 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...desk.photographs import add_photograph, photograph
-from ..page import checked_form, database, faults_by_field, go, stamp_of, upload
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, upload
 from ..tasks import draw_anew
 from .plates import plates_page
 
@@ -18,7 +18,7 @@ router = APIRouter()
 
 @router.post("/calls/{call_id}/photographs")
 def keep_photograph(
-    request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
+    request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:
     """Keep a photograph with the call."""
     try:
@@ -31,7 +31,7 @@ def keep_photograph(
 
 
 @router.get("/calls/{call_id}/photographs/{photo_id}")
-def show_photograph(request: Request, call_id: int, photo_id: int) -> Response:
+def show_photograph(request: Request, call_id: RowId, photo_id: RowId) -> Response:
     """The picture itself."""
     content, media_type = photograph(database(request), call_id, photo_id)
     return Response(content, media_type=media_type, headers={"Cache-Control": "private, max-age=86400"})

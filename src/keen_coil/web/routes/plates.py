@@ -11,12 +11,12 @@ from ...core.errors import BadInput
 from ...desk.photographs import SUBJECTS, photographs_of
 from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
 from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 
 
-def plates_page(request: Request, call_id: int, status: int = 200, **context: object) -> Response:
+def plates_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     """What the plates say, and the photographs."""
     sheet = open_sheet(database(request), call_id)
     shown: dict[str, object] = {
@@ -27,13 +27,13 @@ def plates_page(request: Request, call_id: int, status: int = 200, **context: ob
 
 
 @router.get("/calls/{call_id}/plates")
-def show_plates(request: Request, call_id: int) -> Response:
+def show_plates(request: Request, call_id: RowId) -> Response:
     """What the plates say."""
     return plates_page(request, call_id)
 
 
 @router.post("/calls/{call_id}/plates")
-def keep_plates(request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+def keep_plates(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save the plates, all or none, and go on."""
     try:
         save_plates(database(request), call_id, stamp_of(form), form)

@@ -17,7 +17,7 @@ from ...core.readings import KINDS
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
 from ...desk.practice_cases import begin_asked, bench, drop_case, result
 from ...desk.sheet import open_sheet
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
+from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
 from ..tasks import bring_case_in
 from .finding import finding_page
@@ -69,7 +69,7 @@ def bring_file(request: Request, form: Form) -> Response:
 
 
 @router.get("/practice/{number}")
-def show_result(request: Request, number: int) -> Response:
+def show_result(request: Request, number: RowId) -> Response:
     """How a case went, and the replay."""
     found = result(database(request), number)
     return render(
@@ -80,7 +80,7 @@ def show_result(request: Request, number: int) -> Response:
 
 
 @router.get("/practice/{number}/case.json")
-def give_case(request: Request, number: int) -> Response:
+def give_case(request: Request, number: RowId) -> Response:
     """The case of an ended practice call as a file."""
     found = result(database(request), number)
     text = json.dumps(write_case(found.case), indent=2, ensure_ascii=False)
@@ -88,27 +88,27 @@ def give_case(request: Request, number: int) -> Response:
     return Response(text, media_type="application/json; charset=utf-8", headers=headers)
 
 
-def _to_pad(call_id: int, form: dict[str, str]) -> Response:
+def _to_pad(call_id: RowId, form: dict[str, str]) -> Response:
     asked = {name: form.get(name) for name in ("link", "kind", "at", "pair")}
     return go(f"/calls/{call_id}/path", "pad", **asked)
 
 
 @router.post("/calls/{call_id}/practice/test")
-def test_now(request: Request, call_id: int, form: Form) -> Response:
+def test_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Make the pad's test on the practice unit."""
     make_test(database(request), call_id, stamp_of(form), form)
     return _to_pad(call_id, form)
 
 
 @router.post("/calls/{call_id}/practice/wait")
-def wait_now(request: Request, call_id: int, form: Form) -> Response:
+def wait_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Let minutes pass."""
     wait(database(request), call_id, stamp_of(form), form.get("minutes", ""))
     return _to_pad(call_id, form)
 
 
 @router.post("/calls/{call_id}/practice/say")
-def say_now(request: Request, call_id: int, form: Form) -> Response:
+def say_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Say what is wrong, which ends the case."""
     faults = [fault for fault in form.get("items", "").split("|") if fault]
     try:
@@ -120,7 +120,7 @@ def say_now(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/practice/meter")
-def show_meter(request: Request, call_id: int) -> Response:
+def show_meter(request: Request, call_id: RowId) -> Response:
     """The display of the practice meter, and what may be taken from it."""
     row = open_sheet(database(request), call_id).row
     shown = frame_of(row, datetime.now(UTC))

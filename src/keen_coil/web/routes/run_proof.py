@@ -9,12 +9,13 @@ from starlette.responses import Response
 
 from ...core.errors import BadInput
 from ...core.proof.plan import needed_for
+from ...core.units import whole_number
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
 from ...desk.sheet import Sheet, open_sheet
 from ..band import band_picture
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 
 router = APIRouter()
 
@@ -26,11 +27,7 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
     row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(sheet, row, (when or "") if row.kind == "supply_v" else "")
-    saved = (
-        int(form["saved"])
-        if form.get("saved", "").isdecimal() and int(form["saved"]) < len(sheet.call.readings)
-        else None
-    )
+    saved = whole_number(form.get("saved", ""), len(sheet.call.readings))
     return station_page(
         request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name,
         check_state=checks[row.name].state, saved=saved,
@@ -40,14 +37,14 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
 
 
 @router.get("/calls/{call_id}/run-proof")
-def show_run_proof(request: Request, call_id: int) -> Response:
+def show_run_proof(request: Request, call_id: RowId) -> Response:
     """The checks of the run."""
     return _page(request, open_sheet(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/run-proof")
 def keep_proof_reading(
-    request: Request, call_id: int, form: Annotated[dict[str, str], Depends(checked_form)]
+    request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:
     """Save a reading of the run."""
     db = database(request)

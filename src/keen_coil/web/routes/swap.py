@@ -13,14 +13,14 @@ from ...core.swap.job import HUBS, REMOVALS
 from ...desk.photographs import photographs_of
 from ...desk.sheet import open_sheet
 from ...desk.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
-from ..page import checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
 from ..swap_drawing import time_line
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
-def _page(request: Request, call_id: int, key: str, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_id: RowId, key: str, status: int = 200, **context: object) -> Response:
     sheet = open_sheet(database(request), call_id)
     view = swap_view(sheet, datetime.now(UTC), key)
     return station_page(
@@ -30,13 +30,13 @@ def _page(request: Request, call_id: int, key: str, status: int = 200, **context
 
 
 @router.get("/calls/{call_id}/swap")
-def show_swap(request: Request, call_id: int) -> Response:
+def show_swap(request: Request, call_id: RowId) -> Response:
     """The steps, the one in hand on the pad."""
     return _page(request, call_id, request.query_params.get("step", ""))
 
 
 @router.post("/calls/{call_id}/swap")
-def keep_step(request: Request, call_id: int, form: Form) -> Response:
+def keep_step(request: Request, call_id: RowId, form: Form) -> Response:
     """Tick a step, leave it out, or take either back."""
     db, key, do = database(request), form.get("step", ""), form.get("do", "")
     try:
@@ -52,7 +52,7 @@ def keep_step(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/swap/plan")
-def keep_plan(request: Request, call_id: int, form: Form) -> Response:
+def keep_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Settle how it comes apart and when the part arrives."""
     try:
         plan_swap(database(request), call_id, stamp_of(form), form)
@@ -62,7 +62,7 @@ def keep_plan(request: Request, call_id: int, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/swap/carry")
-def keep_carried(request: Request, call_id: int, form: Form) -> Response:
+def keep_carried(request: Request, call_id: RowId, form: Form) -> Response:
     """Note what is packed."""
     items = [item for item in form.get("items", "").split("|") if item]
     carry_up(database(request), call_id, stamp_of(form), items)
