@@ -25,7 +25,7 @@ from tests.conftest import stamp
 
 from bench.many_calls import fill
 from keen_coil.core.call import read_call
-from keen_coil.desk.archive import export_log
+from keen_coil.desk.archive import LAYOUTS, export_log
 from keen_coil.desk.call_files import import_call
 from keen_coil.desk.demo import build_demo
 from keen_coil.store.database import Database
@@ -47,9 +47,9 @@ def motors(many):
 
 def photograph():
     """59 megapixels."""
-    small = Image.frombytes("RGB", (225, 164), random.Random(1).randbytes(225 * 164 * 3))
     out = io.BytesIO()
-    small.resize((9000, 6555)).save(out, "PNG", compress_level=1)
+    Image.frombytes("RGB", (90, 66), random.Random(1).randbytes(90 * 66 * 3)).resize((9000, 6555), Image.Resampling.NEAREST).save(out, "PNG")
+    assert out.tell() < 8 * 1024 * 1024
     return out.getvalue()
 
 
@@ -68,13 +68,15 @@ def long_lines():
 
 
 def bomb():
-    """A zip of 2 GB of zeros that says it is a log."""
+    """A zip of 2 GB of zeros that says it is a log, every table listed as it would be."""
     out = io.BytesIO()
+    listed = [{"path": layout.path, "bytes": 1_900_000_000, "hash": "sha256:0"} for layout in LAYOUTS.values()]
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as package:
-        package.writestr("datapackage.json", json.dumps({"keen_coil": {"format": "keen-coil/log", "version": 2}, "resources": [{"path": "call.csv", "bytes": 2_000_000_000, "hash": "sha256:0"}]}))
-        with package.open("call.csv", "w", force_zip64=True) as member:
-            for _ in range(2000):
-                member.write(b"\0" * 1_000_000)
+        package.writestr("datapackage.json", json.dumps({"keen_coil": {"format": "keen-coil/log", "version": 2}, "resources": listed}))
+        for number, layout in enumerate(LAYOUTS.values()):
+            with package.open(layout.path, "w", force_zip64=True) as member:
+                for _ in range(0 if number else 1900):
+                    member.write(b"\0" * 1_000_000)
     return out.getvalue()
 
 

@@ -200,23 +200,30 @@ def test_from_the_command_line_there_and_back(demo, demo_path, tmp_path):
     new.close()
 
 
+def over(client, page):
+    """The page once the file is written or read: until then it tells how far that is."""
+    while "<progress" in page.text:
+        page = client.get(page.url)
+    return page
+
+
 def test_on_the_page(client):
     from tests.web.test_pages import hidden
 
     fields = hidden(client.get("/log/archive").text, "/log/archive/export")
-    page = client.post("/log/archive/export", data=fields)
+    page = over(client, client.post("/log/archive/export", data=fields))
     link = page.text.partition('href="/log/archive/')[2].partition('"')[0]
     data = client.get(f"/log/archive/{link}").content
     assert zipfile.ZipFile(io.BytesIO(data)).testzip() is None
     fields = hidden(client.get("/log/archive").text, "/log/archive/import")
-    answer = client.post("/log/archive/import", data=fields, files={"file": ("log.zip", data)})
+    answer = over(client, client.post("/log/archive/import", data=fields, files={"file": ("log.zip", data)}))
     assert answer.status_code == 409
     assert "Nothing was changed" in answer.text
     fields = hidden(answer.text, "/log/archive/import")
-    answer = client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data)})
+    answer = over(client, client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data)}))
     assert "calls are here now" in answer.text
     fields = hidden(answer.text, "/log/archive/import")
-    answer = client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data[:-50])})
+    answer = over(client, client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data[:-50])}))
     assert answer.status_code == 422
     assert "Refused as a whole" in answer.text
 

@@ -37,7 +37,7 @@ from keen_coil.store.opening import NEWEST
 from keen_coil.store.trouble import trouble_of
 from tests.conftest import NOW, stamp
 
-KILLS, SERVER_KILLS = 200, 5
+KILLS, SERVER_KILLS = 120, 3
 CALL = 5
 
 
@@ -63,7 +63,7 @@ def acts_and_readings(path):
     return [json.loads(body)["value"] for _, body in rows], acts, version
 
 
-def test_two_hundred_times_killed_while_writing(demo_path):
+def test_killed_again_and_again_while_writing(demo_path):
     """Forked after the imports, killed with -9 at a random moment: every acknowledged reading is there, no half act."""
     chance, fork = random.Random(7), multiprocessing.get_context("fork")
     warmed = Database(demo_path)  # what is compiled once is compiled before the forks
@@ -98,7 +98,7 @@ def served(path, port):
     return subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
 
-def test_five_times_the_whole_server_is_killed(demo_path):
+def test_the_whole_server_is_killed(demo_path):
     """Killed with -9 while it answers: what it acknowledged is there in order; the one on its way is there whole or not."""
     chance = random.Random(3)
     begun, acts_before, version_before = acts_and_readings(demo_path)

@@ -68,12 +68,14 @@ def test_a_second_writer_waits_for_the_first(db):
 def test_a_failed_migration_leaves_the_file_as_it_was(tmp_path):
     path = tmp_path / "odd.db"
     with sqlite3.connect(path) as connection:
-        connection.execute("create table reading (id integer)")
+        connection.executescript(SCHEMAS[0].read_text(encoding="utf-8"))
+        connection.execute("create table setting (id integer)")  # in the way of the second migration
+        before = set(connection.execute("select name, sql from sqlite_master"))
     with pytest.raises(OperationalError):
         Database(path)
     with sqlite3.connect(path) as connection:
-        names = {row[0] for row in connection.execute("select name from sqlite_master where type = 'table'")}
-    assert names == {"reading"}
+        assert set(connection.execute("select name, sql from sqlite_master")) == before
+        assert connection.execute("select version_num from alembic_version").fetchall() == [("0001",)]
 
 
 SCHEMAS = sorted((MIGRATIONS / "schema").glob("*.sql"))

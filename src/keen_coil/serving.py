@@ -8,6 +8,7 @@ import gc
 import importlib
 import os
 import socket
+import sys
 import threading
 from functools import partial
 from pathlib import Path
@@ -28,6 +29,8 @@ M_ARENA_MAX = -8
 KEEP_ALIVE_S = 75
 """Longer than a technician thinks between two taps: no tap meets a connection that is just being closed."""
 GARBAGE = (5_000, 20, 20)
+SWITCH_S = 0.001
+"""How long a thread that computes keeps others waiting: a page asks for its turn at every query."""
 LETS_FINISH_S, GRACE_S, ENDS_S = 1.0, 2, 4.0
 """After a signal: when heavy work is killed, when connections are cut, when the process is gone."""
 EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
@@ -69,6 +72,7 @@ def run_server(
     if (cert is None) != (key is None):
         _refuse("--cert: got one of certificate and key; expected both or none")
     _few_arenas()
+    sys.setswitchinterval(SWITCH_S)
     accounts = host not in LOOPBACK
     settings = Settings(db=db) if db else Settings()
     settings = settings.model_copy(update={"accounts": accounts, "names": _names(host, names) if accounts else names})

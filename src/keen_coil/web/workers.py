@@ -28,7 +28,7 @@ _CONTEXT.set_forkserver_preload([
     "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin", "scipy.optimize.elementwise",
 ])  # fmt: skip
 LOOKS_EVERY_S = 0.2
-NICE = 10
+NICE, LATER_S = 10, 10
 
 
 class WorkRefused(RuntimeError):
@@ -64,7 +64,8 @@ class Workers:
         with self._slot(gone):
             mine, theirs = _CONTEXT.Pipe(duplex=False)
             named = (tell is not no_tell, out is not None)
-            child = _CONTEXT.Process(target=_work, args=(theirs, self.memory_mb, named, function, args), daemon=True)
+            bounds = (self.seconds, self.memory_mb)
+            child = _CONTEXT.Process(target=_work, args=(theirs, bounds, named, function, args), daemon=True)
             with contextlib.closing(mine):
                 child.start()
                 theirs.close()
@@ -151,12 +152,13 @@ class _Handed(io.RawIOBase):
 
 
 def _work(
-    conn: Connection, memory_mb: int, named: tuple[bool, bool], function: Callable[..., Any], args: tuple[Any, ...]
+    conn: Connection, bounds: tuple[float, int], named: tuple[bool, bool], function: Callable[..., Any],
+    args: tuple[Any, ...],
 ) -> None:
     """In the process: do it, say what came of it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(NICE)
-    _limit_memory(memory_mb)
+    _bound(*bounds)
     more: dict[str, Any] = {"tell": lambda done, of: conn.send(("told", (done, of)))} if named[0] else {}
     handed = io.BufferedWriter(_Handed(conn), 1 << 18) if named[1] else None
     more |= {"out": handed} if handed else {}
@@ -175,13 +177,14 @@ def _work(
             conn.send(("raised", RuntimeError(repr(error))))
 
 
-def _limit_memory(memory_mb: int) -> None:
-    """Let this process grow by so much and no more, where the system can be asked."""
+def _bound(seconds: float, memory_mb: int) -> None:
+    """Let this process grow by so much, and end though nobody is left to end it, where the system can be asked."""
     try:
         import resource
 
         with open("/proc/self/statm", encoding="ascii") as file:
             now = int(file.read().split()[0]) * resource.getpagesize()
         resource.setrlimit(resource.RLIMIT_AS, (now + memory_mb * 1_000_000,) * 2)
+        resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) + LATER_S,) * 2)
     except (ImportError, OSError, ValueError):
         return
