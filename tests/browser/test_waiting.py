@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sqlite3
+
 import pytest
 from playwright.sync_api import expect
 from sqlalchemy.exc import OperationalError
@@ -103,8 +105,15 @@ def test_a_form_without_connection_says_so_and_keeps_what_was_typed(calls_page, 
     expect(page.locator("h1")).to_have_text("Make safe")
 
 
+def full_disk():
+    """SQLite's error, as it names it."""
+    error = sqlite3.OperationalError("database or disk is full")
+    error.sqlite_errorname = "SQLITE_FULL"
+    return error
+
+
 @pytest.mark.parametrize(("error", "says"), [
-    (OperationalError("insert", {}, Exception("database or disk is full")), "The disk is full"), (ZeroDivisionError(), "Keen Coil stumbled"),
+    (OperationalError("insert", {}, full_disk()), "The disk is full"), (ZeroDivisionError(), "Keen Coil stumbled"),
 ])  # fmt: skip
 def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):
     page = calls_page

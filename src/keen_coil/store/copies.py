@@ -106,6 +106,8 @@ def restore(file: Path, path: Path) -> Restored:
         migrate(ready)
         found = state_of(ready)
         try:
+            if path.exists():
+                make_private(path)
             kept = _replace(ready, path) if path.exists() and path.stat().st_size else None
             if kept is None:
                 make_private(path)

@@ -30,11 +30,11 @@ def look_at(path: Path) -> None:
     if not folder.is_dir():
         raise bad(str(folder), "a file", f"a folder for {path.name}")
     if not os.access(folder, os.W_OK | os.X_OK):
-        raise bad(str(folder), f"a folder that {_me()} may not write", "one it may: chown it, or --db")
+        raise bad(str(folder), f"a folder that is read-only for user {_me()}", "one this user may write")
     if not path.exists() or path.stat().st_size == 0:
         return
     if not os.access(path, os.R_OK | os.W_OK):
-        raise bad(str(path), f"a file that {_me()} may not write", "one it may: chown it or chmod u+rw, or --db")
+        raise bad(str(path), f"a file that is read-only for user {_me()}", "one this user may write")
     _look_inside(path)
 
 
@@ -56,11 +56,12 @@ def _look_inside(path: Path) -> None:
     if version and version[0] > NEWEST:
         raise bad(str(path), f"schema {version[0]}", f"at most {NEWEST}: a newer program made it, take that one")
     if damage:
-        raise bad(str(path), f"a damaged database: {damage[0]}", f"a sound one. {RESTORE.format(path)}")
+        found_wrong = damage[0].splitlines()[-1]
+        raise bad(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
 
 
 def _me() -> str:
     try:
         return getpass.getuser()
     except (KeyError, OSError):
-        return f"user {os.geteuid()}"
+        return str(os.geteuid())

@@ -8,11 +8,11 @@ import logging
 import os
 import secrets
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-import anyio
 from fastapi import FastAPI, HTTPException, Request
 from fastapi.exceptions import RequestValidationError
 from itsdangerous import URLSafeSerializer
@@ -113,7 +113,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.jobs = Jobs()
     app.state.workers = Workers(most=2, waiting=24, seconds=ANSWER_S, memory_mb=ANSWER_MB)
     app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
-    app.state.askers = anyio.CapacityLimiter(32)
+    app.state.askers = ThreadPoolExecutor(32, "asker")
     app.state.backup_trouble = ""
     link_meter(app.state, meter_of_shop(app.state.db))
     app.state.version_tag = static_tag(HERE / "static")

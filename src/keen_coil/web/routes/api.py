@@ -7,7 +7,6 @@ import threading
 from functools import partial
 from typing import Any
 
-import anyio
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
@@ -109,7 +108,7 @@ async def _answer(request: Request, name: str) -> Response:
     asked = partial(workers.run, answer_json, name, data, gone=gone)
     watch = asyncio.create_task(_watch(request, gone))
     try:
-        text = await anyio.to_thread.run_sync(asked, limiter=request.app.state.askers)
+        text = await asyncio.get_running_loop().run_in_executor(request.app.state.askers, asked)
     finally:
         gone.set()
         watch.cancel()
