@@ -295,6 +295,14 @@ def test_an_empty_or_short_key_is_refused_and_made_anew(tmp_path, content, caplo
     assert [file.name for file in tmp_path.iterdir()] == ["x.key"]
 
 
+def test_a_browser_with_a_cookie_of_another_key_gets_one_with_its_first_page(client):
+    client.cookies.set("keen_coil", "InNvbWVib2R5Ig.signed-by-another-key", domain="127.0.0.1")
+    page = client.get("/calls/5/arrive").text
+    answer = client.post("/calls/5/arrive", data={**fields(page, 'id="station-form"'), "says": "It squeals"})
+    assert answer.status_code == 200
+    assert "It squeals" in client.get("/calls/5/arrive").text
+
+
 def test_a_good_key_stays_and_is_its_owners_only(tmp_path):
     key = secret_beside(tmp_path / "x.db")
     (tmp_path / "x.key").chmod(0o644)

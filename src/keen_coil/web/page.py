@@ -131,13 +131,13 @@ def words(text: object) -> str:
     return str(text).replace("_", " ")
 
 
-def session_of(request: Request) -> str:
-    """The browser's session id, or a new one."""
+def session_of(request: Request) -> str | None:
+    """The browser's session id; None when it has none, or one that another key signed."""
     signer: URLSafeSerializer = request.app.state.signer
     try:
         return str(signer.loads(request.cookies.get(COOKIE, "")))
     except BadSignature:
-        return secrets.token_urlsafe(24)
+        return None
 
 
 _SEVERAL = {"steps", "items"}
@@ -150,8 +150,8 @@ async def checked_form(request: Request) -> dict[str, str]:
     """
     form = await request.form(max_files=2, max_fields=400)
     request.state.form = form
-    token, session = str(form.get("csrf", "")), request.cookies.get(COOKIE, "")
-    if not session or not secrets.compare_digest(token.encode(), csrf_token(request, session_of(request)).encode()):
+    token, session = str(form.get("csrf", "")), session_of(request)
+    if session is None or not secrets.compare_digest(token.encode(), csrf_token(request, session).encode()):
         raise HTTPException(403, "This page is too old: nothing was saved. Save it again from a page of now.")
     _no_control(form)
     fields: dict[str, str] = {}
@@ -236,7 +236,8 @@ def faults_by_field(error: BadInput) -> dict[str, str]:
 
 def render(request: Request, template: str, status: int = 200, **context: Any) -> Response:
     """A page with its token, a fresh act id and the theme."""
-    session = session_of(request)
+    had = session_of(request)
+    session = had or secrets.token_urlsafe(24)
     theme = request.cookies.get(THEME_COOKIE, "")
     page = request.app.state.templates.get_template(template).render(
         request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
@@ -245,7 +246,7 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         linked=request.app.state.meter is not None, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )  # fmt: skip
     response = HTMLResponse(page, status)
-    if request.cookies.get(COOKIE) is None or status == 403:
+    if had is None:
         signed = str(request.app.state.signer.dumps(session))
         secure = request.url.scheme == "https"
         response.set_cookie(COOKIE, signed, httponly=True, samesite="strict", secure=secure)
