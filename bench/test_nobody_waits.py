@@ -186,6 +186,7 @@ def kinds_of(address, folder, many):
         "log out": lambda asker: asker.form("/log/archive", "/log/archive/export", {}),
         f"log in, 20,000 calls, {len(log) / 1e6:.0f} MB, not asked to replace": lambda asker: asker.form("/log/archive", "/log/archive/import", {}, ("file", "x.zip", log)),
         "call of 2,000 readings as PDF": lambda asker: asker.client.get(f"/calls/{many}/record.pdf"),
+        "plan of a van": lambda asker: asker.client.get("/shelf/plan"),
         "page of a call of 2,000 readings": lambda asker: asker.client.get(f"/calls/{many}/path"),
     }
 

@@ -4,7 +4,9 @@ import csv
 import hashlib
 import io
 import json
+import tempfile
 import zipfile
+from pathlib import Path
 
 import frictionless
 import pytest
@@ -210,11 +212,17 @@ def over(client, page):
 def test_on_the_page(client):
     from tests.web.test_pages import hidden
 
+    def left():
+        return {path.name for path in Path(tempfile.gettempdir()).glob("keen-coil-*")}
+
+    before = left()
     fields = hidden(client.get("/log/archive").text, "/log/archive/export")
     page = over(client, client.post("/log/archive/export", data=fields))
     link = page.text.partition('href="/log/archive/')[2].partition('"')[0]
     data = client.get(f"/log/archive/{link}").content
     assert zipfile.ZipFile(io.BytesIO(data)).testzip() is None
+    assert zipfile.ZipFile(io.BytesIO(client.get(f"/log/archive/{link}").content)).testzip() is None  # as often as wanted
+    assert left() == before  # and no file of it stays anywhere
     fields = hidden(client.get("/log/archive").text, "/log/archive/import")
     answer = over(client, client.post("/log/archive/import", data=fields, files={"file": ("log.zip", data)}))
     assert answer.status_code == 409

@@ -90,7 +90,8 @@ def migrate(path: Path) -> None:
 
 def make_private(path: Path) -> None:
     """Make a database file, and what SQLite puts beside it, readable by its owner only."""
-    path.touch(mode=PRIVATE)
+    if not path.exists():
+        path.touch(mode=PRIVATE)
     for file in (path, *(path.with_name(path.name + ending) for ending in ("-wal", "-shm"))):
         if file.exists() and file.stat().st_mode & 0o077 and file.stat().st_uid == os.geteuid():
             file.chmod(PRIVATE)

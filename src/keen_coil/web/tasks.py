@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import IO, Any
 
 from ..core.call import Call
+from ..core.van.plan import VanPlan
 from ..desk.acts import Stamp
 from ..desk.archive import export_log, import_log
 from ..desk.bringing import Brought, confirm, look_through, receive
@@ -19,6 +20,7 @@ from ..desk.model import model_request
 from ..desk.photographs import drawn_anew
 from ..desk.practice_cases import bring_case
 from ..desk.telling import Tell, no_tell
+from ..desk.van_plan import Wish, plan_from_log
 from ..desk.without_store import assess_file, match_request
 from ..formats.call_file import load_call
 from ..formats.pdf import pdf_of
@@ -74,6 +76,11 @@ def look_through_file(path: Path, draft_id: str, tell: Tell = no_tell) -> None:
 def write_file(path: Path, stamp: Stamp, draft_id: str, only_file: bool, tell: Tell = no_tell) -> Brought:
     """Write what was looked through. Raises as `confirm` does."""
     return confirm(Database.opened(path), stamp, draft_id, only_file, tell)
+
+
+def van_plan(path: Path, van: str, wish: Wish) -> VanPlan:
+    """What a van should carry, for the units in the log."""
+    return plan_from_log(Database.opened(path), van, wish, datetime.now(UTC))
 
 
 def write_log(path: Path, out: IO[bytes], tell: Tell = no_tell) -> None:

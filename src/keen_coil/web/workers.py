@@ -23,10 +23,7 @@ from typing import IO, Any
 from ..desk.telling import Tell, no_tell
 
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload([
-    "keen_coil.cli", "keen_coil.web.tasks", "keen_coil.desk.model", "keen_coil.desk.hookup", "PIL.Image",
-    "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin", "scipy.optimize.elementwise",
-])  # fmt: skip
+_CONTEXT.set_forkserver_preload(["keen_coil.web.preloaded"])
 LOOKS_EVERY_S = 0.2
 NICE, LATER_S = 10, 10
 

@@ -55,6 +55,7 @@ def begin_export(request: Request, form: Form) -> Response:
     def work(tell: Tell) -> IO[bytes]:
         out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
         workers.run(write_log, path, out=out, tell=tell)
+        out.flush()
         return out
 
     _jobs(request).start(key, "Writing", work).over.wait(AT_ONCE_S)

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import BadInput
+from ...core.van.plan import VanPlan
 from ...desk.people import vans
-from ...desk.van_plan import Wish, keep_levels, order_lines, plan_from_log, wish_of
+from ...desk.van_plan import Wish, keep_levels, order_lines, wish_of
 from ..chart import Series, chart
 from ..page import checked_form, database, faults_by_field, go, my_van, render, stamp_of
+from ..tasks import van_plan
 
 router = APIRouter()
 
@@ -22,13 +23,18 @@ def _van(request: Request, asked: str | None = None) -> str:
     return wanted if wanted in vans(database(request)) else my_van(request)
 
 
+def _plan(request: Request, van: str, wish: Wish) -> VanPlan:
+    found: VanPlan = request.app.state.workers.run(van_plan, database(request).path, van, wish)
+    return found
+
+
 def _page(request: Request, typed: dict[str, str], status: int = 200, **context: object) -> Response:
     try:
         wish = wish_of(typed)
     except BadInput as error:
         wish, status, context["faults"] = Wish(), 422, faults_by_field(error)
     van = _van(request, typed.get("van"))
-    plan = plan_from_log(database(request), van, wish, datetime.now(UTC))
+    plan = _plan(request, van, wish)
     return render(
         request, "plan.html", status, station="shelf", plan=plan, wish=wish, van=van, vans=vans(database(request)),
         curve=_curve([(point.parts, point.covered_pct) for point in plan.curve]), typed=typed, **context,
@@ -57,7 +63,7 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
     except BadInput as error:
         return _page(request, form, 422, faults=faults_by_field(error))
     db, van = database(request), _van(request, form.get("van"))
-    keep_levels(db, stamp_of(form), van, plan_from_log(db, van, wish, datetime.now(UTC)))
+    keep_levels(db, stamp_of(form), van, _plan(request, van, wish))
     asked = {name: form.get(name, "") for name in ("van", "days", "level", "parts", "permanent")}
     return go("/shelf/plan", kept="yes", **asked)
 
@@ -66,6 +72,6 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
 def give_orders(request: Request) -> Response:
     """What to buy now, as CSV. Raises `BadInput`."""
     wish = wish_of(dict(request.query_params))
-    plan = plan_from_log(database(request), _van(request), wish, datetime.now(UTC))
+    plan = _plan(request, _van(request), wish)
     headers = {"Content-Disposition": 'attachment; filename="orders.csv"'}
     return StreamingResponse(order_lines(plan), media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,0 +1,11 @@
+"""What the process that heavy work is forked from has loaded, so that no piece of work loads it again."""
+
+import contextlib
+import importlib
+
+for name in (
+    "keen_coil.cli", "keen_coil.web.tasks", "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin",
+    "scipy.optimize.elementwise", "weasyprint",
+):  # fmt: skip
+    with contextlib.suppress(ImportError, OSError):  # without Pango only PDF fails
+        importlib.import_module(name)
