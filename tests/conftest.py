@@ -14,10 +14,12 @@ from keen_coil.desk.acts import Stamp
 from keen_coil.desk.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
+from keen_coil.web import workers
 from keen_coil.web.app import create_app
 
 settings.register_profile("house", deadline=None)  # a slow machine is no fault of the code
 settings.load_profile("house")
+workers.NICE = 0  # the tests keep both cores busy: work that gives way to them would never be done
 NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
 _numbers = itertools.count()
 

@@ -61,7 +61,7 @@ class Workers:
         with self._slot(gone):
             mine, theirs = _CONTEXT.Pipe(duplex=False)
             named = (tell is not no_tell, out is not None)
-            bounds = (self.seconds, self.memory_mb)
+            bounds = (self.seconds, self.memory_mb, NICE)
             child = _CONTEXT.Process(target=_work, args=(theirs, bounds, named, function, args), daemon=True)
             with contextlib.closing(mine):
                 child.start()
@@ -149,12 +149,11 @@ class _Handed(io.RawIOBase):
 
 
 def _work(
-    conn: Connection, bounds: tuple[float, int], named: tuple[bool, bool], function: Callable[..., Any],
+    conn: Connection, bounds: tuple[float, int, int], named: tuple[bool, bool], function: Callable[..., Any],
     args: tuple[Any, ...],
 ) -> None:
     """In the process: do it, say what came of it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    os.nice(NICE)
     _bound(*bounds)
     more: dict[str, Any] = {"tell": lambda done, of: conn.send(("told", (done, of)))} if named[0] else {}
     handed = io.BufferedWriter(_Handed(conn), 1 << 18) if named[1] else None
@@ -174,8 +173,9 @@ def _work(
             conn.send(("raised", RuntimeError(repr(error))))
 
 
-def _bound(seconds: float, memory_mb: int) -> None:
+def _bound(seconds: float, memory_mb: int, nice: int) -> None:
     """Let this process grow by so much, and end though nobody is left to end it, where the system can be asked."""
+    os.nice(nice)
     try:
         import resource
 
