@@ -287,7 +287,7 @@ def confirm(
         good = _good_rows(session, sent, tell)
     with db.staging() as stage:
         with stage.writing() as session:
-            _write(session, good, sent.van, tell=tell)
+            _write(session, good, sent.van, tell)
         with db.writing_from(stage) as session:  # others wait for this alone
             record_act(session, stamp, "bring_in", None)
             row = session.get(tables.ImportDraft, draft_id)
@@ -318,20 +318,16 @@ def _shelf_as_it_is(session: Session) -> str:
     return found.hexdigest()
 
 
-def _write(session: Session, good: Rows, van: str, only_file: bool = False, tell: Tell = no_tell) -> int:
-    """Write rows; how many parts were taken off the van because its file does not name them."""
-    gone = 0
+def _write(session: Session, good: Rows, van: str, tell: Tell = no_tell) -> None:
+    """Write rows, added or changed by part number."""
     for kind in (MOTOR_FILE, VAN_FILE):
         rows = [row if kind is MOTOR_FILE else {"van": van, **row} for of, row in good if of is kind]
         for done in put(session, kind.table, rows):
             tell(done, len(rows))
-        if only_file and rows and kind is VAN_FILE:
-            gone = clear_van(session, {row["part_no"] for row in rows}, van)
-    return gone
 
 
 def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
-    """The staged rows into catalogue and van; how many parts were taken off the van as `_write` does it."""
+    """The staged rows into catalogue and van; how many parts were taken off the van because its file names them not."""
     gone = 0
     for kind in (MOTOR_FILE, VAN_FILE):
         rows = [row for of, row in good if of is kind]

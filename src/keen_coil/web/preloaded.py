@@ -4,7 +4,8 @@ import contextlib
 import importlib
 
 for name in (
-    "keen_coil.cli", "keen_coil.web.tasks", "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin",
+    "keen_coil.cli", "keen_coil.web.tasks", "keen_coil.desk.photographs", "keen_coil.formats.call_file",
+    "keen_coil.formats.pdf", "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin",
     "scipy.optimize.elementwise", "weasyprint",
 ):  # fmt: skip
     with contextlib.suppress(ImportError, OSError):  # without Pango only PDF fails

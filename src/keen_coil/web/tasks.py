@@ -8,7 +8,6 @@ from io import BytesIO
 from pathlib import Path
 from typing import IO, Any
 
-from ..core.call import Call
 from ..core.van.plan import VanPlan
 from ..desk.acts import Stamp
 from ..desk.archive import export_log, import_log
@@ -17,13 +16,10 @@ from ..desk.call_files import bring_readings
 from ..desk.capacitors import capacitor_request
 from ..desk.hookup import hookup_request
 from ..desk.model import model_request
-from ..desk.photographs import drawn_anew
 from ..desk.practice_cases import bring_case
 from ..desk.telling import Tell, no_tell
 from ..desk.van_plan import Wish, plan_from_log
 from ..desk.without_store import assess_file, match_request
-from ..formats.call_file import load_call
-from ..formats.pdf import pdf_of
 from ..store.database import Database
 
 ANSWERS: dict[str, Callable[[bytes], Any]] = {
@@ -36,21 +32,6 @@ def answer_json(name: str, data: bytes) -> bytes:
     """The answer of the API to a body, as JSON. Raises `BadInput`."""
     text: str = ANSWERS[name](data).model_dump_json(by_alias=True)
     return text.encode()
-
-
-def read_call_file(data: bytes) -> Call:
-    """A call from the bytes of its file. Raises `BadInput`."""
-    return load_call(data)
-
-
-def draw_anew(data: bytes, name: str) -> bytes:
-    """A photograph as it is kept. Raises `BadInput`."""
-    return drawn_anew(data, name)
-
-
-def make_pdf(html: str, folder: Path) -> bytes:
-    """A page as PDF. Raises `NoPdf`."""
-    return pdf_of(html, folder)
 
 
 def bring_readings_in(path: Path, call_id: int, stamp: Stamp, data: bytes) -> int:

@@ -15,8 +15,8 @@ from ...desk.people import vans
 from ...desk.settings import shop_name
 from ...desk.sheet import open_sheet
 from ...desk.van_plan import below_level
+from ...formats.call_file import load_call
 from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
-from ..tasks import read_call_file
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -62,7 +62,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
     """Bring a call file in and go to it."""
     try:
         name, data = upload(request)
-        call = request.app.state.workers.run(read_call_file, data)
+        call = request.app.state.workers.run(load_call, data)
         call_id = import_call(database(request), stamp_of(form), call, name)
     except BadInput as error:
         lines = [fault.line() for fault in error.faults]

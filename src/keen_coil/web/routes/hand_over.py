@@ -17,8 +17,8 @@ from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
 from ...desk.settings import shop_name
 from ...desk.sheet import Sheet, open_sheet
+from ...formats.pdf import pdf_of
 from ..page import HERE, RowId, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
-from ..tasks import make_pdf
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -97,7 +97,7 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
         shop_name=shop_name(database(request)),
     )
     name = f"call-{call_id}-{audience}.pdf"
-    made = request.app.state.workers.run(make_pdf, page, HERE / "static")
+    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
     return _file(made, "application/pdf", name)
 
 

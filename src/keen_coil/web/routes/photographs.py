@@ -8,9 +8,8 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import BadInput
-from ...desk.photographs import add_photograph, photograph
+from ...desk.photographs import add_photograph, drawn_anew, photograph
 from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, upload
-from ..tasks import draw_anew
 from .plates import plates_page
 
 router = APIRouter()
@@ -23,7 +22,7 @@ def keep_photograph(
     """Keep a photograph with the call."""
     try:
         name, data = upload(request, "photo")
-        drawn = request.app.state.workers.run(draw_anew, data, name)
+        drawn = request.app.state.workers.run(drawn_anew, data, name)
         add_photograph(database(request), call_id, stamp_of(form), form.get("subject", ""), drawn)
     except BadInput as error:
         return plates_page(request, call_id, 422, photo_faults=faults_by_field(error))
