@@ -6,7 +6,7 @@ import pytest
 from PIL import Image
 
 from keen_coil.core.errors import BadInput
-from keen_coil.core.instructions import TESTS
+from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
 from keen_coil.desk.acts import NotThere

@@ -37,7 +37,8 @@ def found(*rows, **changes):
         ([reading("control_call", "absent")], "not_the_motor", "control_call_absent"),
         ([reading("hold", True, at="defrost")], "not_the_motor", "defrost_hold"),
         ([CALLED, reading("switch_pulled_in", False)], "not_the_motor", "switch_not_pulled_in"),
-        ([reading("breaker", "tripped")], "not_the_motor", "breaker_tripped"),
+        ([reading("breaker", "tripped")], "not_proved", "breaker_tripped"),
+        ([reading("breaker", "tripped"), CLEAR, *GOOD_WINDINGS, reading("conductor", "sound")], "not_the_motor", "breaker_tripped"),
         (OVERLOAD, "cool_and_retest", "overload_tripped"),
         ([reading("insulation_mohm", 2, temperature_c=40)], "dry_and_retest", "insulation_low"),
         ([reading("insulation_mohm", 2, temperature_c=40, dried=True)], "condemn_motor", "insulation_low"),
@@ -68,7 +69,8 @@ def test_contacts_that_pull_in_and_do_not_pass():
 
 def test_volts_lost_on_the_way_to_the_motor_leave_two_links_suspect():
     answer = found(CALLED, reading("supply_v", 238, at="switch_load"), reading("supply_v", 0, at="motor"))
-    assert answer.verdict == "not_proved"
+    assert answer.verdict == "not_the_motor"
+    assert {test.kind for test in answer.next_tests} & {"conductor", "connection"}
     assert {answer.path[link].state for link in ("wiring", "connections")} == {"suspect"}
     assert {"conductor_open", "connection_bad"} == {row.fault for row in answer.ranked[:2]}
 

@@ -112,10 +112,11 @@ def test_service_factor_and_tolerance_are_not_added_up():
     assert judged(reading("run_amps_a", 1.61), motor__service_factor=1.05).state == "failed"
 
 
-def test_background_makes_a_high_reading_suspect():
-    beside = reading("background_amps_a", 0.2)
-    assert judged(reading("run_amps_a", 2.2), beside).state == "suspect"
-    assert judged(reading("run_amps_a", 11.0, turns=5), beside).state == "failed"
+def test_background_is_taken_off_with_its_own_error_and_a_large_one_hides_the_reading():
+    assert judged(reading("run_amps_a", 2.2), reading("background_amps_a", 0.5)).state == "suspect"
+    assert judged(reading("run_amps_a", 1.98), reading("background_amps_a", 0.2)).interval == pytest.approx((1.78 - 0.0696 - 0.034, 1.78 + 0.0696 + 0.034))
+    assert judged(reading("run_amps_a", 9.6, turns=5), reading("background_amps_a", 0.2)).state == "failed"
+    assert judged(reading("run_amps_a", 1.58), reading("background_amps_a", 0.07), motor__amps_a=1.1, motor__hp=None).state == "failed"
 
 
 def test_a_winding_leg_is_not_held_against_the_plate():

@@ -7,6 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.diagnosis.case import APART_MINUTES, EVERY_PAIR, Case
+from keen_coil.core.judge.subjects import disagree
+from keen_coil.core.judge.subjects import groups as groups_of
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import minutes_between
 from tests.calls import make_call, reading
@@ -34,15 +36,16 @@ def groups(draw):
 @given(groups())
 def test_of_a_large_group_the_same_readings_are_doubted_as_pair_by_pair(rows):
     case = Case(make_call(*rows), DEFAULTS)
-    (group,) = case._same_thing
-    readings = case.call.readings
+    ((_, values),) = groups_of(case.whole).items()
+    group, value = [index for index, _ in values], dict(values)
+    readings = case.whole.readings
     old = set()
     for one, other in combinations(group, 2):
         gap = minutes_between(readings[one], readings[other]) or 0.0
         if abs(gap) >= APART_MINUTES:
             old.add(one if gap > 0 else other)
     assert case.superseded == old
-    pairs = [pair for pair in combinations(group, 2) if not set(pair) & old and case._disagree(*pair)]
+    pairs = [tuple(sorted(pair)) for pair in combinations(group, 2) if not set(pair) & old and disagree(value[pair[0]], value[pair[1]])]
     found = [row.readings for row in case.contradictions if "cannot both stand" in row.says]
     assert {index for row in found for index in row} == {index for pair in pairs for index in pair}
     assert all(tuple(row) in pairs for row in found)

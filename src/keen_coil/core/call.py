@@ -8,10 +8,11 @@ from typing import Annotated, Any, Literal, Self, TypeVar
 from pydantic import Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
+from .changes import Change
 from .errors import BadInput, bad, faults_of
 from .installation import Hookup, Installation
 from .plates import Accuracy, CapacitorLabel, Load, Motor, Plate, Space, Unit
-from .readings import Reading
+from .readings import Reading, in_order
 from .record import CallRecord
 from .units import LongText, Text
 
@@ -56,10 +57,12 @@ class Call(Plate):
     capacitor: CapacitorLabel = CapacitorLabel()
     meters: Annotated[dict[Text, dict[Text, Accuracy]], Field(max_length=50)] = {}
     readings: Annotated[list[Reading], Field(max_length=2000)] = []
+    changes: Annotated[list[Change], Field(max_length=100)] = []
     hookup: Hookup = Hookup()
     record: CallRecord | None = None
 
     _worked_out: dict[Any, Any] = PrivateAttr(default_factory=dict)
+    _out: frozenset[int] = PrivateAttr(default=frozenset())
 
     @model_validator(mode="after")
     def _readings_belong(self) -> Call:
@@ -93,13 +96,16 @@ class Call(Plate):
         return {reading.replaces for reading in self.readings if reading.replaces is not None}
 
     def standing(self, kind: str | None = None, proof: bool = False) -> Sequence[tuple[int, Reading]]:
-        """Readings that count, with their index: not withdrawn, of this stage and kind, in order."""
+        """Readings that count, with their index: not withdrawn, of this stage and kind, in order of time.
+
+        Where no time tells, the order follows from what the readings say, never from their place in the list.
+        """
         return self.once("standing", self._standing).get((kind, proof), ())
 
     def _standing(self) -> dict[tuple[str | None, bool], list[tuple[int, Reading]]]:
-        gone = self.withdrawn()
+        gone = self.withdrawn() | self._out
         found: dict[tuple[str | None, bool], list[tuple[int, Reading]]] = {}
-        for index, reading in enumerate(self.readings):
+        for index, reading in in_order(enumerate(self.readings)):
             if index not in gone:
                 for key in ((None, reading.is_proof), (reading.kind, reading.is_proof)):
                     found.setdefault(key, []).append((index, reading))
@@ -112,10 +118,29 @@ class Call(Plate):
         found: T = self._worked_out[key]
         return found
 
+    def without(self, out: frozenset[int]) -> Call:
+        """The same call with some readings left out of account, their indices kept."""
+        if out == self._out:
+            return self
+        copy = self.model_copy()
+        copy._out = out
+        return copy
+
+    @property
+    def left_out(self) -> frozenset[int]:
+        """Readings left out of account."""
+        return self._out
+
+    @property
+    def changes_in_order(self) -> tuple[Change, ...]:
+        """What was done to the unit, in order of time."""
+        return tuple(sorted(self.changes, key=lambda change: (change.minutes, change.what)))
+
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy, which works everything out anew."""
         copy = super().model_copy(update=update, deep=deep)
         copy._worked_out = {}
+        copy._out = frozenset() if update and "readings" in update else self._out
         return copy
 
     @property

@@ -17,6 +17,7 @@ class Limits:
 
     capacitor_tolerance_pct: float = 6.0
     capacitor_open_pct: float = 5.0
+    capacitor_starts_pct: float = 20.0
     capacitor_shorted_ohm: float = 1.0
     capacitor_case_mohm: float = 1.0
     supply_window_pct: float = 10.0
@@ -39,10 +40,13 @@ class Limits:
     amps_uneven_pct: float = 10.0
     sister_amps_pct: float = 10.0
     sister_shell_c: float = 15.0
+    hot_standing_c: float = 45.0
     background_pct: float = 5.0
     speed_class_pct: float = 5.0
     cfm_per_ton_low: float = 350.0
     cfm_per_ton_high: float = 450.0
+    monoxide_room_ppm: float = 9.0
+    monoxide_flue_ppm: float = 100.0
     ask_winding_ohm: float = 1000.0
     ask_winding_least_ohm: float = 0.3
     ask_frame_ohm: float = 100.0
@@ -62,6 +66,7 @@ class About:
 ABOUT: dict[str, About] = {
     "capacitor_tolerance_pct": About("Capacitance from its label when the label is silent", TRADE, "lower"),
     "capacitor_open_pct": About("Below this share of the label a capacitor is open", TRADE, "fixed"),
+    "capacitor_starts_pct": About("Up to this much low a capacitor still starts a sound motor", TRADE, "fixed"),
     "capacitor_shorted_ohm": About("Below this a capacitor is shorted", TRADE, "fixed"),
     "capacitor_case_mohm": About("Terminal to can: below this it is grounded", TRADE, "higher"),
     "supply_window_pct": About("Volts from plate volts", "NEMA MG 1", "lower"),
@@ -84,9 +89,12 @@ ABOUT: dict[str, About] = {
     "amps_uneven_pct": About("Difference of three line currents: find out whether it follows the line", TRADE, "lower"),
     "sister_amps_pct": About("Difference of amps between sister motors", TRADE, "lower"),
     "sister_shell_c": About("Ours hotter than its sister's shell by more than this", TRADE, "lower"),
+    "hot_standing_c": About("Shell of a motor that stands still, above the air around it: it has been cooking", TRADE, "lower"),
     "speed_class_pct": About("Running speed from plate speed, same speed class", "n = 120 f / poles", "fixed"),
     "cfm_per_ton_low": About("Air over a cooling coil, least for a ton", TRADE, "higher"),
     "cfm_per_ton_high": About("Air over a cooling coil, most for a ton", TRADE, "lower"),
+    "monoxide_room_ppm": About("Carbon monoxide in the room", "9 ppm over 8 hours, US ambient air standard", "lower"),
+    "monoxide_flue_ppm": About("Carbon monoxide in the flue, as measured", TRADE, "lower"),
     "ask_winding_ohm": About("A winding pair above this may be kilohm typed as ohm", TRADE, "fixed"),
     "ask_winding_least_ohm": About("A winding pair below this may be kilohm typed as ohm", TRADE, "fixed"),
     "ask_frame_ohm": About("To the frame below this may be kilohm or megohm typed as ohm", TRADE, "fixed"),

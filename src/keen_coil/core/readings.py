@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import groupby
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, field_serializer, field_validator
@@ -16,6 +17,11 @@ from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed
 Power = Literal["live", "dead", "any"]
 SUPPLY_AT = ("unit", "switch_line", "switch_load", "motor")
 DEAD_AT = ("motor", "switch_load")
+CO_AT = ("flue", "room")
+AIR_AT = ("supply", "return")
+TRIALS = ("good_capacitor", "other_speed", "push", "other_module", "direct_power")
+"""What a trial was made with."""
+SHAFT = ("load", "bare_shaft")
 HOLDS = ("defrost", "delay", "fan_control", "leak_lockout", "board_lockout", "door_switch")
 
 
@@ -104,6 +110,7 @@ _ROWS = (
     _words("air_path", "air path", "any", "clear", "dirty", "blocked"),
     _words("vent_drain", "vent and drain", "any", "clear", "blocked"),
     _yes_no("starts_with_push", "starts with a push", "live"),
+    _words("trial", "trial", "live", "runs", "runs_weak", "no_change"),
     _yes_no("turned_before_power", "turned before power", "any"),
     ReadingKind("run_amps_a", "running amps", "live", unit="A", high=500, three=True),
     ReadingKind("background_amps_a", "background amps", "live", unit="A", high=500, three=True),
@@ -116,6 +123,8 @@ _ROWS = (
     ReadingKind("air_speed_fpm", "air speed", "live", unit="fpm", low=-6000, high=6000, many=True),
     ReadingKind("static_inwc", "static pressure", "live", unit="inwc", low=-20, high=20),
     ReadingKind("draught_inwc", "draught", "live", unit="inwc", low=-20, high=20),
+    ReadingKind("co_ppm", "carbon monoxide", "any", unit="ppm", high=10000, at=CO_AT),
+    ReadingKind("air_c", "air temperature", "live", unit="C", low=-60, high=300, at=AIR_AT),
     _words("ecm_power", "line power at the plug", "live", "present", "absent"),
     _words("ecm_command", "command at the plug", "live", "present", "absent"),
     ReadingKind("ecm_winding_ohm", "windings, module off", "dead", unit="ohm", high=1e9, words=("OL",), three=True),
@@ -160,12 +169,6 @@ def _take_figure(kind: ReadingKind, value: Any) -> Any:
         raise _refusal(kind.expected()) from None
 
 
-def _warmth(reading: Reading) -> int | None:
-    """Ohms at another temperature are about another thing: in steps of 5 C."""
-    known = reading.kind == "winding_ohm" and reading.temperature_c is not None
-    return round(float(reading.temperature_c or 0) / 5) if known else None
-
-
 class Reading(Plate):
     """One reading with its qualifiers; `value` and `u` as displayed, before dividing by `turns`."""
 
@@ -180,7 +183,8 @@ class Reading(Plate):
     leg: Text | None = None
     speed: Count | None = None
     tap: Text | None = None
-    with_: Annotated[Literal["load", "bare_shaft"] | None, Field(alias="with")] = None
+    with_: Annotated[Text | None, Field(alias="with")] = None
+    method: Literal["tachometer", "sound"] | None = None
     power: Power | None = None
     stage: Literal["found", "proof"] | None = None
     isolated: bool | None = None
@@ -218,6 +222,14 @@ class Reading(Plate):
         if at is not None and row is not None and row.at and at not in row.at:
             raise _refusal("one of " + ", ".join(row.at))
         return at
+
+    @field_validator("with_")
+    @classmethod
+    def _with_of_kind(cls, with_: str | None, info: ValidationInfo) -> str | None:
+        trial = info.data.get("kind") == "trial"
+        if with_ is not None and with_ not in (TRIALS if trial else SHAFT):
+            raise _refusal("one of " + ", ".join(TRIALS if trial else SHAFT))
+        return with_
 
     @field_validator("isolated", "dried", mode="before")
     @classmethod
@@ -271,11 +283,26 @@ class Reading(Plate):
         """Where it was taken, with the contract's default (motor for ohms and megohms, unit for volts)."""
         return self.at or ("unit" if self.kind == "supply_v" else "motor")
 
+    def content(self) -> str:
+        """All it says, to put readings in an order that does not hang on their place in a list."""
+        return repr(sorted((name, repr(value)) for name, value in vars(self).items() if value is not None and name != "replaces"))
+
     def qualifiers(self) -> tuple[object, ...]:
         """What makes two readings be about the same thing."""
         pair = tuple(sorted(self.pair)) if self.pair else ()
         return (
             self.kind, self.at, self.when or "standing", self.across or "line", self.section, pair, self.lead,
             self.leg or "whole", self.speed, self.tap, self.with_ or "load", self.stage or "found", self.dried,
-            _warmth(self),
         )  # fmt: skip
+
+
+def in_order(readings: Iterable[tuple[int, Reading]]) -> list[tuple[int, Reading]]:
+    """Readings by time, untimed ones first; where time does not tell, by kind and content."""
+    rows = sorted(
+        ((minutes_of(r) or float("-inf"), r.kind, float(r.minutes_off or 0), i, r) for i, r in readings), key=lambda row: row[:3]
+    )
+    found: list[tuple[int, Reading]] = []
+    for _, group in groupby(rows, key=lambda row: row[:3]):
+        tied = [(i, r) for *_, i, r in group]
+        found += sorted(tied, key=lambda row: row[1].content()) if len(tied) > 1 else tied
+    return found

@@ -34,8 +34,12 @@ def uncertainty(value: float, reading: Reading, meters: Meters) -> float:
     """Absolute uncertainty of a displayed value: as stated, from the meter's record, or by default."""
     if reading.u is not None:
         return float(reading.u)
-    unit = reading.row.unit
-    record = _record(reading.meter, unit, meters)
+    return meter_u(value, reading.row.unit, reading.meter, meters)
+
+
+def meter_u(value: float, unit: str, meter: str | None, meters: Meters) -> float:
+    """Absolute uncertainty of a displayed value in a unit: from the meter's record, or by default."""
+    record = _record(meter, unit, meters)
     if record is None:
         return default_u(value, unit)
     return record.accuracy_pct / 100 * abs(value) + record.counts * record.resolution

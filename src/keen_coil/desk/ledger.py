@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.diagnosis.case import answer
-from ..core.instructions import link_of
+from ..core.field_tests import link_of
 from ..core.judge.air import mean_fpm
 from ..core.judge.judged import Judgement
 from ..core.readings import LoadPair

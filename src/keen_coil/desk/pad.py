@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from typing import Any
 
 from ..core.call import Call
+from ..core.diagnosis.applies import has, has_taps, three_phases
 from ..core.diagnosis.case import answer
 from ..core.diagnosis.faults import LINKS
-from ..core.diagnosis.next_test import NEEDS
-from ..core.diagnosis.prior import has_taps, three_phases
-from ..core.instructions import NEEDED, RUNNING, How, link_of, tests_of
+from ..core.field_tests import OTHERWISE, RUNNING, FieldTest, link_of, tests_of
 from ..core.judge.capacitor import band_for, fan_section
 from ..core.judge.current import amps_band, amps_on_plate
 from ..core.judge.judged import Band
@@ -58,9 +57,9 @@ class Pad:
     """What the pad shows for one test."""
 
     link: str
-    how: How
+    how: FieldTest
     kind: ReadingKind
-    tests: list[How]
+    tests: list[FieldTest]
     fits: bool
     replaces: int | None
     band: Band | None
@@ -90,10 +89,23 @@ class Pad:
         return self.kind.is_number or self.kind.name == "capacitor_load"
 
 
-def offered_here(call: Call, link: str) -> list[How]:
+def offered_here(call: Call, link: str) -> list[FieldTest]:
     """The tests of a link that this unit can have."""
-    found = [how for how in tests_of(link) if NEEDS[NEEDED.get((how.kind, how.at), "")](call)]
-    return found or tests_of(link)[:1]
+    found = [how for how in tests_of(link) if how.kind == "trial" or has(call, how.needs)]
+    return [_as_here(how, call) for how in found or tests_of(link)[:1]]
+
+
+def _as_here(how: FieldTest, call: Call) -> FieldTest:
+    """A test with what it is expected to read on this unit, and a trial under its common name."""
+    other = next((says for (kind, feature), says in OTHERWISE.items() if kind == how.kind and has(call, feature)), how.expect)
+    if how.kind == "trial":
+        return how._replace(name="trial", do=_TRIAL_DO, expect=other)
+    return how._replace(expect=other)
+
+
+_TRIAL_DO = "What was tried in its place? Leads on and off with the power off; then power, hands out."
+_TRIALS = (("good_capacitor", "good capacitor", "psc"), ("other_speed", "other speed", "taps"), ("push", "push", ""),
+           ("other_module", "other module", "ecm"), ("direct_power", "fed directly", ""))  # fmt: skip
 
 
 def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:
@@ -128,7 +140,7 @@ def proof_pad(sheet: Sheet, needed: Needed, when: str) -> Pad:
     """The pad for a check of the run proof, read standing or running."""
     kind = needed.kind
     row = KINDS[kind]
-    how = How("proof", kind, needed.at, needed.title.lower(), needed.ask, "")
+    how = FieldTest(kind, needed.at, ("proof",), needed.title.lower(), needed.ask, "")
     return Pad(
         link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
         legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof",
@@ -157,7 +169,7 @@ def _suggested_link(sheet: Sheet) -> str:
     return link_of(tests[0].kind, tests[0].at) if tests else "supply"
 
 
-def _first_open(sheet: Sheet, tests: list[How]) -> How:
+def _first_open(sheet: Sheet, tests: list[FieldTest]) -> FieldTest:
     """The suggested test if it is here, else the first without a judged reading."""
     for test in sheet.assessment.next_tests:
         for row in tests:
@@ -168,7 +180,7 @@ def _first_open(sheet: Sheet, tests: list[How]) -> How:
     return (failed or (tests if len(unread) < len(tests) else unread))[0]
 
 
-def readings_of(sheet: Sheet, how: How) -> list[int]:
+def readings_of(sheet: Sheet, how: FieldTest) -> list[int]:
     """Indices of the standing readings of a test."""
     return [i for i, r in sheet.call.standing(how.kind) if how.at in (None, r.place)]
 
@@ -206,7 +218,7 @@ def _extras(kind: str) -> list[Extra]:
     }.get(kind, [])  # fmt: skip
 
 
-def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
+def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
     call, kind = sheet.call, how.kind
     found: dict[str, list[Choice]] = {}
     if kind == "winding_ohm" and not _legs(call, KINDS[kind]):
@@ -219,6 +231,12 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
             Choice(s, n, read.get(s, ""), s == "fan")
             for s, n in (("fan", "fan section"), ("herm", "compressor section"))
         ]
+    if kind == "trial":
+        tried = {r.with_: answer(r) for _, r in call.standing("trial")}
+        found["with"] = [Choice(key, name, tried.get(key, "")) for key, name, needs in _TRIALS if has(call, needs)]
+        found["with"][0] = replace(found["with"][0], chosen=True)
+    if kind in ("co_ppm", "air_c"):
+        found["at"] = [Choice(at, at, chosen=i == 0) for i, at in enumerate(KINDS[kind].at)]
     if kind == "spin":
         found["with"] = [Choice("load", "load on", chosen=True), Choice("bare_shaft", "bare shaft")]
     if (
@@ -230,7 +248,7 @@ def _qualifiers(sheet: Sheet, how: How, replaces: int | None, pair: str) -> dict
     if kind in ("fuse", "conductor"):
         legs = ("L1", "L2", "L3") if three_phases(call) else ("line", "switched", "capacitor")
         found["leg"] = [Choice(leg, leg, _shown(call, kind, leg), i == 0) for i, leg in enumerate(legs)]
-    if kind in ("run_amps_a", "sister_amps_a", "run_rpm", "winding_ohm") and has_taps(call):
+    if kind in ("run_amps_a", "sister_amps_a", "run_rpm", "winding_ohm", "turns_way") and has_taps(call):
         found["speed"] = _speeds(call, kind)
     if kind == "supply_v" and how.at in ("switch_load", "motor"):
         found["when"] = [Choice("standing", "standing still", chosen=True), Choice("running", "running")]

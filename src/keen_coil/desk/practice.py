@@ -15,8 +15,9 @@ from sqlalchemy.orm import Session
 
 from ..core.diagnosis.case import Case as Assessed
 from ..core.diagnosis.faults import FAULTS
-from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, TESTS, no_live_tests
+from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, no_live_tests
 from ..core.errors import bad
+from ..core.field_tests import TESTS
 from ..core.judge.capacitor import fan_section
 from ..core.meter import ASKED, NAMES, Function
 from ..core.practice.case import Case, read_case, write_case

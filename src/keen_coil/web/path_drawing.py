@@ -11,7 +11,7 @@ from itertools import pairwise
 from ..core.diagnosis.case import answer
 from ..core.diagnosis.parts import Part, parts_of
 from ..core.diagnosis.unit_path import LinkReport
-from ..core.instructions import RUNNING
+from ..core.field_tests import RUNNING
 from ..core.judge.capacitor import fan_section, nominal
 from ..desk.sheet import Sheet
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 from pydantic import BaseModel
 
 from ..call import Call
+from ..changes import state_of
 from ..judge.judged import Judgement, Signal
 from ..limits import DEFAULTS, Limits
 from ..machine.expected import SOURCE
@@ -13,22 +16,19 @@ from .case import Case, Contradiction
 from .causes import Cause, causes, cautions, meanwhile
 from .compound import all_signals, turns_wheel
 from .condemn import gate
-from .faults import FAULTS, LEADS_TO, MOTOR_LINKS, ORDER, UNIONS, Verdict
+from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
+from .faults import MOTOR_LINKS, UNIONS, Verdict
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
+from .states import as_found, as_it_is_now, cured_signals, cures, is_broken, read_since, still_open
 from .unit_path import LinkReport, path_of
 
-LEADS_FROM, VERDICT_FROM = 0.5, 0.8
 SHOWN_FROM, SHOWN_MOST = 0.02, 12
 TOGETHER_FROM = 0.05
 MOVED_BITS = 0.15
-EXPLAINED_FROM = 0.5
-LETS_RUN = frozenset({
-    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "capacitor_high", "capacitor_under_rated",
-})  # fmt: skip
-"""Faults that let the motor turn: alone they do not explain one that stands still."""
-
+MOST_CONFLICTS = 4
+"""With more contradictions than these nothing is decided."""
 
 
 class Ranked(BaseModel):
@@ -87,39 +87,115 @@ class Assessment(BaseModel):
     cautions: list[str]
     meanwhile: list[str]
     model: ByModel | None = None
+    cured: list[str] = []
+    still_open: list[str] = []
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A call weighed at one state of its unit: its case, path, belief, and the verdict they lead to."""
+
+    case: Case
+    path: dict[str, LinkReport]
+    signals: list[Signal]
+    modelled: ModelEvidence | None
+    belief: Belief
+    likely: dict[str, float]
+    decision: Decision
+
+
+def weighed(call: Call, limits: Limits, more: tuple[Signal, ...] = ()) -> Weighed:
+    """Judge the readings of a call, prove its links, weigh its faults, guard the gate."""
+    case = Case(call, limits)
+    path = path_of(case)
+    signals = [*all_signals(case, path), *more]
+    modelled = model_evidence(case, tuple(odds(case.call)), turns_wheel(call))
+    belief = weigh(case.call, signals, modelled, slight_faults(case))
+    likely = likelihoods(belief, case)
+    return Weighed(case, path, signals, modelled, belief, likely, decide(case, path, belief, likely))
 
 
 def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
-    """Assess a call: judge its readings, prove its links, weigh its faults, guard the gate, name the next test."""
-    case = Case(call, limits)
-    path = path_of(case)
-    signals = all_signals(case, path)
-    modelled = model_evidence(case, tuple(odds(call)), turns_wheel(call))
-    belief = weigh(call, signals, modelled)
-    likely = likelihoods(belief, case)
-    verdict, leading, also = _decide(case, path, belief, likely)
-    passed = gate(leading or ("ecm_module" if call.motor.kind == "ecm" else "none"), case, path)
+    """Assess a call: judge its readings, prove its links, weigh its faults, guard the gate, name the next test.
+
+    Where something was changed in the middle of the call, what was found before and what is read after are weighed
+    apart: a fault that a change cured stays the finding, the later readings are its proof.
+    """
+    if not call.changes:
+        return _answer(_held_back(call, limits, weighed(call, limits)))
+    return _of_both(call, limits)
+
+
+def _of_both(call: Call, limits: Limits) -> Assessment:
+    """What was found as it came, and what is so since the changes."""
+    found_call, now_call = as_found(call), as_it_is_now(call)
+    first, now = weighed(found_call, limits), weighed(now_call, limits)
+    cured = cured_signals(call, first.case, now.case)
+    first = weighed(found_call, limits, cured)
+    healed = [fault for fault in cures(call, cured) if first.likely.get(fault, 0.0) >= LEADS_FROM]
+    later = now.decision
+    goes_on = bool(healed) and not is_broken(later.verdict, later.leading, healed) and not _failed_now(now.case, call)
+    main = first if goes_on or not read_since(call) else now
+    held = _held_back(found_call if main is first else now_call, limits, main)
+    answer = _answer(held)
+    before = [fault for fault in first.likely if first.likely[fault] >= VERDICT_FROM and fault not in ("none", answer.leading_fault)]
+    judgements = [(now if index in now.case.seen else first).case.judged[index].judgement for index in sorted(first.case.judged)]
+    contradictions = [*first.case.contradictions, *(row for row in now.case.contradictions if row not in first.case.contradictions)]
+    return answer.model_copy(update={
+        "path": now.path if read_since(call) else first.path, "judgements": judgements, "contradictions": contradictions,
+        "also": list(dict.fromkeys([*answer.also, *before])), "cured": healed if goes_on else [],
+        "still_open": still_open(now.case),
+    })  # fmt: skip
+
+
+def _failed_now(case: Case, call: Call) -> bool:
+    """Whether a reading taken since the changes still fails."""
+    return any(
+        judged.judgement.state in ("failed", "suspect") and state_of(case.call.readings[i], call.changes_in_order) > 0
+        for i, judged in case.counting
+    )
+
+
+def _held_back(call: Call, limits: Limits, found: Weighed) -> Weighed:
+    """The verdict held back where it hangs on a contradiction: where it falls with either side of one."""
+    decision = found.decision
+    if decision.verdict == "not_proved" or not found.case.conflicts:
+        return found
+    if len(found.case.conflicts) <= MOST_CONFLICTS and all(
+        weighed(call.without(call.left_out | side), limits).decision.same(decision)
+        for conflict in found.case.conflicts for side in conflict.sides
+    ):  # fmt: skip
+        return found
+    return replace(found, decision=replace(decision, verdict="not_proved", held=True))
+
+
+def _answer(found: Weighed) -> Assessment:
+    case, path, belief, likely, decision = found.case, found.path, found.belief, found.likely, found.decision
+    verdict, leading = decision.verdict, decision.leading
+    passed = gate(leading or ("ecm_module" if case.call.motor.kind == "ecm" else "none"), case, path)
     condemned = verdict == "condemn_motor"
     settled = condemned and passed.definite
     order = sorted(likely, key=lambda fault: -likely[fault])
     states = {link: report.state for link, report in path.items()}
+    confidence = decision.probability if verdict != "not_proved" else likely[leading or order[0]]
     return Assessment(
         verdict=verdict,
         leading_fault=leading,
-        confidence=round(likely[leading or order[0]], 4),
+        confidence=round(confidence, 4),
         ranked=[_ranked(fault, likely, belief) for fault in order if likely[fault] >= SHOWN_FROM][:SHOWN_MOST],
         together=[Together(faults=list(pair), probability=round(p, 4)) for pair, p in belief.together(TOGETHER_FROM)[:6]],
-        also=also,
+        also=decision.also,
         path=path,
         judgements=[case.judged[index].judgement for index in sorted(case.judged)],
         contradictions=case.contradictions,
         next_tests=[] if settled else next_tests(case, path, belief, leading, passed, verdict),
         before_condemning=[] if condemned else passed.missing,
         before_energising=_before_energising(path, condemned) if settled or no_live_tests(case) else [],
-        causes=causes(case, verdict, {signal.key for signal in signals}, states),
+        causes=causes(case, verdict, {signal.key for signal in found.signals}, states),
         cautions=cautions(case),
         meanwhile=meanwhile(case, verdict),
-        model=None if modelled is None else _by_model(modelled),
+        model=None if found.modelled is None else _by_model(found.modelled),
+        still_open=still_open(case),
     )
 
 
@@ -138,94 +214,6 @@ def _by_model(found: ModelEvidence) -> ByModel:
             for row in found.explained
         ],
     )  # fmt: skip
-
-
-def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
-    """Probability of each fault; one that stands for several is there until a test has told those apart."""
-    found = dict(belief.marginal)
-    for union, parts in UNIONS.items():
-        shares = [found[part] for part in parts if part in found]
-        if not shares or (union == "winding_open" and case.call.motor.kind not in (None, "psc")):
-            continue
-        told = max(shares) >= VERDICT_FROM and (union != "ecm_module_or_motor" or _parted(case))
-        if not told and sum(shares) >= VERDICT_FROM:
-            found[union] = min(1.0, sum(shares))
-    return found
-
-
-def _parted(case: Case) -> bool:
-    """Whether module and motor were tested apart: pairs and frame good, or one of them failed."""
-    keys = set(case.signals)
-    return {"ecm_windings.even", "ecm_frame.clear"} <= keys or bool({"ecm_windings.failed", "ecm_frame.failed"} & keys)
-
-
-def _decide(
-    case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict[str, float]
-) -> tuple[Verdict, str | None, list[str]]:
-    """The verdict, the fault that carries it, and the other proved faults."""
-    sure = sorted((fault for fault, p in likely.items() if p >= VERDICT_FROM), key=lambda fault: -likely[fault])
-    if "none" in sure:
-        return ("no_fault_found" if _seen_well(case, path) else "not_proved"), "none", []
-    verdicts = {fault: verdict_of(fault, case, path) for fault in sure}
-    standing = [fault for fault in sure if verdicts[fault] != "not_proved"]
-    if standing:
-        first = min(standing, key=lambda fault: (ORDER.index(verdicts[fault]), _brought(fault, sure), -likely[fault]))
-        known = {part for fault in sure for part in UNIONS.get(fault, (fault,))}
-        if not (first in LETS_RUN and _stands(case) and belief.unexplained(known) > EXPLAINED_FROM):
-            return verdicts[first], first, [fault for fault in sure if fault != first]
-        return "not_proved", first, [fault for fault in sure if fault != first]
-    top = max(likely, key=lambda fault: likely[fault])
-    leading = top if likely[top] >= LEADS_FROM else None
-    return "not_proved", leading, [fault for fault in sure if fault != leading]
-
-
-def _brought(fault: str, sure: list[str]) -> bool:
-    """Whether another sure fault brings this one about: the cause leads, its consequence stands beside."""
-    return any(cause in sure and consequence == fault for cause, consequence, _ in LEADS_TO)
-
-
-def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
-    """The verdict a proved fault leads to, the gate and the dried and running cases heeded."""
-    verdict = FAULTS[fault].verdict
-    if fault == "insulation_low" and {"ground.low_dried", "megger.low_dried"} & set(case.signals):
-        verdict = "condemn_motor"
-    if verdict in ("condemn_motor", "replace_module") and not gate(fault, case, path).is_open:
-        return "not_proved"
-    if fault == "ecm_module" and not _parted(case):
-        return "not_proved"
-    if verdict == "runs_worn" and not _turns(case):
-        return "not_proved"
-    if verdict == "usable_limited" and "tap.good" not in case.signals:
-        return "not_proved"
-    return verdict
-
-
-MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
-
-
-def _seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
-    """Whether no fault may be said: every link proved, or seen to run within its plate with all electric links proved.
-
-    After a trip the wire from the switch must be clear of ground as well.
-    """
-    proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
-    if case.call.complaint.symptom == "trips" and not {"line_ground.clear", "conductor.sound"} & set(case.signals):
-        return False
-    runs = "turns.right" in case.signals and bool({"amps.good", "legs.even"} & set(case.signals))
-    return len(proved) == len(path) or (runs and set(MUST_BE_PROVED) <= proved)
-
-
-def _stands(case: Case) -> bool:
-    return "turns.not" in case.signals or case.call.complaint.symptom in ("quiet", "hums_no_start")
-
-
-def _turns(case: Case) -> bool:
-    still = {"turns.not", "spin.locked", "shaft.locked", "amps.none"}
-    if still & set(case.signals):
-        return False
-    running = {"turns.right", "turns.wrong", "amps.good", "amps.over", "amps.low", "noise.bearing", "rpm.right", "rpm.slow"}
-    stands = case.call.complaint.symptom in ("quiet", "hums_no_start", "trips")
-    return bool(running & set(case.signals)) or not stands
 
 
 def _before_energising(path: dict[str, LinkReport], condemned: bool) -> list[str]:

@@ -6,7 +6,7 @@ grow from the best where the evidence asks for them. What physics excludes stays
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import Protocol
@@ -29,6 +29,8 @@ CLEARED = -7.0
 KEPT = 700
 LEAST_BY_MODEL = -9.0
 """The model is an estimate from a plate: it never excludes a fault."""
+STARTING = {"symptom", "turns", "turns_blown", "noise", "push", "trial_good_capacitor", "runs"}
+"""Questions about whether it starts and how it runs."""
 WATCHED = {"turns", "turns_blown", "noise", "push", "model", "amps", "amps_wheel", "amps_ecm", "amps_ecm_wheel", "amps_airflow"}
 
 
@@ -95,6 +97,8 @@ class Belief:
     weight: Floats
     chance: Floats
     seen: list[Seen]
+    given: Floats
+    """Log chance of each answer under each fault alone: [answers, faults]."""
 
     @cached_property
     def probability(self) -> Floats:
@@ -115,13 +119,19 @@ class Belief:
 
     @cached_property
     def moved(self) -> Floats:
-        """Bits by which each answer moved the odds of each fault, found by leaving it out: [answers, faults]."""
+        """Bits by which each answer speaks for each fault, measured against a healthy unit: [answers, faults].
+
+        log2 of the chance of the answer under the fault over its chance with nothing wrong.
+        """
         if not self.seen:
             return np.zeros((0, len(self.faults)))
-        without = self.weight[None, :] - self.chance
-        left = _normal(without) @ self._membership
-        now = self.probability @ self._membership
-        return np.asarray((_log_odds(now)[None, :] - _log_odds(left)) / np.log(2))
+        held = np.maximum(self.given, EXCLUDED)
+        return np.asarray((held - held[:, [self.faults.index("none")]]) / np.log(2))
+
+    def any_of(self, faults: Collection[str]) -> float:
+        """Probability that at least one of these faults is there."""
+        inside = np.isin(self.members, [i for i, fault in enumerate(self.faults) if fault in faults]).any(axis=1)
+        return float(self.probability[inside].sum())
 
     def together(self, least: float) -> list[tuple[tuple[str, str], float]]:
         """Pairs of faults true together with at least this probability, likeliest first."""
@@ -139,11 +149,6 @@ class Belief:
 def _normal(weight: Floats) -> Floats:
     spread = np.exp(weight - weight.max(axis=-1, keepdims=True))
     return np.asarray(spread / spread.sum(axis=-1, keepdims=True))
-
-
-def _log_odds(p: Floats) -> Floats:
-    held = np.clip(p, 1e-12, 1 - 1e-12)
-    return np.asarray(np.log(held) - np.log1p(-held))
 
 
 class Modelled(Protocol):
@@ -166,8 +171,11 @@ class Modelled(Protocol):
         """Questions of the table that the readings would else answer."""
 
 
-def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = None) -> Belief:
-    """The belief in a call's faults after these signals, and after the readings that the motor model speaks of."""
+def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = None, slight: Collection[str] = ()) -> Belief:
+    """The belief in a call's faults after these signals, and after the readings that the motor model speaks of.
+
+    slight: faults measured to be so slight that the motor starts and runs as a healthy one would.
+    """
     prior = odds(call)
     faults = tuple(prior)
     seen = [row for row in seen_of(signals) if modelled is None or row.question not in modelled.replaces]
@@ -176,6 +184,7 @@ def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = Non
         seen.append(Seen("model", "fits", modelled.signal, modelled.is_normal))
         rows.append(np.array([max(modelled.log_chance[fault], LEAST_BY_MODEL) for fault in faults]))
     table = np.array(rows).reshape(len(seen), len(faults))
+    _as_healthy(table, seen, [faults.index(fault) for fault in slight if fault in prior], faults.index("none"))
     table = _softened(table, seen)
     normal = np.array([row.is_normal for row in seen], dtype=bool)
     log_prior = np.array([prior[fault] for fault in faults])
@@ -192,7 +201,14 @@ def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = Non
         sets.append(_weighed(larger, table, normal, log_prior, brought))
         if sets[-1][1].max() < max(level[1].max() for level in sets[:-1]) - GROW_WITHIN:
             break
-    return _joined(faults, sets, seen)
+    return _joined(faults, sets, seen, table)
+
+
+def _as_healthy(table: Floats, seen: list[Seen], slight: list[int], none: int) -> None:
+    """What is seen of how it starts and runs says of a slight fault what it says of a healthy unit."""
+    for i, row in enumerate(seen):
+        if row.question in STARTING:
+            table[i, slight] = table[i, none]
 
 
 def _not_cleared(table: Floats, normal: NDArray[np.bool_]) -> NDArray[np.bool_]:
@@ -246,7 +262,7 @@ def _grown(members: Ints, weight: Floats, most: int, allowed: NDArray[np.bool_])
     return np.asarray(found[np.unique(keys, return_index=True)[1]])
 
 
-def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen]) -> Belief:
+def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen], given: Floats) -> Belief:
     """All sets in one table, short ones padded with their own first fault."""
     width = max(members.shape[1] for members, _, _ in sets)
     padded = [np.concatenate([m, np.repeat(m[:, :1], width - m.shape[1], axis=1)], axis=1) for m, _, _ in sets]
@@ -255,4 +271,4 @@ def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], se
     chance = np.concatenate([chance for _, _, chance in sets], axis=1)
     could = weight - (chance.min(axis=0) if len(seen) else 0.0)
     kept = np.argsort(-could)[:KEPT]
-    return Belief(faults, members[kept], weight[kept], chance[:, kept], seen)
+    return Belief(faults, members[kept], weight[kept], chance[:, kept], seen, given)

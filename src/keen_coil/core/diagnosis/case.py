@@ -11,14 +11,14 @@ from pydantic import BaseModel
 from ..call import Call
 from ..judge.judged import Judged, Signal, joined
 from ..judge.readings import judge_readings
+from ..judge.subjects import Value, disagree, groups
 from ..judge.supply import volts_seen
 from ..limits import Limits
-from ..readings import Reading, minutes_of
-from ..uncertainty import spans
+from ..readings import Reading, minutes_between, minutes_of
 from ..units import Span
 
 APART_MINUTES = 10
-EVERY_PAIR, TWO_ANSWERS = 8, 2
+EVERY_PAIR, TWO_ANSWERS, FEW = 8, 2, 4
 """Up to so many readings about the same thing every pair that disagrees is named."""
 OVERLOAD_SIGNALS = frozenset({"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"})
 
@@ -31,82 +31,67 @@ class Contradiction(BaseModel):
 
 
 @dataclass(frozen=True)
+class Conflict:
+    """A contradiction with its sides: of each, the readings that would have to be wrong."""
+
+    contradiction: Contradiction
+    sides: tuple[frozenset[int], ...]
+
+
 class Case:
-    """A call with its judged readings."""
+    """A call with its judged readings, at the state its unit was found in or is in now.
 
-    call: Call
-    limits: Limits
+    `call` is what everything is worked out from: the call without readings of another state, out of date, or in
+    doubt. What hangs on several readings is so never mixed up of what cannot be true together.
+    """
 
-    @cached_property
-    def judged(self) -> dict[int, Judged]:
-        """Every reading judged, by index."""
-        return judge_readings(self.call, self.limits)
-
-    @cached_property
-    def superseded(self) -> set[int]:
-        """Readings out of date: the same thing read ten minutes or more later, or dried since."""
-        later: set[int] = set()
-        for group in self._same_thing:
-            times = {index: at for index in group if (at := minutes_of(self.call.readings[index])) is not None}
-            latest = max(times.values(), default=0.0)
-            later |= {index for index, at in times.items() if latest - at >= APART_MINUTES}
-        return later | self._dried | self._unloaded
+    def __init__(self, call: Call, limits: Limits) -> None:
+        self.whole, self.limits = call, limits
+        all_judged = judge_readings(call, limits)
+        self._raw = _Raw(call, all_judged, limits)
+        self.call = call.without(call.left_out | self.superseded | self.doubted)
+        if self.call is call:
+            self.judged = all_judged
+        else:
+            seen = judge_readings(self.call, limits)
+            inside = {index for proof in (False, True) for index, _ in self.call.standing(proof=proof)}
+            self.judged = {index: (seen if index in inside else all_judged)[index] for index in all_judged}
 
     @property
-    def _unloaded(self) -> set[int]:
-        """Right volts read standing at a place where they fail under load: a burnt contact shows full volts unloaded."""
-        rows = [(i, r) for i, r in self.call.standing("supply_v") if r.across != "ground"]
-        failing = {r.place for i, r in rows if r.when == "running" and self.judged[i].judgement.state == "failed"}
-        return {i for i, r in rows if r.when != "running" and r.place in failing}
+    def superseded(self) -> frozenset[int]:
+        """Readings out of date: the same thing read ten minutes or more later, dried or loaded since."""
+        return self._raw.superseded
 
     @property
-    def _dried(self) -> set[int]:
-        """Insulation read wet on a lead that was dried and read again."""
-        rows = [(i, r) for i, r in self.call.standing() if r.kind in ("insulation_mohm", "ground_ohm")]
-        dry = {(r.kind, r.lead): i for i, r in rows if r.dried}
-        return {i for i, r in rows if not r.dried and dry.get((r.kind, r.lead), -1) > i}
+    def doubted(self) -> frozenset[int]:
+        """Readings of the same thing that exclude each other and do not say the same."""
+        return self._raw.doubted
+
+    @property
+    def seen(self) -> frozenset[int]:
+        """Readings that the case takes into account at all, doubted ones among them."""
+        return frozenset(range(len(self.whole.readings))) - self.whole.left_out
+
+    @property
+    def conflicts(self) -> list[Conflict]:
+        """Contradictions that matter: their two sides do not say the same."""
+        raw = [Conflict(row, tuple(frozenset({index}) for index in row.readings)) for row in self._raw.contradictions if set(row.readings) <= self.doubted]
+        return [*raw, *self._physics]
 
     @cached_property
     def contradictions(self) -> list[Contradiction]:
         """Readings that exclude each other, neither withdrawn nor out of date."""
-        return [
-            Contradiction(readings=[one, other], says=self._differ(one, other))
-            for group in self._same_thing
-            for one, other in self._disagreeing([index for index in group if index not in self.superseded])
-        ] + self._physics()
-
-    def _disagreeing(self, group: list[int]) -> list[tuple[int, int]]:
-        """Pairs of a group that exclude each other; in a large one every reading that does, beside the extreme ones."""
-        if len(group) <= EVERY_PAIR:
-            return [pair for pair in combinations(group, 2) if self._disagree(*pair)]
-        extremes = self._extremes(group)
-        against = {one: next((other for other in extremes if self._disagree(one, other)), None) for one in group}
-        return sorted({(min(one, other), max(one, other)) for one, other in against.items() if other is not None})
-
-    def _extremes(self, group: list[int]) -> list[int]:
-        """Readings of a group such that whatever excludes any of it excludes one of these."""
-        found: dict[object, int] = {}
-        for index in group:
-            reading = self.call.readings[index]
-            said = reading.value in reading.row.words if reading.row.is_number else str(reading.value)
-            if said in found or len(found) < TWO_ANSWERS:
-                found.setdefault(said, index)
-        read = {index: self._spans[index] for index in group}
-        for place in range(max(map(len, read.values()), default=0)):
-            having = [index for index in group if len(read[index]) > place]
-            found[place, "low"] = min(having, key=lambda index: read[index][place].high)
-            found[place, "high"] = max(having, key=lambda index: read[index][place].low)
-        return list(dict.fromkeys(found.values()))
-
-    @cached_property
-    def _current(self) -> list[tuple[int, Judged]]:
-        return [(i, self.judged[i]) for i, _ in self.call.standing() if i not in self.superseded]
+        return [*self._raw.contradictions, *(conflict.contradiction for conflict in self._physics)]
 
     @cached_property
     def counting(self) -> list[tuple[int, Judged]]:
         """Judged readings that bear on the verdict: found, standing, not out of date, not contradicted."""
-        doubted = {index for row in self.contradictions for index in row.readings}
+        doubted = {index for row in self._physics for index in row.contradiction.readings}
         return [(i, judged) for i, judged in self._current if i not in doubted]
+
+    @cached_property
+    def _current(self) -> list[tuple[int, Judged]]:
+        return [(i, self.judged[i]) for i, _ in self.call.standing()]
 
     @cached_property
     def by_link(self) -> dict[str, dict[tuple[object, ...], list[Judged]]]:
@@ -132,44 +117,20 @@ class Case:
         return {place: word for place, word in seen.items() if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals}
 
     @cached_property
-    def _same_thing(self) -> list[list[int]]:
-        """Standing readings about the same thing, in order; hot and cold ohms are not the same thing."""
-        groups: dict[tuple[object, ...], list[int]] = {}
-        for index, reading in self.call.standing():
-            if not reading.wrong_power and reading.kind != "air_speed_fpm":
-                groups.setdefault(reading.qualifiers(), []).append(index)
-        return [group for group in groups.values() if len(group) > 1]
-
-    @cached_property
-    def _spans(self) -> dict[int, list[Span]]:
-        return {
-            index: spans(self.call.readings[index], self.call.meters) if self.call.readings[index].row.is_number else []
-            for group in self._same_thing for index in group
-        }  # fmt: skip
-
-    def _disagree(self, one: int, other: int) -> bool:
-        first, second = self.call.readings[one], self.call.readings[other]
-        if not first.row.is_number:
-            return bool(first.value != second.value)
-        if (first.value in first.row.words) != (second.value in second.row.words):
-            return True
-        return any(a.apart(b) for a, b in zip(self._spans[one], self._spans[other], strict=False))
-
-    def _differ(self, one: int, other: int) -> str:
-        first, second = self.call.readings[one], self.call.readings[other]
-        return (
-            f"{first.row.title}: {answer(first)} and {answer(second)} cannot both stand. "
-            "Measure once more and withdraw the wrong one."
-        )
-
-    def _physics(self) -> list[Contradiction]:
+    def _physics(self) -> list[Conflict]:
         seen = _by_key(self._current)
         found = []
         for one, others, says in EXCLUDE:
             for other in (key for key in others if one in seen and key in seen):
+                sides = frozenset(seen[one].readings), frozenset(seen[other].readings)
                 if not self._minutes_apart(seen[one], seen[other]):
-                    found.append(Contradiction(readings=sorted({*seen[one].readings, *seen[other].readings}), says=says))
+                    found.append(Conflict(Contradiction(readings=sorted(sides[0] | sides[1]), says=says), sides))
         return found
+
+    def at_one_time(self, one: str, other: str) -> bool:
+        """Whether two signals were both seen, and not with minutes between."""
+        both = one in self.signals and other in self.signals
+        return both and not self._minutes_apart(self.signals[one], self.signals[other])
 
     def _minutes_apart(self, one: Signal, other: Signal) -> bool:
         """Whether time passed between: what ran then may have stopped since."""
@@ -179,6 +140,100 @@ class Case:
             return False
         # in order of time, only neighbors of different sides can be nearest to each other
         return all(b[0] - a[0] >= APART_MINUTES for a, b in pairwise(known) if a[1] != b[1])
+
+
+class _Raw:
+    """Readings about the same thing, before anything is made of them together: what is out of date, what excludes what."""
+
+    def __init__(self, call: Call, judged: dict[int, Judged], limits: Limits) -> None:
+        self.call, self.judged, self.limits = call, judged, limits
+
+    @cached_property
+    def superseded(self) -> frozenset[int]:
+        later: set[int] = set()
+        for group in self._same_thing:
+            times = {index: at for index, _ in group if (at := minutes_of(self.call.readings[index])) is not None}
+            latest = max(times.values(), default=0.0)
+            later |= {index for index, at in times.items() if latest - at >= APART_MINUTES}
+        return frozenset(later | self._dried | self._unloaded)
+
+    @property
+    def _unloaded(self) -> set[int]:
+        """Right volts read standing at a place where they fail under load: a burnt contact shows full volts unloaded."""
+        rows = [(i, r) for i, r in self.call.standing("supply_v") if r.across != "ground"]
+        failing = {r.place for i, r in rows if r.when == "running" and self.judged[i].judgement.state == "failed"}
+        return {i for i, r in rows if r.when != "running" and r.place in failing}
+
+    @property
+    def _dried(self) -> set[int]:
+        """Insulation read wet on a lead that was read again dried, unless the times say that it was before."""
+        rows = [(i, r) for i, r in self.call.standing() if r.kind in ("insulation_mohm", "ground_ohm")]
+        dry = {(r.kind, r.lead): r for _, r in rows if r.dried}
+        return {
+            i for i, r in rows
+            if not r.dried and (again := dry.get((r.kind, r.lead))) is not None and (minutes_between(r, again) or 0.0) >= 0
+        }
+
+    @cached_property
+    def contradictions(self) -> list[Contradiction]:
+        pairs: dict[tuple[int, ...], Contradiction] = {}
+        for group in self._same_thing:
+            rows = [row for row in group if row[0] not in self.superseded]
+            for one, other in _disagreeing(rows):
+                pairs.setdefault(tuple(sorted((one, other))), Contradiction(readings=sorted((one, other)), says=self._differ(one, other)))
+        return list(pairs.values())
+
+    @cached_property
+    def doubted(self) -> frozenset[int]:
+        """Those of a pair that do not say the same: of two that do, whichever is believed."""
+        told_apart = [row.readings for row in self.contradictions if not self._say_the_same(*row.readings)]
+        return frozenset(index for pair in told_apart for index in pair)
+
+    def _say_the_same(self, one: int, other: int) -> bool:
+        if self.call.readings[one].kind != "winding_ohm":
+            return _said(self.judged[one]) == _said(self.judged[other])
+        if len(self.contradictions) > FEW:
+            return False
+        alone = [judge_readings(self.call.without(self.call.left_out | {gone}), self.limits)[kept] for gone, kept in ((other, one), (one, other))]
+        return _said(alone[0]) == _said(alone[1])
+
+    @cached_property
+    def _same_thing(self) -> list[list[tuple[int, Value]]]:
+        return list(groups(self.call).values())
+
+    def _differ(self, one: int, other: int) -> str:
+        first, second = self.call.readings[one], self.call.readings[other]
+        return (
+            f"{first.row.title}: {answer(first)} and {answer(second)} cannot both stand. "
+            "Measure once more and withdraw the wrong one."
+        )
+
+
+def _said(judged: Judged) -> object:
+    return judged.judgement.state, frozenset(signal.key for signal in judged.signals)
+
+
+def _disagreeing(group: list[tuple[int, Value]]) -> list[tuple[int, int]]:
+    """Pairs of a group that exclude each other; in a large one every reading that does, beside the extreme ones."""
+    if len(group) <= EVERY_PAIR:
+        return [(i, k) for (i, a), (k, b) in combinations(group, 2) if disagree(a, b)]
+    extremes = _extremes(group)
+    against = {i: next((k for k, b in extremes if disagree(a, b)), None) for i, a in group}
+    return sorted({(min(i, k), max(i, k)) for i, k in against.items() if k is not None})
+
+
+def _extremes(group: list[tuple[int, Value]]) -> list[tuple[int, Value]]:
+    """Answers of a group such that whatever excludes any of it excludes one of these."""
+    found: dict[object, tuple[int, Value]] = {}
+    for index, value in group:
+        said = "number" if isinstance(value, Span) else value
+        if said in found or len(found) < TWO_ANSWERS:
+            found.setdefault(said, (index, value))
+    read = [(index, value) for index, value in group if isinstance(value, Span)]
+    if read:
+        found["low"] = min(read, key=lambda row: row[1].high)
+        found["high"] = max(read, key=lambda row: row[1].low)
+    return list(found.values())
 
 
 def _by_key(rows: list[tuple[int, Judged]]) -> dict[str, Signal]:
@@ -196,20 +251,23 @@ _BROKEN = (
     "winding.all_open", "winding.all_open_cool", "conductor.open_whole",
 )  # fmt: skip
 EXCLUDE: tuple[tuple[str, tuple[str, ...], str], ...] = (
-    ("turns.right", ("amps.none",), "It turns, and no current is read. Clamp the whole-current leg again."),
-    ("turns.right", _BROKEN, "It turns, and the lead or winding that carries its current reads open. Read both again."),
-    ("turns.right", ("volts_motor.missing", "volts_unit.missing"), "It turns without volts. Read them again while it runs."),
-    ("turns.right", ("shaft.locked",), "It turns under power, and by hand the shaft is locked. Try both again."),
-    ("turns.right", ("breaker.tripped", "disconnect.open", "ecm_power.absent"), "It turns, and its way is cut. Look again."),
+    ("moves.yes", ("turns.not",), "It turns by one reading and stands still by another. Watch it once more."),
+    ("moves.yes", ("amps.none",), "It turns, and no current is read. Clamp the whole-current leg again."),
+    ("moves.yes", _BROKEN, "It turns, and the lead or winding that carries its current reads open. Read both again."),
+    ("moves.yes", ("volts_motor.missing", "volts_unit.missing"), "It turns without volts. Read them again while it runs."),
+    ("moves.yes", ("shaft.locked",), "It turns under power, and by hand the shaft is locked. Try both again."),
+    ("moves.yes", ("breaker.tripped", "disconnect.open", "ecm_power.absent"), "It turns, and its way is cut. Look again."),
     ("turns.not", ("amps.low",), "It does not turn, yet draws less than a running motor. Look and clamp again."),
     ("noise.hum", ("amps.none",), "It hums, and no current is read. Clamp the whole-current leg again."),
-    ("call.absent", ("volts_motor.good",), "Right volts at the motor without a call: a relay stuck in, or a wrong reading."),
-    ("switch.out", ("volts_switch_load.good",), "Volts behind a switch that has not pulled in: welded contacts, or a wrong reading."),
     ("volts_unit.missing", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "Volts further on and none into the unit. Read both again."),
-    ("breaker.tripped", ("volts_switch_line.good", "volts_switch_load.good"), "The breaker has tripped, and there are volts behind it. Look again."),
-    ("disconnect.open", ("volts_switch_line.good", "volts_switch_load.good"), "The disconnect is open, and there are volts behind it. Look again."),
+    ("breaker.tripped", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "The breaker has tripped, and there are volts behind it. Look again."),
+    ("disconnect.open", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "The disconnect is open, and there are volts behind it. Look again."),
+    ("conductor.open_whole", ("volts_motor.good",), "The wire reads open, and there are volts behind it. Read both again."),
     ("spin.free", ("shaft.locked",), "Free with the blade on and locked without. Turn it again."),
+    ("ground.grounded", ("megger.good",), "The ohmmeter finds ground and the insulation tester does not. Test again."),
+    ("ground.low", ("megger.good",), "The ohmmeter reads low and the insulation tester does not. Test again."),
 )  # fmt: skip
+"""Answers that cannot be true together, and what to do. Readings ten minutes apart may both be true, each at its time."""
 
 
 def answer(reading: Reading) -> str:

@@ -8,9 +8,9 @@ from typing import NamedTuple
 from pydantic import BaseModel
 
 from ..judge.capacitor import bleed_seconds
+from .applies import has
 from .case import Case
 from .faults import Verdict
-from .unit_path import not_here_reason
 
 BLEED_FACTOR = 10
 
@@ -34,7 +34,7 @@ class CauseRow(NamedTuple):
 
 CAUSES: tuple[CauseRow, ...] = (
     CauseRow("air_restricted", ("air.restricted", "flow.reversed", "static.high"), "The air path is dirty or blocked: a propeller fan works harder, a wheel in a housing moves less.", "Clean coil or filter before the new part runs."),
-    CauseRow("supply_low", ("volts_unit.low", "volts_switch_line.low"), "Low volts make a motor draw more and run hot.", "Find the drop, or tell the utility."),
+    CauseRow("supply_low", ("volts_unit.low", "volts_unit.half", "volts_switch_line.low"), "Low volts make a motor draw more and run hot.", "Find the drop, or tell the utility."),
     CauseRow("supply_high", ("volts_unit.high", "volts_switch_line.high", "volts_motor.high"), "High volts overheat motor and capacitor.", "Tell the utility; check transformer taps."),
     CauseRow("voltage_unbalance", ("volts_unit.unbalance", "volts_switch_line.unbalance", "volts_switch_load.unbalance", "volts_motor.unbalance"), "Unbalance heats a three-phase motor.", "Cure it before the new motor runs."),
     CauseRow("phase_lost", ("volts_unit.phase_lost", "volts_switch_load.phase_lost", "legs.one_dead"), "A three-phase motor on two phases burns in minutes.", "Find the lost phase first."),
@@ -83,7 +83,7 @@ class CautionRow(NamedTuple):
 
 
 def _has_capacitor(case: Case) -> bool:
-    return not_here_reason(case.call) is None
+    return has(case.call, "capacitor")
 
 
 def _single_pole(case: Case) -> bool:

@@ -11,7 +11,7 @@ from ..limits import DEFAULTS
 from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case
-from .unit_path import LinkReport
+from .unit_path import BEHIND, WITHOUT_CALL, LinkReport, is_welded
 from .wiring_found import wrong_wire
 
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
@@ -26,6 +26,7 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
         found[f"symptom.{symptom}"] = Signal(f"symptom.{symptom}", f"complaint: {SYMPTOMS[symptom]}")
     _fan_amps(case.call, found)
     _blown(found)
+    _welded(case, found)
     proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
     for signal in (*label_signals(case.call), *fitted_signals(case.call), *wired_signals(case.call), *_running(case, proved)):
         found.setdefault(signal.key, signal)
@@ -66,6 +67,13 @@ def _blown(found: dict[str, Signal]) -> None:
             found[f"turns_blown.{key[6:]}"] = Signal(f"turns_blown.{key[6:]}", says, old.readings)
 
 
+def _welded(case: Case, found: dict[str, Signal]) -> None:
+    if is_welded(case):
+        keys = [key for key in (*WITHOUT_CALL, *BEHIND) if key in found]
+        says = "volts behind the switch without a call"
+        found["welded.yes"] = Signal("welded.yes", says, tuple(i for key in keys for i in found[key].readings))
+
+
 def fitted_signals(call: Call) -> Iterator[Signal]:
     """Whether the motor that is fitted belongs here, by its plate against the unit's."""
     why = _wrong_plate(call)
@@ -91,6 +99,8 @@ def _wrong_plate(call: Call) -> str:
         apart = abs(motor.rpm - unit.fan_rpm) > DEFAULTS.speed_class_pct / 100 * unit.fan_rpm
         if apart or poles_of(motor.rpm, hz) != poles_of(unit.fan_rpm, hz):
             return f"the motor turns at {motor.rpm:g} rpm, the unit plate asks for {unit.fan_rpm:g}"
+    if motor.hz is not None and unit.hz is not None and motor.hz != unit.hz and motor.kind != "ecm":
+        return f"the motor is made for {motor.hz} Hz, the supply has {unit.hz}"
     if motor.volts is not None and unit.supply_v is not None:
         windows = [plate.window() for plate in ranges(motor.volts)]
         if not any(low <= unit.supply_v <= high for low, high in windows):

@@ -28,6 +28,8 @@ DEFINITE: dict[str, tuple[str, ...]] = {
 """Dead tests that condemn alone: fault, the answers of which one is enough."""
 
 COMMUTATED = ("ecm_module", "ecm_motor", "ecm_module_or_motor")
+OHMS_OR_SISTER = ("winding.short", "winding.sum_off", "run.off", "sister.above")
+"""What shorted turns by inference want beside the amps: running readings alone condemn nothing."""
 SEEN_STILL = "turns.not"
 """Module or motor by inference: somebody must have seen it stand still with power and command there."""
 
@@ -45,14 +47,22 @@ class Gate:
 
 def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     """The gate for one condemning fault; contradicted readings count for nothing on the way here."""
-    missing = [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
+    missing: list[str] = [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
     if fault in COMMUTATED:
         missing += [link for key, link in PLUG.items() if key not in case.signals and link not in missing]
     definite = _is_definite(fault, case, path)
     if fault == "bearings_seized" and path["load"].state not in ("proved", "not_applicable"):
         missing.append("load")
     stands = fault not in COMMUTATED or SEEN_STILL in case.signals
-    return Gate(definite or (not missing and stands), definite, missing)
+    return Gate(definite or (not missing and stands and _agreed(fault, case)), definite, missing)
+
+
+def _agreed(fault: str, case: Case) -> bool:
+    """Whether running readings that condemn have an independent kind beside them; a motor that stands needs none."""
+    keys = set(case.signals)
+    if fault != "winding_turns_shorted" or SEEN_STILL in keys:
+        return True
+    return bool(keys & set(OHMS_OR_SISTER)) and bool(keys & {"amps.over", "legs.uneven"})
 
 
 def _is_definite(fault: str, case: Case, path: dict[str, LinkReport]) -> bool:

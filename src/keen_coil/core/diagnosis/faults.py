@@ -53,13 +53,14 @@ FAULTS: dict[str, FaultRow] = {
     "starter_overload_tripped": FaultRow("protection", _OUT, (4, 4, 4), "The starter overload has tripped.", needs="starter"),
     "switch_not_pulled_in": FaultRow("switching", _OUT, (3, 2.5, 1.5), "The fan is called for, and the switch has not pulled in."),
     "switch_contacts_bad": FaultRow("switching", _OUT, (4, 3, 2), "The switch has pulled in and does not pass the volts on.", ages=True),
+    "switch_welded": FaultRow("switching", _OUT, (0.5, 0.4, 0.2), "The switch's contacts are welded: it stays on without a call.", True, "not_ecm"),
     "control_call_absent": FaultRow("control", _OUT, (4, 5, 5), "Nothing calls for the fan."),
     "defrost_hold": FaultRow("control", _OUT, (2, 0, 0), "Defrost holds the fan off.", needs="heat_pump"),
     "delay_hold": FaultRow("control", _OUT, (1, 1.2, 1), "A delay holds the fan off."),
-    "fan_control_hold": FaultRow("control", _OUT, (0.8, 0.4, 0.2), "A fan control holds the fan off."),
-    "leak_lockout_hold": FaultRow("control", _OUT, (0.4, 0.4, 0.2), "The leak lockout holds the fan off."),
+    "fan_control_hold": FaultRow("control", _OUT, (0.8, 0.4, 0.2), "A fan control holds the fan off.", needs="fan_control"),
+    "leak_lockout_hold": FaultRow("control", _OUT, (0.4, 0.4, 0.2), "The leak lockout holds the fan off.", needs="flammable"),
     "board_lockout": FaultRow("control", _OUT, (1, 1.5, 3), "The board is in lockout."),
-    "door_switch_open": FaultRow("control", _OUT, (0.2, 1.5, 1.5), "The door switch is open."),
+    "door_switch_open": FaultRow("control", _OUT, (0.2, 1.5, 1.5), "The door switch is open.", needs="indoor"),
     "safety_open": FaultRow("control", _OUT, (2, 2, 3), "A safety is open."),
     "pressure_switch_stuck": FaultRow("control", _OUT, (0.2, 0.3, 4), "A pressure switch is stuck closed."),
     "conductor_open": FaultRow("wiring", _OUT, (1.5, 1.2, 1), "A conductor is open."),
@@ -102,6 +103,8 @@ FAULTS: dict[str, FaultRow] = {
     "parallel_load_fault": FaultRow("protection", _OUT, (1.2, 0.7, 0.6), "Something else on the same circuit is at fault."),
     "none": FaultRow(None, "no_fault_found", (5, 5, 5), "No fault was found."),
 }  # fmt: skip
+TRIPS = ("breaker_tripped", "fuse_open", "starter_overload_tripped")
+"""These say what happened and not why: no motor is acquitted by them before the dead tests to ground."""
 UNIONS: dict[str, tuple[str, ...]] = {
     "ecm_module_or_motor": ("ecm_module", "ecm_motor"),
     "winding_open": ("winding_open", "winding_run_open", "winding_start_open"),
@@ -116,6 +119,7 @@ ONE_OF: tuple[tuple[str, ...], ...] = (
     ("overload_tripped", "overload_open"),
     ("bearings_worn", "bearings_seized"),
     ("ecm_module", "ecm_motor"),
+    ("switch_not_pulled_in", "switch_contacts_bad", "switch_welded"),
     ("switch_not_pulled_in", "switch_contacts_bad", "control_call_absent"),
 )
 """Faults of which at most one is true at a time: states of the same part."""

@@ -14,7 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..call import Call
-from ..judge.current import METHOD
+from ..judge.capacitor import load_spans
+from ..judge.current import METHOD, amps_read
 from ..judge.judged import Signal
 from ..judge.modelled import plates_tap
 from ..machine.conditions import Conditions, Model, model_of
@@ -22,7 +23,7 @@ from ..machine.expected import Expected, Range, expected
 from ..machine.rated import NoModel
 from ..readings import LoadPair
 from ..speed import poles_of, synchronous_speed
-from ..uncertainty import default_u, spans
+from ..uncertainty import spans
 from ..units import Span, fixed
 from .case import Case
 from .predicted import Predicted, predictions
@@ -120,17 +121,15 @@ def running_reads(case: Case) -> list[Read]:
             if isinstance(reading.value, list) or not plates_tap(reading, case.call.motor, case.call.unit.speeds_used):
                 continue
             if isinstance(reading.value, LoadPair):
-                pair = reading.value
-                for name, value, unit in (("capacitor", pair.amps_a, "A"), ("capacitor_v", pair.volts_v, "V")):
-                    u = default_u(value, unit)
-                    found[name] = Read(name, Span(value - u, value + u), index)
+                for name, read in zip(("capacitor", "capacitor_v"), load_spans(reading, reading.value, case.call.meters), strict=True):
+                    found[name] = Read(name, read, index)
             elif reading.kind == "run_rpm":
                 read = spans(reading, case.call.meters)[0]
                 if judged.finding != "out" or read.low <= _synchronous(case.call):
                     found["rpm"] = Read("rpm", read, index)
             else:
                 leg = reading.leg if reading.leg in ("capacitor", "winding") else "whole"
-                found[leg] = Read(leg, spans(reading, case.call.meters)[0], index)
+                found[leg] = Read(leg, amps_read(reading, case.call)[0], index)
     return list(found.values())
 
 
@@ -138,7 +137,7 @@ def _synchronous(call: Call) -> float:
     """Synchronous speed by the plate, rpm; speeds above it are another class of motor, which the table knows."""
     hz = call.motor.hz or call.unit.hz or 60
     poles = call.motor.poles or poles_of(call.motor.rpm, hz)
-    return synchronous_speed(poles, hz) if poles else 0.0
+    return synchronous_speed(poles, call.unit.hz or hz) if poles else 0.0
 
 
 def _density(reads: tuple[Read, ...], predicted: Predicted, model: Model) -> Floats:
@@ -157,14 +156,14 @@ def _spread(quantity: str, value: Floats, model: Model) -> Floats:
         floor = 0.01 * (model.fit.rated.volts_v if quantity == "capacitor_v" else model.fit.rated.amps_a)
         return np.asarray(np.maximum(SPREAD[quantity] * value, floor))
     plate = model.fit.rated
-    return np.asarray(SLIP_SPREAD * (synchronous_speed(plate.poles, plate.hz) - value) + LEAST_RPM)
+    return np.asarray(SLIP_SPREAD * (synchronous_speed(plate.poles, float(model.fit.windings.hz)) - value) + LEAST_RPM)
 
 
 def _range(quantity: str, model: Model) -> float:
     """How far apart readings of a quantity can lie on this motor, in its unit."""
     plate = model.fit.rated
     if quantity == "rpm":
-        return 1.1 * synchronous_speed(plate.poles, plate.hz)
+        return 1.1 * synchronous_speed(plate.poles, float(model.fit.windings.hz))
     return MOST_VOLTS * plate.capacitor_v if quantity == "capacitor_v" else MOST_AMPS * plate.amps_a
 
 

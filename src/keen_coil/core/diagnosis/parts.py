@@ -10,9 +10,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..call import Call
+from .applies import has, has_taps, switch_kind, three_phases
 from .compound import turns_wheel
-from .prior import has_taps, three_phases
-from .unit_path import no_overload
 
 Place = Literal["way", "control", "aside"]
 
@@ -35,7 +34,7 @@ Says = Callable[[Call], str]
 
 @dataclass(frozen=True)
 class Rule:
-    """A row: the part, its name (fixed or from the unit), and what the unit must be for it to be there."""
+    """A row: the part, its name (fixed or from the unit), and what the unit must have for it to be there (`applies`)."""
 
     key: str
     link: str
@@ -43,15 +42,7 @@ class Rule:
     kind: str
     at: str | None
     place: Place
-    when: Callable[[Call], bool] = lambda call: True
-
-
-def _outdoor(call: Call) -> bool:
-    return call.motor.role in (None, "condenser_fan")
-
-
-def _starter(call: Call) -> bool:
-    return switch_kind(call) == "starter"
+    needs: str = ""
 
 
 def _kind(*kinds: str) -> Callable[[Call], bool]:
@@ -64,14 +55,6 @@ def _inducer(call: Call) -> bool:
 
 def _ecm(call: Call) -> bool:
     return call.motor.kind == "ecm"
-
-
-def switch_kind(call: Call) -> str:
-    """What switches the motor: as read off the unit, else the usual thing for its role."""
-    switch = call.unit.switch
-    if switch is not None and switch.kind is not None:
-        return switch.kind
-    return "contactor" if _outdoor(call) and not _ecm(call) else "board"
 
 
 _SWITCH = {"contactor": "contactor", "relay": "relay", "board": "board relay", "starter": "starter", "remote_switch": "speed switch"}
@@ -116,34 +99,34 @@ _INSIDE = _kind("furnace", "air_handler", "fan_coil")
 RULES: tuple[Rule, ...] = (
     Rule("supply", "supply", lambda call: "three lines" if three_phases(call) else "supply", "supply_v", "unit", "way"),
     Rule("breaker", "protection", "breaker", "breaker", None, "way"),
-    Rule("fuses", "protection", "three fuses", "fuse", None, "way", three_phases),
+    Rule("fuses", "protection", "three fuses", "fuse", None, "way", "three_phase"),
     Rule("disconnect", "disconnect", lambda call: "service switch" if _INSIDE(call) else "disconnect", "disconnect", None, "way"),
     Rule("switch", "switching", _switch_name, "supply_v", "switch_load", "way"),
-    Rule("starter_overload", "protection", "its overload", "starter_overload", None, "way", _starter),
+    Rule("starter_overload", "protection", "its overload", "starter_overload", None, "way", "starter"),
     Rule("wire", "wiring", "wire", "supply_v", "motor", "way"),
     Rule("joints", "connections", lambda call: "plug" if _ecm(call) else "connections", "connection", None, "way"),
-    Rule("capacitor", "capacitor", _capacitor_name, "capacitance_uf", None, "way", lambda call: call.motor.kind in (None, "psc")),
-    Rule("overload", "overload", "overload", "winding_ohm", None, "way", lambda call: no_overload(call) is None),
-    Rule("windings", "windings", _windings_name, "winding_ohm", None, "way", lambda call: not _ecm(call)),
-    Rule("module", "windings", _windings_name, "ecm_winding_ohm", None, "way", _ecm),
+    Rule("capacitor", "capacitor", _capacitor_name, "capacitance_uf", None, "way", "psc"),
+    Rule("overload", "overload", "overload", "winding_ohm", None, "way", "overload"),
+    Rule("windings", "windings", _windings_name, "winding_ohm", None, "way", "not_ecm"),
+    Rule("module", "windings", _windings_name, "ecm_winding_ohm", None, "way", "ecm"),
     Rule("bearings", "bearings", "bearings", "spin", None, "way"),
-    Rule("belt", "load", "belt", "belt_look", None, "way", lambda call: call.motor.drive == "belt"),
+    Rule("belt", "load", "belt", "belt_look", None, "way", "belt"),
     Rule("load", "load", lambda call: "wheel" if turns_wheel(call) else "blade", "load_look", None, "way"),
-    Rule("air", "air", _air_name, "air_path", None, "way", lambda call: not _inducer(call)),
-    Rule("vent", "air", _air_name, "vent_drain", None, "way", _inducer),
+    Rule("air", "air", _air_name, "air_path", None, "way", "not_inducer"),
+    Rule("vent", "air", _air_name, "vent_drain", None, "way", "inducer"),
     Rule("call", "control", lambda call: "heat call" if _inducer(call) else "fan call", "control_call", None, "control"),
-    Rule("door", "control", "door switch", "hold", "door_switch", "control", lambda call: not _outdoor(call) and _INSIDE(call)),
+    Rule("door", "control", "door switch", "hold", "door_switch", "control", "indoor"),
     Rule("safeties", "control", _safety_name, "safety", None, "control"),
-    Rule("pressure", "control", "air switch", "safety", "pressure_switch", "control", _inducer),
-    Rule("defrost", "control", "defrost", "hold", "defrost", "control", lambda call: _outdoor(call) and call.unit.kind == "heat_pump_outdoor"),
-    Rule("delay", "control", "delay", "hold", "delay", "control", lambda call: not _inducer(call)),
-    Rule("lockout", "control", "board lockout", "hold", "board_lockout", "control", lambda call: _inducer(call) or switch_kind(call) == "board"),
-    Rule("leak", "control", "leak lockout", "hold", "leak_lockout", "control", lambda call: bool(call.unit.refrigerant_mildly_flammable)),
-    Rule("command", "control", "command", "ecm_command", None, "control", _ecm),
-    Rule("frame", "insulation", "to the frame", "ground_ohm", None, "aside", lambda call: not _ecm(call)),
-    Rule("frame_ecm", "insulation", "to the frame", "ecm_ground_ohm", None, "aside", _ecm),
+    Rule("pressure", "control", "air switch", "safety", "pressure_switch", "control", "inducer"),
+    Rule("defrost", "control", "defrost", "hold", "defrost", "control", "heat_pump"),
+    Rule("delay", "control", "delay", "hold", "delay", "control", "not_inducer"),
+    Rule("lockout", "control", "board lockout", "hold", "board_lockout", "control", "board"),
+    Rule("leak", "control", "leak lockout", "hold", "leak_lockout", "control", "flammable"),
+    Rule("command", "control", "command", "ecm_command", None, "control", "ecm"),
+    Rule("frame", "insulation", "to the frame", "ground_ohm", None, "aside", "not_ecm"),
+    Rule("frame_ecm", "insulation", "to the frame", "ecm_ground_ohm", None, "aside", "ecm"),
     Rule("running", "running", "how it runs", "turns_way", None, "aside"),
-    Rule("sister", "running", lambda call: "sister fan" if (call.unit.sisters or 0) == 1 else "sister fans", "sister_amps_a", None, "aside", lambda call: bool(call.unit.sisters)),
+    Rule("sister", "running", lambda call: "sister fan" if (call.unit.sisters or 0) == 1 else "sister fans", "sister_amps_a", None, "aside", "sisters"),
 )  # fmt: skip
 
 
@@ -152,5 +135,5 @@ def parts_of(call: Call) -> list[Part]:
     return [
         Part(rule.key, rule.link, rule.name if isinstance(rule.name, str) else rule.name(call), rule.kind, rule.at, rule.place, _note(rule.key, call))
         for rule in RULES
-        if rule.when(call)
+        if has(call, rule.needs)
     ]

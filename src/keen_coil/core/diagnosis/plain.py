@@ -19,6 +19,7 @@ PLAIN: dict[str, str] = {
     "starter_overload_tripped": "The motor's protective switch had tripped.",
     "switch_not_pulled_in": "The switch that turns the fan on did not close.",
     "switch_contacts_bad": "The contacts of the switch that turns the fan on were worn.",
+    "switch_welded": "The switch that turns the fan on had welded shut, so the fan could not be switched off.",
     "control_call_absent": "The controls never asked the fan to run.",
     "defrost_hold": "The unit was defrosting, which stops this fan on purpose for a while.",
     "delay_hold": "A delay timer was still holding the fan off.",
@@ -80,7 +81,9 @@ LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("the fan wheel was looked at", ("load_look", "belt_look")),
     ("the current was measured", ("run_amps_a", "sister_amps_a")),
     ("the air path was looked at", ("air_path", "air_speed_fpm", "static_inwc", "draught_inwc", "vent_drain")),
-    ("its temperature was taken", ("shell_c", "sister_shell_c")),
+    ("other parts were tried in its place", ("trial",)),
+    ("carbon monoxide was measured", ("co_ppm",)),
+    ("its temperature was taken", ("shell_c", "sister_shell_c", "air_c")),
 )
 """What was done, in plain words, for kinds of reading."""
 

@@ -9,10 +9,10 @@ from typing import Literal
 
 from pydantic import BaseModel
 
-from ..call import Call
 from ..judge.judged import Judged
 from ..judge.supply import lost_between
 from ..limits import TRADE
+from .applies import no_capacitor, no_overload
 from .case import Case
 from .faults import LINKS, Link
 
@@ -26,6 +26,10 @@ PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {
 _VOLTS_ORDER = ("unit", "switch_line", "switch_load", "motor")
 _PLUG_POWER: tuple[Link, ...] = ("supply", "protection", "disconnect", "wiring", "connections")
 _PLUG_COMMAND: tuple[Link, ...] = ("control", "switching")
+_AT_PLUG: tuple[tuple[str, tuple[Link, ...]], ...] = (
+    ("ecm_power.present", _PLUG_POWER), ("ecm_command.present", _PLUG_COMMAND), ("trial_direct_power.no_change", PROVED_BY_VOLTS["motor"]),
+)  # fmt: skip
+"""What proves the ways that power or command came; a motor that was fed directly had no need of them."""
 _PROOFS: dict[Link, tuple[tuple[str, ...], ...]] = {
     "control": (("call.present",),),
     "capacitor": (("cap.good", "cap_look.sound"),),
@@ -55,29 +59,10 @@ def path_of(case: Case) -> dict[str, LinkReport]:
     return {link: _link(link, case) for link in LINKS}
 
 
-def not_here_reason(call: Call) -> str | None:
-    """Why this unit's fan has no run capacitor; None when it has one, as far as the plates say."""
-    motor, unit = call.motor, call.unit
-    if motor.kind in ("shaded_pole", "three_phase", "ecm"):
-        return "This kind of motor has no run capacitor."
-    if motor.capacitor_uf is not None or unit.run_capacitor not in ("none", "compressor_only"):
-        return None
-    return "No capacitor in this fan's circuit." if unit.run_capacitor == "none" else "It serves the compressor only."
-
-
-def no_overload(call: Call) -> str | None:
-    """Why this motor has no internal overload to prove; None when it has one or nobody knows."""
-    if call.motor.kind == "ecm":
-        return "Its module guards a commutated motor."
-    if call.motor.protection in ("none", "impedance"):
-        return "The plate says it has none." if call.motor.protection == "none" else "Protected by its own impedance."
-    return None
-
-
 def not_here(link: Link, case: Case) -> str | None:
     """Why a link does not apply in this unit; None when it does."""
     if link == "capacitor":
-        return not_here_reason(case.call)
+        return no_capacitor(case.call)
     return no_overload(case.call) if link == "overload" else None
 
 
@@ -87,7 +72,8 @@ def _link(link: Link, case: Case) -> LinkReport:
         return LinkReport(state="not_applicable", because=absent, source="the unit")
     rows = _latest(link, case)
     return (
-        _from_judgement(rows, "failed")
+        _welded(link, case)
+        or _from_judgement(rows, "failed")
         or _lost(link, case)
         or _proved_by_volts(link, case)
         or _proved_at_plug(link, case)
@@ -96,6 +82,23 @@ def _link(link: Link, case: Case) -> LinkReport:
         or _proved(link, case)
         or LinkReport(state="unproved", because=_half(link, rows), source="")
     )
+
+
+WITHOUT_CALL = ("call.absent", "switch.out", "switch_uncalled.out")
+BEHIND = ("volts_switch_load.good", "volts_motor.good")
+
+
+def is_welded(case: Case) -> bool:
+    """Right volts behind a switch that is not called, or has not pulled in: its contacts are welded."""
+    if case.call.motor.kind == "ecm" or not {*BEHIND} & set(case.signals):
+        return False
+    return any(case.at_one_time(key, behind) for key in WITHOUT_CALL for behind in BEHIND)
+
+
+def _welded(link: Link, case: Case) -> LinkReport | None:
+    if link != "switching" or not is_welded(case):
+        return None
+    return LinkReport(state="failed", because="Volts behind it without a call: its contacts are welded.", source=TRADE)
 
 
 def _latest(link: Link, case: Case) -> list[Judged]:
@@ -126,7 +129,7 @@ def _suspect(rows: list[Judged]) -> LinkReport | None:
 def _lost(link: Link, case: Case) -> LinkReport | None:
     """Links between the last right volts and the first lost ones; one alone has failed, several are suspect."""
     last, gone = lost_between(case.volts)
-    if link == "supply" and last is None and case.volts.get("unit") in ("missing", "low", "high", "phase_lost", "unbalance"):
+    if link == "supply" and last is None and case.volts.get("unit") in ("missing", "low", "half", "high", "phase_lost", "unbalance"):
         return LinkReport(state="failed", because=_volts_says(case, "unit"), source="NEMA MG 1")
     if gone is None or gone == "unit":
         return None
@@ -154,7 +157,7 @@ def _volts_says(case: Case, place: str) -> str:
 
 def _proved_at_plug(link: Link, case: Case) -> LinkReport | None:
     """Line power and command at a commutated motor's plug prove the ways they came."""
-    for key, links in (("ecm_power.present", _PLUG_POWER), ("ecm_command.present", _PLUG_COMMAND)):
+    for key, links in _AT_PLUG:
         if link in links and key in case.signals:
             return LinkReport(state="proved", because=case.signals[key].says, source=TRADE)
     return None

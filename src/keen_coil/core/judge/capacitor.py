@@ -11,7 +11,7 @@ import math
 from ..call import Call
 from ..limits import DEFAULTS, TRADE, Limits
 from ..readings import LoadPair, Reading
-from ..uncertainty import default_u, span
+from ..uncertainty import Meters, meter_u, span
 from ..units import Span, fixed
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 
@@ -88,16 +88,25 @@ def judge_capacitance(index: int, reading: Reading, call: Call, limits: Limits) 
 
 
 def judge_under_load(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge a capacitor from amps and volts while it runs (50 or 60 Hz of the motor or unit)."""
-    pair = reading.value
-    hz = call.motor.hz or call.unit.hz
-    if not isinstance(pair, LoadPair) or hz is None:
+    """Judge a capacitor from amps and volts while it runs, at the hertz of the supply, else of the motor plate."""
+    hz = call.unit.hz or call.motor.hz
+    if not isinstance(reading.value, LoadPair) or hz is None:
         return unjudged(index, "The frequency is not known: give hertz on a plate.", "capacitor")
-    uf = microfarads_under_load(pair.amps_a, pair.volts_v, hz)
-    share = default_u(pair.amps_a, "A") / pair.amps_a if pair.amps_a else 1.0
-    share += default_u(pair.volts_v, "V") / pair.volts_v
-    section = serving(reading, call)
-    return _judge_span(index, reading, Span(uf * (1 - share), uf * (1 + share)), section, call, limits)
+    amps, volts = load_spans(reading, reading.value, call.meters)
+    if volts.low <= 0:
+        return suspect(index, "Next to no volts across it: it does not run. Read it while it runs.", "capacitor")
+    read = Span(microfarads_under_load(max(amps.low, 0.0), volts.high, hz), microfarads_under_load(amps.high, volts.low, hz))
+    return _judge_span(index, reading, read, serving(reading, call), call, limits)
+
+
+def load_spans(reading: Reading, pair: LoadPair, meters: Meters) -> tuple[Span, Span]:
+    """Amps in the capacitor's lead, divided by the turns, and volts across it; `u` of the reading is that of the amps."""
+    turns = reading.turns or 1
+    u = float(reading.u) if reading.u is not None else meter_u(pair.amps_a, "A", reading.meter, meters)
+    volts_u = meter_u(pair.volts_v, "V", reading.meter, meters)
+    return (
+        Span((pair.amps_a - u) / turns, (pair.amps_a + u) / turns), Span(pair.volts_v - volts_u, pair.volts_v + volts_u),
+    )  # fmt: skip
 
 
 def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Call, limits: Limits) -> Judged:
@@ -113,12 +122,15 @@ def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Ca
     wrong = _wrong_value(call, section)
     says = _says(finding, read, found[0])
     signals = [Signal(_key(section, finding), f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
+    if section != "herm" and finding == "weak" and read.mid >= (1 - limits.capacitor_starts_pct / 100) * found[0]:
+        signals.append(Signal("mild.weak", f"{100 * (1 - read.mid / found[0]):.0f} % low: it still starts a sound motor", (index,)))
     if wrong and state == "failed" and _suits_plate(read, call, limits):
         says = "Off its label, yet right for the motor plate. Read the label again before judging it."
         return suspect(index, says, link, band.source)
-    if wrong and state == "normal":
-        state, finding, says = "failed", "wrong_value", wrong
-        signals = [Signal("cap_label.wrong", wrong, (index,))]
+    if wrong and state != "borderline" and finding in ("good", "weak", "high"):
+        state, finding, says = "failed", "wrong_value", f"{wrong} It reads {fixed(read.mid)} µF."
+        low = call.motor.capacitor_uf is not None and read.high < call.motor.capacitor_uf * (1 - tolerance_pct(call, limits) / 100)
+        signals = [Signal("cap_label.wrong", wrong, (index,)), *(signals if low and read.outside(band.low, band.high) else ())]
     return Judged(verdict_on(index, read, band, "µF", state, finding, says), link, tuple(signals))
 
 

@@ -5,6 +5,8 @@ What counts is how it stood when its windings were read, not later.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ..call import Call
 from ..limits import Limits
 from ..readings import Reading, minutes_between
@@ -19,22 +21,35 @@ def shell_for(call: Call, winding: Reading) -> Reading | None:
     return next((r for r in shells if (minutes_between(winding, r) or 0.0) <= NEAR_MINUTES), None)
 
 
+def of_the_visit(call: Call, winding: Reading) -> Iterator[tuple[Reading, float]]:
+    """The other winding readings of the same visit, with the minutes from this one to each; 0 when not known.
+
+    What was noted once beside one pair (temperature, minutes without power) serves all of them.
+    """
+    for _, other in call.standing("winding_ohm"):
+        later = minutes_between(winding, other)
+        if other is not winding and (later is None or abs(later) <= NEAR_MINUTES):
+            yield other, later or 0.0
+
+
 def warmest_c(call: Call, winding: Reading) -> float | None:
     """The warmest the motor may have been when read, C; None when nobody noted it."""
     shell = shell_for(call, winding)
     noted = [span(shell.numbers[0], shell, call.meters).high] if shell else []
     noted += [float(winding.temperature_c)] if winding.temperature_c is not None else []
+    if not noted:
+        noted = [float(other.temperature_c) for other, _ in of_the_visit(call, winding) if other.temperature_c is not None]
     return max(noted) if noted else None
 
 
 def minutes_off(call: Call, winding: Reading) -> float | None:
-    """Minutes without power when the winding was read; None when nobody noted it."""
+    """Minutes without power when the winding was read; None when nobody noted it. Of several notes the least."""
     if winding.minutes_off is not None:
         return float(winding.minutes_off)
     shell = shell_for(call, winding)
-    if shell is None or shell.minutes_off is None:
-        return None
-    return float(shell.minutes_off) - (minutes_between(winding, shell) or 0.0)
+    if shell is not None and shell.minutes_off is not None:
+        return float(shell.minutes_off) - (minutes_between(winding, shell) or 0.0)
+    return min((float(other.minutes_off) - later for other, later in of_the_visit(call, winding) if other.minutes_off is not None), default=None)
 
 
 def is_cool(call: Call, winding: Reading, limits: Limits) -> bool:

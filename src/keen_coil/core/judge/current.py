@@ -6,6 +6,8 @@ winding only are compared with the motor model, not with the plate. Low is what 
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ..call import Call
 from ..limits import TRADE, Limits
 from ..machine.expected import Expected
@@ -16,10 +18,13 @@ from ..units import Span
 from ..voltage import plate_amps
 from .judged import Band, Judged, Judgement, Signal, State, state_in, suspect, unjudged, verdict_on
 from .modelled import expected_now, leg_band, plates_tap
+from .plausible import amps_doubt, plate_doubt
 
 SOURCE = "NEMA MG 1, by analogy"
 METHOD = "method before value"
 ONE_WINDING = ("capacitor", "winding")
+BACKGROUND_SHARE = 0.25
+"""From this share of the plate's amps the background hides the reading."""
 NO_LEG = 0.02
 """Below this share of the amps at rest a leg carries nothing."""
 _NO_CURRENT = {
@@ -34,7 +39,7 @@ _LEG_SAYS: dict[State, str] = {
 """An estimate from a plate is no limit: a leg outside it is looked at again, never failed."""
 _SAYS = {
     "good": "Within the plate.",
-    "watch": "Over the plate, inside its tolerance. Watch it.",
+    "watch": "Over the plate, within its tolerance. Watch it.",
     "over": "Over the limit: load, volts, capacitor or windings.",
     "borderline": "Reaches over the limit with the meter's error. Take it again with more turns through the clamp.",
     "low": "Low: look at hub, blade, air, and whether the right motor is fitted.",
@@ -71,42 +76,67 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
     plate = amps_on_plate(motor, reading.speed, call.supply_now())
     if plate is None:
         return unjudged(index, "The plate amps of this motor, speed or connection are not known.")
-    read = spans(reading, call.meters)
-    background = _background(reading, call)
-    if background > limits.background_pct / 100 * plate:
+    read, background = amps_read(reading, call), _background(reading, call)
+    if background is not None and background.mid / (reading.turns or 1) > BACKGROUND_SHARE * plate:
         return suspect(
-            index, f"Background of {background:.2f} A is over {limits.background_pct:g} % of the plate. "
+            index, f"Background of {background.mid:.2f} A is a large part of it. "
             "Move the jaw away from other leads and read again.", source=METHOD,
         )  # fmt: skip
-    if len(read) == 3:
-        legs = _legs(index, read, plate, limits)
-        if legs is not None:
-            return legs
     should = _should(reading, motor, call) if len(read) == 1 else None
     found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits, should)
-    if len(read) == 3 and found.judgement.finding != "open":
-        even = Signal("legs.even", "three legs alike", (index,))
-        found = Judged(found.judgement, found.link, (*found.signals, even))
-    return found
+    lost = _leg_lost(index, read, plate, limits) if len(read) == 3 else None
+    if lost is not None:
+        return lost
+    odd = _odd(reading, max(read, key=lambda leg: leg.mid), plate, should, motor, call, found)
+    if odd:
+        return suspect(index, odd, source=METHOD)
+    if background is not None and found.judgement.state != "suspect":
+        says = f"{found.judgement.says} Background of {background.mid:.2f} A taken off."
+        found = replace(found, judgement=found.judgement.model_copy(update={"says": says}))
+    return _legs(index, read, limits, found) if len(read) == 3 else found
 
 
-def _legs(index: int, read: list[Span], plate: float, limits: Limits) -> Judged | None:
-    """Three legs that do not belong together; None when they do."""
+def _odd(
+    reading: Reading, read: Span, plate: float, should: Expected | None, motor: Motor, call: Call, found: Judged
+) -> str:
+    """What must be asked before the amps fail anything."""
+    if found.judgement.finding not in ("over", "low"):
+        return ""
+    plates = plate_doubt(motor) if reading.speed in (None, 1) else ""
+    return plates or amps_doubt(reading, read, plate, should, motor, call)
+
+
+def _legs_text(read: list[Span]) -> str:
+    return " / ".join(f"{leg.mid:.2f}" for leg in read) + " A"
+
+
+def _leg_lost(index: int, read: list[Span], plate: float, limits: Limits) -> Judged | None:
+    """A three-phase motor of which one leg carries nothing; None when all do, or none does."""
     amps = [leg.mid for leg in read]
-    least, share = min(amps), uneven_pct(amps)
-    mean = sum(amps) / 3
-    u = 100 * max(leg.u for leg in read) / mean if mean else 0.0
-    text = " / ".join(f"{leg:.2f}" for leg in amps) + " A"
-    limit = f"at most {limits.amps_uneven_pct:g} % apart"
-    if least < limits.amps_none_pct / 100 * plate < max(amps):
-        says = "A leg carries no current: it runs on two phases. Stop it."
-        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
-        return Judged(judgement, None, (Signal("legs.one_dead", text, (index,)),))
-    if share - u <= limits.amps_uneven_pct:
+    if not min(amps) < limits.amps_none_pct / 100 * plate < max(amps):
         return None
-    says = f"The legs differ by {share:.0f} %. Rotate the leads: does it follow the line or the motor?"
+    says, limit = "A leg carries no current: it runs on two phases. Stop it.", f"at most {limits.amps_uneven_pct:g} % apart"
     judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
-    return Judged(judgement, None, (Signal("legs.uneven", f"{text}, {share:.0f} % apart", (index,)),))
+    return Judged(judgement, None, (Signal("legs.one_dead", _legs_text(read), (index,)),))
+
+
+def _legs(index: int, read: list[Span], limits: Limits, found: Judged) -> Judged:
+    """Three legs against the plate and against each other: the worse of the two is said."""
+    share, mean = uneven_pct([leg.mid for leg in read]), sum(leg.mid for leg in read) / 3
+    u = 100 * max(leg.u for leg in read) / mean if mean else 0.0
+    limit = f"at most {limits.amps_uneven_pct:g} % apart"
+    if share - u > limits.amps_uneven_pct:
+        says = f"The legs differ by {share:.0f} %. Rotate the leads: does it follow the line or the motor?"
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
+        over = tuple(signal for signal in found.signals if signal.key == "amps.over")
+        return Judged(judgement, None, (Signal("legs.uneven", f"{_legs_text(read)}, {share:.0f} % apart", (index,)), *over))
+    straddles = share + u > limits.amps_uneven_pct
+    if straddles and found.judgement.state == "normal":
+        says = f"The legs differ by {share:.0f} %, on the limit with the meter's error. More turns through the clamp, then rotate the leads."
+        on_limit = {"state": "borderline", "finding": "borderline", "says": says, "limit": limit}
+        return Judged(found.judgement.model_copy(update=on_limit), found.link)
+    even = () if straddles or found.judgement.finding == "open" else (Signal("legs.even", "three legs alike", (index,)),)
+    return Judged(found.judgement, found.link, (*found.signals, *even))
 
 
 def _should(reading: Reading, motor: Motor, call: Call) -> Expected | None:
@@ -122,7 +152,7 @@ def _one_winding(index: int, reading: Reading, motor: Motor, call: Call) -> Judg
     band = leg_band(should, leg)
     if should is None or band is None:
         return unjudged(index, "This leg carries one winding only; the plate speaks of the whole current.")
-    read = spans(reading, call.meters)[0]
+    read = amps_read(reading, call)[0]
     if read.mid < NO_LEG * should.rest_amps_a["whole"].mid and band.low > read.high:
         return Judged(verdict_on(index, read, band, "A", "failed", "open", _NO_CURRENT[leg]))
     within = state_in(read, band)
@@ -163,7 +193,7 @@ def _grade(read: Span, plate: float, low: float, most: float, limits: Limits) ->
         return "borderline", "borderline"
     if read.high < low:
         return "low", "suspect"
-    return ("good" if read.high <= plate else "watch"), "normal"
+    return ("good" if read.mid <= plate else "watch"), "normal"
 
 
 def _beside(read: Span, should: Expected) -> str:
@@ -178,11 +208,23 @@ def _beside(read: Span, should: Expected) -> str:
     return f" {expects.text('A')} expected here."
 
 
-def _background(reading: Reading, call: Call) -> float:
-    """Background amps near this reading, divided by its turns."""
-    rows = reversed(call.standing("background_amps_a", proof=reading.is_proof))
-    beside = next((r for _, r in rows if not r.wrong_power), None)
-    return max(beside.numbers) / (reading.turns or 1) if beside else 0.0
+def _background(reading: Reading, call: Call) -> Span | None:
+    """Background as displayed beside this reading's lead; None when nobody read it."""
+    rows = [r for _, r in call.standing("background_amps_a", proof=reading.is_proof) if not r.wrong_power]
+    beside = [r for r in rows if (r.leg or "whole") == (reading.leg or "whole")] or rows
+    return max(spans(beside[-1], call.meters), key=lambda span_: span_.mid) if beside else None
+
+
+def amps_read(reading: Reading, call: Call) -> list[Span]:
+    """Running amps of every leg, the background taken off with its own uncertainty, divided by the turns.
+
+    1.58 A beside a background of 0.07 A: 1.51 A, each with its meter's error.
+    """
+    background, turns = _background(reading, call), reading.turns or 1
+    if background is None or reading.kind != "run_amps_a":
+        return spans(reading, call.meters)
+    low, high = max(background.low, 0.0) / turns, background.high / turns
+    return [Span(max(leg.low - high, 0.0), max(leg.high - low, 0.0)) for leg in spans(reading, call.meters)]
 
 
 def judge_background(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
@@ -204,18 +246,20 @@ def judge_background(index: int, reading: Reading, motor: Motor, call: Call, lim
     )
 
 
-def _whole(reading: Reading) -> bool:
-    """Taken live on a conductor that carries the whole current."""
-    return (reading.leg or "whole") not in ONE_WINDING and not reading.wrong_power
+def _leg(reading: Reading) -> str:
+    return reading.leg or "whole"
 
 
 def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge the sister motor's amps beside ours: more than 10 % apart is a finding on the pair."""
     rows = reversed(call.standing("run_amps_a", proof=reading.is_proof))
-    mine = next((r for _, r in rows if _whole(r) and r.speed == reading.speed), None)
+    mine = next(((i, r) for i, r in rows if not r.wrong_power and r.speed == reading.speed and _leg(r) == _leg(reading)), None)
     if mine is None:
-        return unjudged(index, "Clamp our own motor too, then the two can be compared.")
-    ours = max(spans(mine, call.meters), key=lambda leg: leg.mid)
+        return unjudged(index, "Clamp the same lead of our own motor, on the same speed, then the two can be compared.")
+    own = judge_amps(*mine, motor, call, limits).judgement
+    if own.state == "suspect" and own.source == METHOD:
+        return unjudged(index, "Our own amps are in doubt: read them again first.")
+    ours = max(amps_read(mine[1], call), key=lambda leg: leg.mid)
     theirs = max(spans(reading, call.meters), key=lambda leg: leg.mid)
     if not theirs.mid:
         return unjudged(index, "The sister draws nothing: it is no reference.")

@@ -13,7 +13,7 @@ from ..readings import Reading
 from ..uncertainty import span
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 from .phases import phase_state
-from .supply import call_present, window
+from .supply import HALF_NEAR, call_present, to_ground_v, window
 
 MODULE_OFF = "module unplugged, power off 5 minutes"
 NO_VOLTS = 20.0
@@ -34,6 +34,10 @@ def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judge
         return suspect(index, odd, link, "NEMA MG 1")
     if not there and reading.kind == "ecm_command" and call_present(call) is False:
         return unjudged(index, "No command means nothing while nothing is called for.", link)
+    if there and reading.kind == "ecm_power" and _half(reading, call, limits):
+        says = f"{reading.volts_v:g} V is one leg of the pair: the other leg is lost. It is not the motor. Look upstream."
+        judgement = Judgement(reading=index, state="failed", finding="out", says=says, source=TRADE)
+        return Judged(judgement, link, (Signal("ecm_power.absent", f"line power at the plug: one leg, {reading.volts_v:g} V", (index,)),))
     word = "present" if there else "absent"
     judgement = Judgement(
         reading=index, state="normal" if there else "failed", finding="good" if there else "out",
@@ -51,9 +55,20 @@ def _volts_say(reading: Reading, call: Call, limits: Limits) -> str:
     if (reading.value == "present") != (volts >= NO_VOLTS):
         return f"{reading.value}, yet {volts:g} V. Read it again."
     found = window(call.motor, call, limits)
+    if _half(reading, call, limits):
+        return ""
     if found and volts >= NO_VOLTS and not found[1].low <= volts <= found[1].high:
         return f"{volts:g} V is outside {found[1].text}. Cure the supply first."
     return ""
+
+
+def _half(reading: Reading, call: Call, limits: Limits) -> bool:
+    """Whether the volts at the plug are those of one leg of a pair."""
+    found = window(call.motor, call, limits)
+    if found is None or reading.volts_v is None or reading.across == "ground":
+        return False
+    leg = to_ground_v(found[0].high, call.unit.phase)
+    return leg < found[0].low and abs(float(reading.volts_v) / leg - 1) < HALF_NEAR
 
 
 def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:

@@ -12,6 +12,8 @@ from ..units import Span, fixed
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 
 LINK = "insulation"
+COLDEST_C, HOTTEST_C = 0.0, 90.0
+"""What a winding may be at when its temperature was not noted."""
 _OWN_VOLTS = "Over range: not grounded at the meter's own volts."
 
 
@@ -31,7 +33,7 @@ def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -
         judgement = Judgement(
             reading=index, state="normal", finding="watch", says=_OWN_VOLTS, limit=band.text, source=TRADE
         )
-        return Judged(judgement, LINK, (Signal("ground.clear", f"{lead} to frame: over range", (index,)),))
+        return Judged(judgement, LINK, _clear(index, reading, "ground.clear", f"{lead} to frame: over range"))
     read = span(reading.numbers[0], reading, call.meters)
     return _judge(index, reading, read, "ohm", band, limits)
 
@@ -46,10 +48,14 @@ def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -
         judgement = Judgement(
             reading=index, state="normal", finding="good", says="Over range: good.", limit=band.text, source=band.source
         )
-        return Judged(judgement, LINK, (Signal("megger.good", "insulation: over range", (index,)),))
-    if reading.temperature_c is None:
-        return unjudged(index, "The winding's temperature is needed to correct to 40 C.", LINK)
+        return Judged(judgement, LINK, _clear(index, reading, "megger.good", "insulation: over range"))
     raw = span(reading.numbers[0], reading, call.meters)
+    if reading.temperature_c is None:
+        whole = Span(at_40_c(max(raw.low, 0), COLDEST_C), at_40_c(raw.high, HOTTEST_C))
+        state = state_in(whole, band)
+        if state == "borderline":
+            return unjudged(index, "The winding's temperature is needed to correct to 40 C.", LINK)
+        return _judge(index, reading, whole if state == "normal" else raw, "Mohm", band, limits)
     read = Span(at_40_c(max(raw.low, 0), reading.temperature_c), at_40_c(raw.high, reading.temperature_c))
     return _judge(index, reading, read, "Mohm", band, limits)
 
@@ -78,11 +84,14 @@ def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, tex
     tester = unit == "Mohm"
     good = tester and read.low > limits.insulation_good_mohm
     says = "Good." if good else "Passed; watch it over the visits." if tester else "Not grounded."
-    key = "megger.good" if tester else "ground.clear"
-    if reading.place == "switch_load":
-        key = "line_ground.clear"
     judgement = verdict_on(index, read, band, unit, "normal", "good" if good else "watch", says)
-    return Judged(judgement, None if key == "line_ground.clear" else LINK, (Signal(key, text, (index,)),))
+    return Judged(judgement, LINK, _clear(index, reading, "megger.good" if tester else "ground.clear", text))
+
+
+def _clear(index: int, reading: Reading, key: str, text: str) -> tuple[Signal, ...]:
+    """Clear of ground; from the switch's load side wire and motor together are."""
+    found = Signal(key, text, (index,))
+    return (found, Signal("line_ground.clear", text, (index,))) if reading.place == "switch_load" else (found,)
 
 
 def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:

@@ -89,11 +89,29 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
         return Judged(
             verdict_on(index, read, band, "C", state, "over", says), None, (Signal("shell.hot", text, (index,)),)
         )
+    air = call.unit.ambient_c if call.unit.ambient_c is not None else HOTTEST_AIR_C
+    if not reading.is_proof and stands_still(call) and read.low > air + limits.hot_standing_c:
+        says = "Hot, and it stands still: it has been cooking, its overload may be open. Power off and let it cool before anything else."
+        judgement = verdict_on(index, read, band, "C", "failed", "over", says)
+        return Judged(judgement, "overload", (Signal("shell.hot_still", f"{text}, standing still", (index,)),))
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
     says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
     if reading.is_proof:
         warm, says = False, "Within its class. Still climbing, or hotter than its sister: air, load, volts."
     return Judged(verdict_on(index, read, band, "C", state, "watch" if warm else "good", says), None)
+
+
+HOTTEST_AIR_C = 40.0
+"""The air around a motor when nobody noted it."""
+
+
+def stands_still(call: Call) -> bool:
+    """Whether the motor stands still: seen, else as the complaint has it."""
+    rows = [r for _, r in call.standing("turns_way") if not r.wrong_power]
+    if rows:
+        return bool(rows[-1].value == "not_turning")
+    moving = any(r.numbers[0] > 0 for _, r in call.standing("run_rpm"))
+    return not moving and call.complaint.symptom in ("quiet", "hums_no_start", "stops_hot")
 
 
 def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:

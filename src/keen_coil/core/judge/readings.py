@@ -23,6 +23,7 @@ _BY_CALL: dict[str, Callable[[int, Reading, Call, Limits], Judged]] = {
     "air_speed_fpm": air.judge_traverse,
     "static_inwc": air.judge_static,
     "draught_inwc": air.judge_draught,
+    "co_ppm": air.judge_monoxide,
     "spin": mechanics.judge_spin,
     "safety": mechanics.judge_safety,
     "switch_pulled_in": mechanics.judge_switch,

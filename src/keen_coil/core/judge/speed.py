@@ -15,6 +15,7 @@ from .judged import Band, Judged, Signal, State, suspect, unjudged, verdict_on
 from .modelled import expected_now, plates_tap
 
 SOURCE = "n = 120 f / poles; speed class within 5 % of the plate"
+STANDS_RPM = 20.0
 _SAYS = {
     "right": "The plate's speed.",
     "slow": "Slow: a weak capacitor, low volts, dragging bearings or too much load.",
@@ -26,6 +27,12 @@ _SAYS = {
 
 def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge the speed read, rpm, against plate rpm; other taps than the highest go by their own amps only."""
+    found = _judge_rpm(index, reading, motor, call, limits)
+    moves = reading.numbers[0] > STANDS_RPM and found.judgement.state != "suspect"
+    return replace(found, signals=(*found.signals, Signal("moves.yes", f"{reading.value} rpm", (index,)))) if moves else found
+
+
+def _judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     read = span(reading.numbers[0], reading, call.meters)
     if motor.kind == "ecm" and motor.rpm_min is not None and motor.rpm_max is not None:
         return _in_range(index, read, Band(motor.rpm_min, motor.rpm_max, "the plate's speed range", "motor plate"))
@@ -33,8 +40,10 @@ def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Li
         return unjudged(index, "The plate's RPM is not known.")
     if reading.speed is not None and reading.speed > 1:
         return unjudged(index, "The plate's RPM belongs to the highest speed; this is another tap.")
-    poles = motor.poles or poles_of(motor.rpm, motor.hz or call.unit.hz or 60)
-    judged = _by_class(index, read, motor.rpm, poles, motor.hz or call.unit.hz or 60, limits)
+    own_hz = motor.hz or call.unit.hz or 60
+    poles = motor.poles or poles_of(motor.rpm, own_hz)
+    hz = own_hz if call.unit.hz is None else call.unit.hz
+    judged = _by_class(index, read, motor.rpm * hz / own_hz, poles, hz, limits)
     return _with_model(judged, reading, motor, call)
 
 

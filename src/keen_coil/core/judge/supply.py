@@ -5,6 +5,7 @@ Window: plate volts +/-10 % (NEMA MG 1). Volts missing behind the switch mean no
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 
 from ..call import Call
@@ -16,6 +17,10 @@ from ..units import Span
 from ..voltage import Range, range_for, ranges
 from .judged import Band, Judged, Judgement, Signal, State, state_in, unjudged, verdict_on
 
+PAIRED_FROM, SINGLE_FROM = 200.0, 260.0
+"""Single-phase supplies between these are two legs of half the volts; 277 V is one leg and neutral."""
+HALF_NEAR, HALF_SHARE = 0.12, 0.8
+"""Near half of the pair; and below this share of the window volts are lost on the way rather than low."""
 LINK_AT = {"unit": "supply", "switch_line": "protection", "switch_load": "switching", "motor": "wiring"}
 _PLACE = {
     "unit": "into the unit", "switch_line": "at the line side of the switch",
@@ -56,12 +61,22 @@ def call_present(call: Call) -> bool | None:
 
 
 def window(motor: Motor, call: Call, limits: Limits) -> tuple[Range, Band] | None:
-    """The plate's connection for this supply and its volts band; None when the plate is silent."""
+    """The plate's connection for this supply and its volts band; the unit's nominal volts while the plate is not read.
+
+    None when neither is known.
+    """
     if motor.volts is None:
-        return None
+        return None if call.unit.supply_v is None else _by_unit(call.unit.supply_v, limits)
     chosen = range_for(motor.volts, call.unit.supply_v or _first_volts(call)) or ranges(motor.volts)[0]
     low, high = chosen.window(limits.supply_window_pct)
     return chosen, Band(low, high, f"{chosen} V ±{limits.supply_window_pct:g} %: {low:.1f} to {high:.1f}", "NEMA MG 1")
+
+
+def _by_unit(nominal: float, limits: Limits) -> tuple[Range, Band]:
+    """The unit's nominal volts as a window."""
+    chosen = Range(nominal, nominal)
+    low, high = chosen.window(limits.supply_window_pct)
+    return chosen, Band(low, high, f"unit {nominal:g} V ±{limits.supply_window_pct:g} %: {low:.1f} to {high:.1f}", "NEMA MG 1")
 
 
 def _first_volts(call: Call) -> float | None:
@@ -73,11 +88,11 @@ def _first_volts(call: Call) -> float | None:
 def judge_volts(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge volts at one point of the way; three-phase also by unbalance and a lost phase."""
     link = LINK_AT[reading.place]
-    if reading.across == "ground":
-        return unjudged(index, "Volts to ground tell of one leg only. Read across the line.", link)
     found = window(motor, call, limits)
     if found is None:
-        return unjudged(index, "The motor plate's volts are not known. Read the plate first.", link)
+        return unjudged(index, "Neither the motor plate's volts nor the unit's are known. Read a plate first.", link)
+    if reading.across == "ground":
+        return judge_to_ground(index, reading, found[0], call, limits)
     read = spans(reading, call.meters)
     if len(read) == 3:
         return _judge_three(index, reading, read, found, call, limits)
@@ -99,7 +114,8 @@ def _judge_one(
     says = {
         "good": f"Right volts {_PLACE[place]}.",
         "missing": f"No volts {_PLACE[place]}. Look upstream.",
-        "low": f"Low {_PLACE[place]}: find the drop or ask the utility.",
+        "half": _low_says(read, plate, place),
+        "low": _low_says(read, plate, place),
         "high": f"High {_PLACE[place]}: it heats the motor and strains the capacitor.",
         "borderline": "On the edge of the window with the meter's error. Read again with a better meter.",
     }[word]
@@ -112,6 +128,51 @@ def _judge_one(
         signals = (Signal("drop.large", f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}", (index,)),)
         return Judged(verdict_on(index, read, band, "V", "failed", "out", says), link, signals)
     return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
+
+
+def _low_says(read: Span, plate: Range, place: str) -> str:
+    """Low volts in words; half of a pair is one leg alone."""
+    if plate.low >= PAIRED_FROM and abs(read.mid / (plate.high / 2) - 1) < HALF_NEAR:
+        return f"Half {_PLACE[place]}: one leg is lost, or the meter is on the neutral. Read each leg to ground."
+    return f"Low {_PLACE[place]}: find the drop or ask the utility."
+
+
+def to_ground_v(nominal: float, phase: int | None) -> float:
+    """Volts from a hot leg to ground, V: half of a 240 V pair, 1 / sqrt(3) of three-phase line volts, else all of it."""
+    if phase == 3:
+        return nominal / math.sqrt(3)
+    return nominal / 2 if PAIRED_FROM <= nominal < SINGLE_FROM else nominal
+
+
+def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limits: Limits) -> Judged:
+    """Judge volts from a leg to ground: they tell of that leg and prove nothing across the line.
+
+    A leg without volts is lost, behind the switch only once the fan is called for. A leg that is fed back through a
+    winding shows volts to ground and none across.
+    """
+    place, link = reading.place, LINK_AT[reading.place]
+    phase = call.unit.phase or call.motor.phase
+    low, high = (to_ground_v(volts, phase) for volts in (plate.low, plate.high))
+    share = limits.supply_window_pct / 100
+    band = Band(low * (1 - share), high * (1 + share), f"a leg to ground {low:.0f} to {high:.0f} V ±{limits.supply_window_pct:g} %", TRADE)
+    read = spans(reading, call.meters)
+    whole = Span(min(leg.low for leg in read), max(leg.high for leg in read))
+    gone = [leg for leg in read if leg.high < limits.supply_missing_pct / 100 * low]
+    text = " / ".join(f"{leg.mid:.0f}" for leg in read) + f" V to ground {_PLACE[place]}"
+    paired = phase == 3 or low < plate.low
+    if gone and not paired:
+        return unjudged(index, "Nothing to ground: the neutral, or a dead leg. Read across the line.", link)
+    if gone and place in ("switch_load", "motor") and not call_present(call) and not reading.is_proof:
+        return unjudged(index, "Nothing to ground here means nothing until the fan is called for. Check the call.", link)
+    if gone:
+        judgement = verdict_on(index, whole, band, "V", "failed", "out", f"A leg is dead {_PLACE[place]}. Look upstream on that leg.")
+        key = "phase_lost" if phase == 3 and len(gone) < max(len(read), 2) else "missing"
+        return Judged(judgement, link, (Signal(f"volts_{place}.{key}", text, (index,)),))
+    states = [state_in(leg, band) for leg in read]
+    state: State = "normal" if set(states) == {"normal"} else "borderline"
+    says = "This leg is live. It proves one leg only: read across the line." if len(read) == 1 else "Each leg is live. Read across the line too: a leg may be fed back."
+    odd = "Neither a live leg nor a dead one: a high leg, or fed back through something. Read across the line."
+    return Judged(verdict_on(index, whole, band, "V", state, "watch" if state == "normal" else "borderline", says if state == "normal" else odd), None)
 
 
 def _uncalled(index: int, place: str, link: str) -> Judged:
@@ -150,6 +211,8 @@ def _highest(call: Call, proof: bool) -> dict[tuple[str, bool], float]:
 def _word(read: Span, band: Band, missing: bool, state: State) -> str:
     if missing:
         return "missing"
+    if state == "failed" and read.mid < HALF_SHARE * band.low:
+        return "half"
     if state == "failed":
         return "low" if read.mid < band.low else "high"
     return "good" if state == "normal" else "borderline"
@@ -215,7 +278,8 @@ def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits)
 def volts_seen(judged: dict[int, Judged], call: Call) -> dict[str, str]:
     """For each point of the way the word on its volts: good, missing, low, high ... Running outranks standing."""
     seen: dict[str, str] = {}
-    rows = call.standing("supply_v")
+    rows = [row for row in call.standing("supply_v") if row[1].across != "ground"]
+    rows += [row for row in call.standing("supply_v") if row[1].across == "ground"]
     for index, _ in sorted(rows, key=lambda row: row[1].when == "running"):
         for signal in judged[index].signals:
             group, _, word = signal.key.partition(".")
@@ -231,7 +295,7 @@ def lost_between(seen: dict[str, str]) -> tuple[str | None, str | None]:
     good = [place for place in SUPPLY_AT if seen.get(place) == "good"]
     last = good[-1] if good else None
     behind = SUPPLY_AT[SUPPLY_AT.index(last) + 1 :] if last else SUPPLY_AT
-    gone = [place for place in behind if seen.get(place) in ("missing", "low", "phase_lost")]
+    gone = [place for place in behind if seen.get(place) in ("missing", "low", "half", "phase_lost")]
     return last, gone[0] if gone else None
 
 

@@ -91,6 +91,9 @@ ROWS: dict[tuple[str, object], Row] = {
     ("vent_drain", "blocked"): Row(_F, "out", "air", "vent.blocked", "Blocked."),
     ("starts_with_push", True): Row(_U, "", None, "push.starts", "Starts with a push: capacitor or start winding."),
     ("starts_with_push", False): Row(_U, "", None, "push.no", "Does not start with a push either."),
+    ("trial", "runs"): Row(_U, "", None, "trial.runs", "It ran."),
+    ("trial", "runs_weak"): Row(_U, "", None, "trial.runs_weak", "It ran, but weakly."),
+    ("trial", "no_change"): Row(_U, "", None, "trial.no_change", "No change."),
     ("turned_before_power", True): Row(_U, "", None, "wind.yes", "Wind turned it before power came on."),
     ("turned_before_power", False): Row(_U, "", None, "wind.no", "It stood still before power came on."),
     ("noise", "quiet"): Row(_N, "good", None, "noise.quiet", "Quiet."),
@@ -133,6 +136,8 @@ def judge_word(index: int, reading: Reading) -> Judged | None:
     signals = [Signal(row.signal, says, (index,))]
     if row.signal == "conductor.open" and (reading.leg or "whole").lower() in WHOLE_LEGS:
         signals.append(Signal("conductor.open_whole", says, (index,)))
+    if row.signal in ("turns.right", "turns.wrong"):
+        signals.append(Signal("moves.yes", says, (index,)))
     return Judged(judgement, row.link, tuple(signals))
 
 
@@ -144,13 +149,37 @@ def _row(reading: Reading) -> Row | None:
         return Row("failed", "out", "control", f"hold_{place}.yes", HOLDS[place])
     if reading.kind == "hold":
         return ROWS[("hold", False)]._replace(signal=f"hold_{reading.at or 'delay'}.no")
+    if reading.kind == "trial":
+        return _trial(reading)
     if reading.kind == "spin" and reading.with_ == "bare_shaft":
         return _BARE.get(str(reading.value), ROWS.get((reading.kind, reading.value)))
     return ROWS.get((reading.kind, reading.value))
 
 
+TRIAL_SAYS = {
+    "good_capacitor": ("With a good capacitor it ran: it is the capacitor.", "With a good capacitor it ran weakly.", "A good capacitor changed nothing: it is not the capacitor."),
+    "other_speed": ("On another speed it ran: the tap in use is open.", "On another speed it ran weakly.", "Another speed changed nothing."),
+    "push": ("Once pushed it ran: capacitor or start winding.", "Once pushed it ran weakly.", "Pushed, it did not run either."),
+    "other_module": ("With another module it ran: the module has failed.", "With another module it ran weakly.", "Another module changed nothing: it is the motor behind it."),
+    "direct_power": ("Fed directly it ran: it is not the motor.", "Fed directly it ran weakly.", "Fed directly it did not run: motor, capacitor or what holds it."),
+}  # fmt: skip
+"""What each trial tells: it ran, it ran weakly, no change."""
+_TRIED = ("runs", "runs_weak", "no_change")
+
+
+def _trial(reading: Reading) -> Row:
+    with_, value = str(reading.with_), str(reading.value)
+    if with_ not in TRIAL_SAYS:
+        return Row("unjudged", "", None, "trial.unsaid", "Say what was tried: a good capacitor, another speed, a push, another module, direct power.")
+    key = f"trial_{with_}.{value}"
+    if with_ == "push":
+        key = "push.no" if value == "no_change" else "push.starts"
+    return Row("unjudged", "", None, key, TRIAL_SAYS[with_][_TRIED.index(value)])
+
+
 def _where(reading: Reading) -> str:
-    place = reading.at or reading.leg or ("bare shaft" if reading.with_ == "bare_shaft" else None)
+    tried = reading.with_ if reading.kind == "trial" else None
+    place = reading.at or reading.leg or tried or ("bare shaft" if reading.with_ == "bare_shaft" else None)
     return f" ({place.replace('_', ' ')})" if place else ""
 
 

@@ -11,7 +11,7 @@ References:
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +42,13 @@ class Windings:
     def synchronous_rad_s(self) -> Number:
         """Synchronous speed in rad/s: 4 * pi * f / poles."""
         return 4 * np.pi * self.hz / self.poles
+
+    def at_hz(self, hz: float) -> Windings:
+        """The same motor on a supply of other hertz: its reactances grow with the frequency, its ohms do not."""
+        share = hz / self.hz
+        return replace(
+            self, hz=hz, x1_ohm=self.x1_ohm * share, x2_ohm=self.x2_ohm * share, xm_ohm=self.xm_ohm * share, x1a_ohm=self.x1a_ohm * share
+        )
 
 
 @dataclass(frozen=True)

@@ -78,6 +78,12 @@ class Fit:
         """Plate speed in rad/s."""
         return self.rated.rpm * 2 * np.pi / 60
 
+    def at_hz(self, hz: float) -> Fit:
+        """The fitted motor on a supply of other hertz; its plate stays what it is."""
+        if hz == self.rated.hz:
+            return self
+        return replace(self, windings=self.windings.at_hz(hz), members=self.members.at_hz(hz), draws=self.draws.at_hz(hz))
+
 
 @dataclass(frozen=True)
 class _Target:

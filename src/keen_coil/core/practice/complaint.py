@@ -28,6 +28,8 @@ def symptom_of(truth: Truth, chance: Chance) -> str:
     leaks = min(truth.mohm, truth.can_mohm) < 1 or truth.wire == "chafed"
     if (leaks or "breaker" in truth.cut) and chance.happens("trips", 0.75):
         return "trips"
+    if truth.welded and run.turns:
+        return "other"
     if not run.turns:
         return _standing(truth, max(run.amps, default=0.0), chance)
     return _turning(truth, run.backwards, chance)

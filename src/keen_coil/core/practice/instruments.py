@@ -19,7 +19,9 @@ COUPLED_V = (0.3, 2.5)
 FACE_FPM, DRAUGHT_INWC, STATIC_INWC = 820.0, 1.15, 0.42
 DRYING_FACTOR = 120.0
 SISTER_SPREAD = 0.02
-DIGITS = {"V": 1, "A": 2, "ohm": 1, "µF": 2, "Mohm": 1, "C": 0, "rpm": 0, "inwc": 2}
+COIL_C = 10.0
+"""What a cooling coil takes off its air at full flow."""
+DIGITS = {"V": 1, "A": 2, "ohm": 1, "µF": 2, "Mohm": 1, "C": 0, "rpm": 0, "inwc": 2, "ppm": 0}
 NUMBERS = frozenset(name for name, kind in KINDS.items() if kind.is_number or kind.many or name == "capacitor_load")
 
 
@@ -69,7 +71,7 @@ def true_value(truth: Truth, asked: Asked, minutes: float) -> Any:
         "shell_c": lambda: shell_c(truth, minutes), "sister_shell_c": lambda: truth.air_c + 3,
         "air_speed_fpm": lambda: _air_speeds(truth, run), "static_inwc": lambda: _static(truth, run),
         "draught_inwc": lambda: _draught(truth, run), "ecm_winding_ohm": lambda: _module_off(truth),
-        "ecm_ground_ohm": lambda: math.inf,
+        "ecm_ground_ohm": lambda: math.inf, "co_ppm": lambda: _monoxide(truth, asked), "air_c": lambda: _air_c(truth, run, asked),
     }  # fmt: skip
     return makers[kind]()
 
@@ -153,6 +155,20 @@ def _static(truth: Truth, run: Run) -> float:
 def _draught(truth: Truth, run: Run) -> float:
     speed = run.rpm / float(truth.call.motor.rpm or 1000)
     return DRAUGHT_INWC * speed**2 * (0.35 if truth.vent_blocked else 1.0) * (1 - truth.slip)
+
+
+def _monoxide(truth: Truth, asked: Asked) -> Any:
+    """Carbon monoxide in the flue or the room, ppm; a blocked vent makes it."""
+    if truth.call.motor.role != "inducer":
+        return None
+    return (380.0 if truth.vent_blocked else 35.0) if asked.at == "flue" else 12.0 if truth.vent_blocked else 0.0
+
+
+def _air_c(truth: Truth, run: Run, asked: Asked) -> Any:
+    """Air at return or supply of a blower that moves it: the less flow, the further apart."""
+    if truth.call.motor.role != "indoor_blower" or not run.turns:
+        return None
+    return truth.air_c if asked.at == "return" else truth.air_c - COIL_C / max(0.4, 1 - 0.5 * truth.air)
 
 
 def _module_off(truth: Truth) -> list[float]:

@@ -73,7 +73,7 @@ def play(data: dict[str, Any], ask: Ask, most: int = MOST_TESTS, cools: bool = F
 
 
 def _goes_on(answer: Assessment) -> bool:
-    return answer.verdict == "not_proved" or answer.leading_fault in TRACED_ON
+    return answer.verdict == "not_proved" or answer.leading_fault is None or answer.leading_fault in TRACED_ON
 
 
 def cost_min(minutes: float, state: str, power: str | None) -> float:

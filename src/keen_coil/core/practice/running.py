@@ -72,7 +72,7 @@ def open_before(truth: Truth, place: str) -> bool:
     if place in ("unit", "switch_line"):
         return False
     ecm = truth.call.motor.kind == "ecm"
-    if not ecm and (not pulled_in(truth) or math.isinf(truth.contact_share)):
+    if not ecm and not truth.welded and (not pulled_in(truth) or math.isinf(truth.contact_share)):
         return True
     return place == "motor" and not truth.three and (truth.wire == "open" or truth.joint == "off")
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from .running import call_present, commanded, pulled_in, run_of
 from .truth import Truth
 from .windings import overload_open
 
+WEAKLY = 0.85
+"""Below this share of its plate's speed a motor runs weakly."""
 SAYS: dict[tuple[str, Any], str] = {
     ("breaker", "closed"): "Its handle stands with the others.", ("breaker", "tripped"): "Its handle stands half way.",
     ("disconnect", "closed"): "Pull-out in, both blades whole.", ("disconnect", "open"): "The pull-out is not home: one blade is broken and stayed in.",
@@ -42,6 +45,7 @@ SAYS: dict[tuple[str, Any], str] = {
     ("turned_before_power", True): "The wind had it turning, slowly, the other way.", ("turned_before_power", False): "It stood still.",
     ("noise", "quiet"): "Nothing but air.", ("noise", "hum"): "A steady hum.", ("noise", "squeal"): "A thin squeal that rises with speed.",
     ("noise", "grind"): "It grinds.", ("noise", "rub"): "It scrapes once a turn.", ("noise", "rattle"): "It rattles, loudest as it runs down.",
+    ("trial", "runs"): "It runs up.", ("trial", "runs_weak"): "It goes round, slowly.", ("trial", "no_change"): "Nothing changes.",
     ("turns_way", "right"): "The air goes where it should.", ("turns_way", "wrong"): "It turns, and the air comes the wrong way.",
     ("turns_way", "not_turning"): "It stands still.",
     ("ecm_power", "present"): "Line volts on its two pins.", ("ecm_power", "absent"): "Nothing on the two line pins.",
@@ -66,7 +70,7 @@ def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | 
         "load_look": lambda: truth.load_look, "belt_look": lambda: truth.belt, "air_path": lambda: _air(truth),
         "vent_drain": lambda: "blocked" if truth.vent_blocked else "clear",
         "starts_with_push": lambda: _pushed(truth, minutes), "turned_before_power": lambda: truth.wind,
-        "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes),
+        "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes), "trial": lambda: _tried(truth, with_, minutes),
         "ecm_power": lambda: "present" if any(run_of(truth).loaded_v["motor"]) else "absent",
         "ecm_command": lambda: "present" if commanded(truth) else "absent",
     }  # fmt: skip
@@ -116,6 +120,25 @@ def _way(truth: Truth, minutes: float) -> str:
     if not found.turns:
         return "not_turning"
     return "wrong" if truth.backwards != (found.backwards != truth.swapped) else "right"
+
+
+def _tried(truth: Truth, with_: str | None, minutes: float) -> str:
+    """What a trial brings: the unit as it would be with the good part, the other speed, the power at its leads."""
+    opened = overload_open(truth, minutes)
+    if with_ == "push":
+        return "runs" if not run_of(truth, open_overload=opened).turns and _pushed(truth, minutes) else "no_change"
+    changed: dict[str | None, dict[str, Any]] = {
+        "good_capacitor": {"uf": float(truth.call.motor.capacitor_uf or truth.uf), "uf_shorted": False},
+        "other_module": {"module": True},
+        "direct_power": {"cut": set(), "held": set(), "safety_stuck": False, "contact_share": 0.0, "wire": "sound", "joint": "sound",
+                         "joint_share": 0.0, "lost_line": False, "welded": True},
+    }  # fmt: skip
+    speed = 2 if with_ == "other_speed" else 1
+    before = run_of(truth, open_overload=opened)
+    after = run_of(replace(truth, runs={}, **changed.get(with_, {})), speed, opened)
+    if before.turns or not after.turns:
+        return "no_change"
+    return "runs_weak" if after.rpm < WEAKLY * float(truth.call.motor.rpm or 1) and speed == 1 else "runs"
 
 
 def _noise(truth: Truth, minutes: float) -> str:

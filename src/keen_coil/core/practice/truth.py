@@ -42,6 +42,7 @@ class Truth:
     wire: str = "sound"
     joint: str = "sound"
     joint_share: float = 0.0
+    welded: bool = False
     uf: float = 0.0
     uf_shorted: bool = False
     herm_ratio: float = 1.0
@@ -215,6 +216,12 @@ def _grounded(truth: Truth, size: float) -> None:
     truth.mohm = 10 ** (-1.2 - 3.5 * size)
 
 
+def _welded(truth: Truth, size: float) -> None:
+    """Nobody calls any more, and its contacts stay closed."""
+    truth.welded = True
+    truth.cut.add("call")
+
+
 def _damp(truth: Truth, size: float) -> None:
     truth.mohm, truth.wet = 3.2 - 2.6 * size, True
 
@@ -272,7 +279,7 @@ BENDS: dict[str, Bend] = {
     "supply_missing": _cut("supply"), "supply_low": _supply(0.89, 0.8), "supply_high": _supply(1.12, 1.2),
     "voltage_unbalance": _unbalance, "phase_lost": _set(lost_line=True), "breaker_tripped": _cut("breaker"),
     "disconnect_open": _cut("disconnect"), "fuse_open": _cut("fuse"), "starter_overload_tripped": _cut("starter"),
-    "switch_not_pulled_in": _cut("coil"), "switch_contacts_bad": _contacts, "control_call_absent": _cut("call"),
+    "switch_not_pulled_in": _cut("coil"), "switch_contacts_bad": _contacts, "switch_welded": _welded, "control_call_absent": _cut("call"),
     **{fault: _hold(name) for fault, name in HOLDS.items()},
     "safety_open": _cut("safety"), "pressure_switch_stuck": _set(safety_stuck=True),
     "conductor_open": _set(wire="open"), "conductor_chafed": _set(wire="chafed"), "connection_bad": _joint,

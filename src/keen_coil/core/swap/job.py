@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..call import Call
-from ..diagnosis.unit_path import not_here_reason
+from ..diagnosis.applies import no_capacitor
 from ..judge.capacitor import bleed_seconds
 from ..match.geometry import Section
 from ..match.turning import opposite
@@ -220,7 +220,7 @@ def _of_wiring(call: Call, new: Motor, plan: Plan, kind: Kind) -> set[str]:
     found = {"ecm"} if new.kind == "ecm" else set()
     found |= {"three_phase"} if new.kind == "three_phase" else set()
     found |= {"capped"} if plan.capped else set()
-    if not_here_reason(call) is None or (new.kind == "psc" and new.capacitor_uf):
+    if no_capacitor(call) is None or (new.kind == "psc" and new.capacitor_uf):
         found.add("capacitor")
         found.add("kept_capacitor" if plan.capacitor_stays and kind == "motor" else "new_capacitor")
         found |= {"strapped"} if len(plan.capacitor_parts) > 1 else set()

@@ -8,7 +8,7 @@ from starlette.responses import Response
 from ...core.diagnosis.assess import Assessment, Ranked
 from ...core.diagnosis.faults import FAULTS
 from ...core.diagnosis.prior import possible
-from ...core.instructions import how_of, link_of
+from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
 from ...desk.sheet import Sheet, open_sheet

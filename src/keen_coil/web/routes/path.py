@@ -10,7 +10,7 @@ from starlette.responses import Response
 
 from ...core.diagnosis.parts import Part, parts_of
 from ...core.errors import BadInput
-from ...core.instructions import how_of, link_of
+from ...core.field_tests import how_of, link_of
 from ...core.units import whole_number
 from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of

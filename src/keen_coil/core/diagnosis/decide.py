@@ -1,0 +1,203 @@
+"""The verdict: what the belief and the path of a call allow to be said, and what they forbid."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .belief import Belief
+from .case import Case
+from .condemn import gate
+from .faults import FAULTS, LEADS_TO, ORDER, TRIPS, UNIONS, Verdict
+from .unit_path import LinkReport
+
+LEADS_FROM, VERDICT_FROM = 0.5, 0.8
+EXPLAINED_FROM = 0.5
+MODULE_FROM = 0.9
+"""From here module and motor count as told apart; what is met more often alone tells nothing."""
+SHARES_FROM = 0.01
+LETS_RUN = frozenset({
+    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "capacitor_high", "capacitor_under_rated",
+    "capacitor_wrong_value",
+})  # fmt: skip
+"""Faults that let the motor turn: alone they do not explain one that stands still."""
+MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
+STRONGER: dict[str, tuple[str, ...]] = {"capacitor_load": ("capacitance_uf",), "ground_ohm": ("insulation_mohm",)}
+"""Kinds of reading whose good answer settles a borderline one of another kind."""
+UNASKED = ("background_amps_a",)
+
+
+@dataclass(frozen=True)
+class Decision:
+    """The verdict, its probability, the fault that leads and the other proved ones; `held` by a contradiction."""
+
+    verdict: Verdict
+    probability: float
+    leading: str | None
+    also: list[str]
+    held: bool = False
+
+    def same(self, other: Decision) -> bool:
+        """Whether another decision comes to the same verdict for the same fault."""
+        return (self.verdict, self.leading) == (other.verdict, other.leading)
+
+
+def slight_faults(case: Case) -> frozenset[str]:
+    """Faults that were measured to be too slight to keep a sound motor from starting."""
+    keys = set(case.signals)
+    slight = {"capacitor_weak"} if "mild.weak" in keys and not {"cap.open", "cap.shorted"} & keys else set()
+    if "cap_look.damaged" in keys and ({"cap.good"} & keys or slight):
+        slight.add("capacitor_damaged")
+    return frozenset(slight)
+
+
+def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
+    """Probability of each fault; one that stands for several is there until a test has told those apart."""
+    found = dict(belief.marginal)
+    for union, parts in UNIONS.items():
+        shares = [found[part] for part in parts if part in found]
+        if not shares or (union == "winding_open" and case.call.motor.kind not in (None, "psc")):
+            continue
+        told = max(shares) >= (MODULE_FROM if union == "ecm_module_or_motor" and not parted(case) else VERDICT_FROM)
+        together = belief.any_of(parts)
+        if not told and together >= VERDICT_FROM:
+            found[union] = min(1.0, together)
+    return found
+
+
+def parted(case: Case) -> bool:
+    """Whether module and motor were tested apart: pairs and frame good, one of them failed, or another module tried."""
+    keys = set(case.signals)
+    apart = {"ecm_windings.failed", "ecm_frame.failed", "trial_other_module.runs", "trial_other_module.no_change"}
+    return keys >= {"ecm_windings.even", "ecm_frame.clear"} or bool(apart & keys)
+
+
+def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict[str, float]) -> Decision:
+    """The verdict: 0.8 counted over all faults that lead to it, the gate and what excludes it heeded."""
+    sure = sorted((fault for fault, p in likely.items() if p >= VERDICT_FROM), key=lambda fault: -likely[fault])
+    if "none" in sure:
+        well = seen_well(case, path) and not passed_over(case) and not case.conflicts
+        return Decision("no_fault_found" if well else "not_proved", likely["none"], "none", [])
+    led = {fault: verdict_of(fault, case, path) for fault, p in likely.items() if p >= SHARES_FROM and fault != "none"}
+    for trip in (fault for fault in TRIPS if fault in sure and led[fault] == "not_proved"):
+        led |= {effect: "not_proved" for cause, effect, _ in LEADS_TO if cause == trip and effect in led and effect not in sure}
+    slight = LETS_RUN | slight_faults(case)
+    for verdict in ORDER:
+        group = [fault for fault, to in led.items() if to == verdict]
+        parts = {part for fault in group for part in UNIONS.get(fault, (fault,))}
+        p = max([belief.any_of(parts), *(likely[fault] for fault in group)], default=0.0)
+        if p < VERDICT_FROM or not _carried(verdict, group, case, path, likely):
+            continue
+        first = min(group, key=lambda fault: (likely[fault] < VERDICT_FROM, _brought(fault, sure), -likely[fault]))
+        known = {part for fault in sure for part in UNIONS.get(fault, (fault,))}
+        if set(sure) & set(group) and set(sure) <= slight and stands(case) and belief.unexplained(known) > EXPLAINED_FROM:
+            return _beyond(likely, sure)
+        leading = first if likely[first] >= LEADS_FROM else None
+        return Decision(verdict, p, leading, [fault for fault in sure if fault != leading and fault not in UNIONS.get(leading or "", ())])
+    top = max(likely, key=lambda fault: likely[fault])
+    leading = top if likely[top] >= LEADS_FROM else None
+    if leading in slight and stands(case) and belief.unexplained(set(sure) | {leading}) > EXPLAINED_FROM:
+        return _beyond(likely, [*sure, *([] if leading in sure else [leading])])
+    return Decision("not_proved", likely[top], leading, [fault for fault in sure if fault != leading])
+
+
+def _beyond(likely: dict[str, float], slight: list[str]) -> Decision:
+    """Nothing proved beyond faults that do not explain why it stands still: they are renewed, the search goes on."""
+    rest = {fault: p for fault, p in likely.items() if fault not in slight}
+    top = max(rest, key=lambda fault: rest[fault])
+    return Decision("not_proved", rest[top], top if rest[top] >= LEADS_FROM else None, slight)
+
+
+def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, LinkReport], likely: dict[str, float]) -> bool:
+    """Whether a verdict may be said while several faults share it: something must show it, or the motor be cleared."""
+    if any(likely[fault] >= VERDICT_FROM for fault in group) or verdict not in ("not_the_motor", "replace_capacitor"):
+        return True
+    if verdict == "replace_capacitor":
+        return bool(SHOWS_CAPACITOR & set(case.signals))
+    shown = any(path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because) for link in LINKS_AHEAD)
+    return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
+
+
+SHOWS_CAPACITOR = frozenset({
+    "cap.weak", "cap.open", "cap.high", "cap.shorted", "cap_look.damaged", "cap_can.grounded", "cap_label.wrong",
+    "trial_good_capacitor.runs", "trial_good_capacitor.runs_weak",
+})  # fmt: skip
+LINKS_AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections")
+
+
+def motor_cleared(path: dict[str, LinkReport]) -> bool:
+    """Whether the motor's windings have been read good and clear of ground."""
+    return all(path[link].state in ("proved", "not_applicable") for link in ("windings", "insulation"))
+
+
+def wire_cleared(case: Case) -> bool:
+    """Whether the wire to the motor was tested to ground, alone or with the motor."""
+    return bool({"line_ground.clear", "conductor.sound"} & set(case.signals))
+
+
+def tripped(case: Case) -> bool:
+    """Whether something tripped or blew, seen or by the complaint."""
+    seen = {"breaker.tripped", "fuse.open", "starter.tripped"} & set(case.signals)
+    return bool(seen) or case.call.complaint.symptom == "trips"
+
+
+def _brought(fault: str, sure: list[str]) -> bool:
+    """Whether another sure fault brings this one about: the cause leads, its consequence stands beside."""
+    return any(cause in sure and consequence == fault for cause, consequence, _ in LEADS_TO)
+
+
+def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
+    """The verdict a proved fault leads to, the gate and the dried and running cases heeded."""
+    verdict = FAULTS[fault].verdict
+    if fault == "insulation_low" and {"ground.low_dried", "megger.low_dried"} & set(case.signals):
+        verdict = "condemn_motor"
+    if fault in TRIPS and not (motor_cleared(path) and wire_cleared(case)):
+        return "not_proved"
+    if verdict in ("condemn_motor", "replace_module") and not gate(fault, case, path).is_open:
+        return "not_proved"
+    if verdict == "runs_worn" and not turns(case):
+        return "not_proved"
+    if verdict == "usable_limited" and not {"tap.good", "trial_other_speed.runs"} & set(case.signals):
+        return "not_proved"
+    return verdict
+
+
+def seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
+    """Whether no fault may be said: every link proved, or seen to run within its plate with all electric links proved.
+
+    After a trip the wire from the switch must be clear of ground as well.
+    """
+    proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
+    if tripped(case) and not wire_cleared(case):
+        return False
+    runs = "turns.right" in case.signals and bool({"amps.good", "legs.even"} & set(case.signals))
+    return len(proved) == len(path) or (runs and set(MUST_BE_PROVED) <= proved)
+
+
+def passed_over(case: Case) -> list[int]:
+    """Readings that forbid "no fault": failed, in doubt, or borderline without a better one that explains them."""
+    good = {(case.call.readings[i].kind, case.call.readings[i].at) for i, judged in case.counting if judged.judgement.state == "normal"}
+    kinds = {kind for kind, _ in good}
+    found = []
+    for i, judged in case.counting:
+        reading, state = case.call.readings[i], judged.judgement.state
+        better = (reading.kind, reading.at) in good or bool(kinds & set(STRONGER.get(reading.kind, ())))
+        if reading.kind not in UNASKED and (state == "failed" or (state in ("borderline", "suspect") and not better)):
+            found.append(i)
+    return found
+
+
+def stands(case: Case) -> bool:
+    """Whether the motor stands still, seen or by the complaint."""
+    if "moves.yes" in case.signals:
+        return False
+    return "turns.not" in case.signals or case.call.complaint.symptom in ("quiet", "hums_no_start")
+
+
+def turns(case: Case) -> bool:
+    """Whether the motor turns, as far as anybody saw."""
+    still = {"turns.not", "spin.locked", "shaft.locked", "amps.none"}
+    if still & set(case.signals):
+        return False
+    running = {"turns.right", "turns.wrong", "amps.good", "amps.over", "amps.low", "noise.bearing", "rpm.right", "rpm.slow"}
+    stood = case.call.complaint.symptom in ("quiet", "hums_no_start", "trips")
+    return bool(running & set(case.signals)) or not stood
