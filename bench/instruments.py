@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Any
 
 from .faulted_units import Unit
 
+FORGOTTEN_TURNS = 0.03
+"""Share of clamp readings of which the turns through the jaw were not written down."""
 COOL = {"minutes_off": 80, "temperature_c": 32}
 WARM = {"minutes_off": 15, "temperature_c": 58}
 
@@ -156,7 +159,8 @@ def _noise(unit: Unit, *_: Any) -> list[dict[str, Any]]:
 def _amps(unit: Unit, *_: Any) -> list[dict[str, Any]]:
     value = unit.amps()
     if not unit.three:
-        return _word("run_amps_a", round(_noisy(unit, value, 0.02, 0.01), 2))
+        turns = unit.rng.choice([2, 3, 5, 10]) if unit.rng.random() < FORGOTTEN_TURNS else 1
+        return _word("run_amps_a", round(_noisy(unit, value * turns, 0.02, 0.01), 2))
     legs = [value, value, value * (0.02 if unit.legs_lost or unit.blocked == "fuse" else 1 - unit.short * 0.8)]
     if unit.unbalance:
         legs = [value * 1.25, value, value * 0.75]
@@ -192,10 +196,23 @@ def _module_off(unit: Unit, *_: Any) -> list[dict[str, Any]] | None:
     return _word("ecm_winding_ohm", [_ohm(unit, part) for part in ohms])
 
 
+def _trial(unit: Unit, _at: Any, with_: str | None, _section: Any) -> list[dict[str, Any]] | None:
+    """What a trial brings on a unit that stands still."""
+    if unit.turns or with_ in (None, "other_speed"):
+        return None
+    if with_ == "good_capacitor":
+        good = replace(unit, uf_ratio=1.0, label_ratio=1.0) if unit.sections else None
+        return None if good is None else _word("trial", "runs" if good.turns else "no_change", **{"with": with_})
+    if with_ == "other_module":
+        return _word("trial", "runs" if replace(unit, module=True).turns else "no_change", **{"with": with_}) if unit.kind == "ecm" else None
+    fed = replace(unit, blocked="", wire="sound", joint="sound", contact_v=0.05, legs_lost=False)
+    return _word("trial", "runs" if fed.turns else "no_change", **{"with": with_})
+
+
 _MAKERS: dict[str, Any] = {
     "supply_v": _volts, "capacitance_uf": _capacitance, "winding_ohm": _windings, "ground_ohm": _ground, "insulation_mohm": _megger,
     "spin": _spin, "side_play": _play, "load_look": _load, "turns_way": _turns, "noise": _noise, "run_amps_a": _amps,
-    "starts_with_push": _push, "contact_drop_v": _contact, "conductor": _wire, "ecm_winding_ohm": _module_off,
+    "trial": _trial, "starts_with_push": _push, "contact_drop_v": _contact, "conductor": _wire, "ecm_winding_ohm": _module_off,
     "breaker": _fact("breaker", "closed", "tripped", lambda u, at: u.blocked == "breaker"),
     "disconnect": _fact("disconnect", "closed", "open", lambda u, at: u.blocked == "disconnect", 0.05),
     "fuse": _fact("fuse", "closed", "open", lambda u, at: u.blocked == "fuse"),

@@ -9,17 +9,19 @@ from dataclasses import dataclass
 
 from keen_coil.core.call import read_call
 from keen_coil.core.diagnosis.assess import assess
-from keen_coil.core.diagnosis.faults import UNIONS
+from keen_coil.core.diagnosis.faults import FAULTS, UNIONS
 from keen_coil.core.diagnosis.next_test import NextTest
 from keen_coil.core.practice import play as engine
 from keen_coil.core.practice.families import FAMILIES, family_of
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.practice.play import Rows
+from keen_coil.core.practice.truth import truth_of
 
 from .faulted_units import MOTOR_FAULTS, call, make
 from .instruments import read
 
 MOST_TESTS = 8
+WEAK_FROM = 0.94
 CONDEMNS = ("condemn_motor", "replace_module")
 
 
@@ -41,11 +43,18 @@ class Played:
     def right(self) -> bool:
         """The leading fault is one that is there; one that stands for several counts when one of those is."""
         said = set(UNIONS.get(self.leading or "", ())) | {self.leading}
+        if self.leading is None and self.verdict != "not_proved":
+            return any(verdict_by_table(fault) == self.verdict for fault in self.truth)
         return bool(said & self.truth)
 
     @property
     def good_motor_condemned(self) -> bool:
         return self.verdict in CONDEMNS and not self.truth & MOTOR_FAULTS
+
+
+def verdict_by_table(fault: str) -> str:
+    """The verdict that a fault leads to."""
+    return FAULTS[fault].verdict
 
 
 def by_tables_only() -> None:
@@ -71,7 +80,10 @@ def play_practice(seed: int) -> Played:
     """Play one call of the practice bench: its faults drawn by chance, its readings by motor model and circuit."""
     case = case_of(seed)
     motor, found = case.call.motor, engine.engine_plays(case, MOST_TESTS)
-    return _played(seed, str(motor.role), str(motor.kind), case.truth or frozenset({"none"}), "", found)
+    truth = set(case.truth) or {"none"}
+    if "capacitor_damaged" in truth and truth_of(case).uf < WEAK_FROM * float(motor.capacitor_uf or 0):
+        truth.add("capacitor_weak")  # as in the other generator: a damaged part that has lost its value is both
+    return _played(seed, str(motor.role), str(motor.kind), frozenset(truth), "", found)
 
 
 def _played(seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play) -> Played:

@@ -24,6 +24,7 @@ class Limits:
     supply_missing_pct: float = 20.0
     supply_drop_normal_pct: float = 3.0
     supply_drop_pct: float = 5.0
+    supply_sag_pct: float = 6.0
     contact_drop_v: float = 0.5
     unbalance_pct: float = 5.0
     winding_sum_pct: float = 3.0
@@ -73,6 +74,7 @@ ABOUT: dict[str, About] = {
     "supply_missing_pct": About("Below this share of plate volts the supply is missing", TRADE, "fixed"),
     "supply_drop_normal_pct": About("Drop from standing to running", TRADE, "lower"),
     "supply_drop_pct": About("Drop from standing to running: look for the cause", TRADE, "lower"),
+    "supply_sag_pct": About("Below the unit's own volts by more than this: worth a look, though within the plate", TRADE, "lower"),
     "contact_drop_v": About("Volts across one closed contact", TRADE, "lower"),
     "unbalance_pct": About("Unbalance of three line volts: do not run above it", "NEMA MG 1", "lower"),
     "winding_sum_pct": About("Largest pair against the sum of the other two", TRADE, "fixed"),

@@ -144,7 +144,7 @@ def _of_both(call: Call, limits: Limits) -> Assessment:
     return answer.model_copy(update={
         "path": now.path if read_since(call) else first.path, "judgements": judgements, "contradictions": contradictions,
         "also": list(dict.fromkeys([*answer.also, *before])), "cured": healed if goes_on else [],
-        "still_open": still_open(now.case),
+        "still_open": still_open(now.case), **({"next_tests": [], "before_condemning": []} if goes_on else {}),
     })  # fmt: skip
 
 

@@ -20,6 +20,11 @@ from ..units import Span
 APART_MINUTES = 10
 EVERY_PAIR, TWO_ANSWERS, FEW = 8, 2, 4
 """Up to so many readings about the same thing every pair that disagrees is named."""
+STRONGER: dict[str, tuple[str, ...]] = {
+    "capacitor_load": ("capacitance_uf",), "ground_ohm": ("insulation_mohm",), "run_rpm": ("run_amps_a",),
+}  # fmt: skip
+"""Kinds of reading whose good answer settles a borderline one of another kind."""
+UNASKED = ("background_amps_a",)
 OVERLOAD_SIGNALS = frozenset({"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"})
 
 
@@ -103,6 +108,18 @@ class Case:
             link = "overload" if on_overload else judged.link
             if link and reading.kind != "supply_v":
                 found.setdefault(link, {}).setdefault(reading.qualifiers(), []).append(judged)
+        return found
+
+    @cached_property
+    def passed_over(self) -> list[int]:
+        """Readings that forbid "no fault": failed, in doubt, or borderline without a better one that explains them."""
+        good = {(self.call.readings[i].kind, self.call.readings[i].at) for i, judged in self.counting if judged.judgement.state == "normal"}
+        kinds, found = {kind for kind, _ in good}, []
+        for i, judged in self.counting:
+            reading, state = self.call.readings[i], judged.judgement.state
+            better = (reading.kind, reading.at) in good or bool(kinds & set(STRONGER.get(reading.kind, ())))
+            if reading.kind not in UNASKED and (state == "failed" or (state in ("borderline", "suspect") and not better)):
+                found.append(i)
         return found
 
     @cached_property

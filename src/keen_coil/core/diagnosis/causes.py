@@ -11,6 +11,7 @@ from ..judge.capacitor import bleed_seconds
 from .applies import has
 from .case import Case
 from .faults import Verdict
+from .unit_path import is_welded
 
 BLEED_FACTOR = 10
 
@@ -101,6 +102,8 @@ CAUTIONS: tuple[CautionRow, ...] = (
     CautionRow(lambda case: case.call.motor.kind == "ecm", "Commutated motor: power off 5 minutes before touching; never mate or part its plugs live."),
     CautionRow(_signal("breaker.tripped", "fuse.open"), "Do not reset a breaker or renew a fuse before the dead tests to ground have passed."),
     CautionRow(_signal("ground.low", "megger.low", "ground.grounded", "megger.grounded", "line_ground.low"), "The insulation has failed: nothing is energised until it is dried or renewed and tested again."),
+    CautionRow(is_welded, "Its contacts are welded: the fan starts or runs with nothing calling. Only the pulled disconnect stops it."),
+    CautionRow(_signal("conductor.chafed", "fuse.open"), "A wire has rubbed through or a fuse has blown: nothing is energised before it is repaired and tested to ground."),
     CautionRow(_signal("noise.bearing"), "A motor that squeals today seizes soon and cooks its windings: stop it when it is heard."),
     CautionRow(lambda case: case.call.unit.kind == "furnace" and case.call.motor.role != "inducer", "Gas furnace: never jumper a limit, roll-out or pressure switch to keep it running."),
     CautionRow(lambda case: case.call.motor.role == "inducer", "The inducer is part of the combustion safety chain: never jumper a switch; check vent and carbon monoxide at the end."),

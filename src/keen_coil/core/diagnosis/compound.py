@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from ..call import SYMPTOMS, Call
 from ..judge.capacitor import label_signals
+from ..judge.cooling import COPPER_C
 from ..judge.judged import Signal
+from ..judge.pairs import standing_pairs
 from ..limits import DEFAULTS
+from ..machine.fit import fit_plate
+from ..machine.priors import RUNNING_C
+from ..machine.rated import NoModel, rated
 from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case
 from .unit_path import BEHIND, WITHOUT_CALL, LinkReport, is_welded
 from .wiring_found import wrong_wire
 
+AIR_C = 25.0
+"""What the windings of a cool motor are at when nobody noted it."""
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
 AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections", "capacitor")
 
@@ -27,6 +35,7 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
     _fan_amps(case.call, found)
     _blown(found)
     _welded(case, found)
+    _left_over(case, found)
     proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
     for signal in (*label_signals(case.call), *fitted_signals(case.call), *wired_signals(case.call), *_running(case, proved)):
         found.setdefault(signal.key, signal)
@@ -72,6 +81,35 @@ def _welded(case: Case, found: dict[str, Signal]) -> None:
         keys = [key for key in (*WITHOUT_CALL, *BEHIND) if key in found]
         says = "volts behind the switch without a call"
         found["welded.yes"] = Signal("welded.yes", says, tuple(i for key in keys for i in found[key].readings))
+
+
+R_SPREAD, TELLS_FROM = 0.3, 0.7
+"""How far a winding's ohms stray from what its plate lets expect (one spread, as a logarithm), and from where they tell."""
+
+
+def _left_over(case: Case, found: dict[str, Signal]) -> None:
+    """One lead open and nobody knows which: whether the pair that still reads is one winding, or run and start together.
+
+    Together they are what is left when common is open: the overload, not a winding.
+    """
+    opened = [found[key] for key in ("winding.lead_open", "winding.lead_open_cool") if key in found]
+    pairs = standing_pairs(case.call)
+    if not opened or len(pairs.finite) != 1:
+        return
+    try:
+        plate = rated(case.call.motor, case.call.supply_now(), case.call.unit.hz)
+        circuit = fit_plate(plate).windings
+    except NoModel:
+        return
+    ohm = next(iter(pairs.finite.values())).mid
+    cold = (COPPER_C + AIR_C) / (COPPER_C + RUNNING_C)
+    run, start = float(circuit.r1_ohm) * cold, float(circuit.r1a_ohm) * cold
+    fits = [math.exp(-0.5 * (math.log(max(ohm, 1e-3) / should) / R_SPREAD) ** 2) for should in (run, start, run + start)]
+    both = fits[2] / max(fits[2] + (fits[0] + fits[1]) / 2, 1e-12)
+    if both > TELLS_FROM or both < 1 - TELLS_FROM:
+        key = f"left.{'both' if both > TELLS_FROM else 'one'}"
+        says = f"the pair that reads has {ohm:.0f} ohm; by the plate run has about {run:.0f}, start {start:.0f}"
+        found[key] = Signal(key, says, opened[0].readings)
 
 
 def fitted_signals(call: Call) -> Iterator[Signal]:
@@ -123,6 +161,8 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     elif still and not commutated and (case.call.motor.drive != "belt" or "belt.sound" in keys) and set(AHEAD) <= proved and "windings" in proved:
         says = "right volts, a good capacitor, windings that read through, a free shaft, and it does not turn"
         yield Signal("dead.all_proved", says, _of(case, "turns.not"))
+    if case.passed_over:
+        return
     if not set(LINKS_SEEN) - proved and "turns.right" in keys:
         yield Signal("whole.yes", "every link of the path is proved")
     runs = {"turns.right"} <= keys and bool({"amps.good", "legs.even"} & keys)

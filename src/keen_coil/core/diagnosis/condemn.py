@@ -54,7 +54,14 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     if fault == "bearings_seized" and path["load"].state not in ("proved", "not_applicable"):
         missing.append("load")
     stands = fault not in COMMUTATED or SEEN_STILL in case.signals
+    if fault in COMMUTATED and not definite and not moves_by_hand(case) and "load" not in missing:
+        missing.append("load")
     return Gate(definite or (not missing and stands and _agreed(fault, case)), definite, missing)
+
+
+def moves_by_hand(case: Case) -> bool:
+    """Whether somebody turned the shaft: a jammed blade holds a good commutated motor still as well."""
+    return any(r.value != "locked" for _, r in case.call.standing("spin") if not r.wrong_power)
 
 
 def _agreed(fault: str, case: Case) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from .belief import Belief
@@ -21,11 +22,6 @@ LETS_RUN = frozenset({
 })  # fmt: skip
 """Faults that let the motor turn: alone they do not explain one that stands still."""
 MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
-STRONGER: dict[str, tuple[str, ...]] = {"capacitor_load": ("capacitance_uf",), "ground_ohm": ("insulation_mohm",)}
-"""Kinds of reading whose good answer settles a borderline one of another kind."""
-UNASKED = ("background_amps_a",)
-
-
 @dataclass(frozen=True)
 class Decision:
     """The verdict, its probability, the fault that leads and the other proved ones; `held` by a contradiction."""
@@ -75,11 +71,11 @@ def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict
     """The verdict: 0.8 counted over all faults that lead to it, the gate and what excludes it heeded."""
     sure = sorted((fault for fault, p in likely.items() if p >= VERDICT_FROM), key=lambda fault: -likely[fault])
     if "none" in sure:
-        well = seen_well(case, path) and not passed_over(case) and not case.conflicts
+        well = seen_well(case, path) and not case.passed_over and not case.conflicts
         return Decision("no_fault_found" if well else "not_proved", likely["none"], "none", [])
     led = {fault: verdict_of(fault, case, path) for fault, p in likely.items() if p >= SHARES_FROM and fault != "none"}
     for trip in (fault for fault in TRIPS if fault in sure and led[fault] == "not_proved"):
-        led |= {effect: "not_proved" for cause, effect, _ in LEADS_TO if cause == trip and effect in led and effect not in sure}
+        led |= {effect: "not_proved" for cause, effect, _ in LEADS_TO if cause == trip and effect in led}
     slight = LETS_RUN | slight_faults(case)
     for verdict in ORDER:
         group = [fault for fault, to in led.items() if to == verdict]
@@ -87,14 +83,14 @@ def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict
         p = max([belief.any_of(parts), *(likely[fault] for fault in group)], default=0.0)
         if p < VERDICT_FROM or not _carried(verdict, group, case, path, likely):
             continue
-        first = min(group, key=lambda fault: (likely[fault] < VERDICT_FROM, _brought(fault, sure), -likely[fault]))
+        first = leader(group, likely)
         known = {part for fault in sure for part in UNIONS.get(fault, (fault,))}
         if set(sure) & set(group) and set(sure) <= slight and stands(case) and belief.unexplained(known) > EXPLAINED_FROM:
             return _beyond(likely, sure)
         leading = first if likely[first] >= LEADS_FROM else None
         return Decision(verdict, p, leading, [fault for fault in sure if fault != leading and fault not in UNIONS.get(leading or "", ())])
     top = max(likely, key=lambda fault: likely[fault])
-    leading = top if likely[top] >= LEADS_FROM else None
+    leading = leader(list(likely), likely) if likely[top] >= LEADS_FROM else None
     if leading in slight and stands(case) and belief.unexplained(set(sure) | {leading}) > EXPLAINED_FROM:
         return _beyond(likely, [*sure, *([] if leading in sure else [leading])])
     return Decision("not_proved", likely[top], leading, [fault for fault in sure if fault != leading])
@@ -140,9 +136,15 @@ def tripped(case: Case) -> bool:
     return bool(seen) or case.call.complaint.symptom == "trips"
 
 
-def _brought(fault: str, sure: list[str]) -> bool:
-    """Whether another sure fault brings this one about: the cause leads, its consequence stands beside."""
-    return any(cause in sure and consequence == fault for cause, consequence, _ in LEADS_TO)
+def leader(faults: Collection[str], likely: Mapping[str, float]) -> str:
+    """The fault that leads among some: the likeliest, or what likely brings it about: the cause before its consequence."""
+    first = max(faults, key=lambda fault: (likely[fault], fault))
+    for _ in faults:
+        causes = [cause for cause, effect, _ in LEADS_TO if effect == first and cause in faults and likely[cause] >= LEADS_FROM]
+        if not causes:
+            break
+        first = max(causes, key=lambda fault: (likely[fault], fault))
+    return first
 
 
 def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
@@ -154,7 +156,7 @@ def verdict_of(fault: str, case: Case, path: dict[str, LinkReport]) -> Verdict:
         return "not_proved"
     if verdict in ("condemn_motor", "replace_module") and not gate(fault, case, path).is_open:
         return "not_proved"
-    if verdict == "runs_worn" and not turns(case):
+    if verdict == "runs_worn" and not (turns(case) and WORN & set(case.signals)):
         return "not_proved"
     if verdict == "usable_limited" and not {"tap.good", "trial_other_speed.runs"} & set(case.signals):
         return "not_proved"
@@ -173,17 +175,8 @@ def seen_well(case: Case, path: dict[str, LinkReport]) -> bool:
     return len(proved) == len(path) or (runs and set(MUST_BE_PROVED) <= proved)
 
 
-def passed_over(case: Case) -> list[int]:
-    """Readings that forbid "no fault": failed, in doubt, or borderline without a better one that explains them."""
-    good = {(case.call.readings[i].kind, case.call.readings[i].at) for i, judged in case.counting if judged.judgement.state == "normal"}
-    kinds = {kind for kind, _ in good}
-    found = []
-    for i, judged in case.counting:
-        reading, state = case.call.readings[i], judged.judgement.state
-        better = (reading.kind, reading.at) in good or bool(kinds & set(STRONGER.get(reading.kind, ())))
-        if reading.kind not in UNASKED and (state == "failed" or (state in ("borderline", "suspect") and not better)):
-            found.append(i)
-    return found
+WORN = frozenset({"shaft.stiff", "shaft.rough", "play.some", "play.much", "noise.bearing", "load.sound", "shaft.free"})
+"""What tells worn bearings from a blade that rubs: the bare shaft, side play, their noise, a blade seen sound."""
 
 
 def stands(case: Case) -> bool:

@@ -38,7 +38,7 @@ MOTOR: dict[str, Question] = {
         "winding_run_open": "run_open 1, lead_open 0.1, all_open 0.02, run_open_cool 1, lead_open_cool 0.8",
         "winding_open": "lead_open 0.05, two_lead_open 0.12, all_open 1, phase_open 1, lead_open_cool 0.8, two_lead_open_cool 0.9, all_open_cool 1, phase_open_cool 1",
         "overload_tripped": "lead_open 0.7, common_open 1, two_lead_open 1",
-        "overload_open": "lead_open 0.1, common_open 0.2, two_lead_open 0.2, lead_open_cool 0.15, common_open_cool 1, two_lead_open_cool 0.3",
+        "overload_open": "lead_open 0.1, common_open 0.2, two_lead_open 0.2, lead_open_cool 0.6, common_open_cool 1, two_lead_open_cool 0.3",
         "winding_turns_shorted": "good 0.25, taps_wrong 0.1, phase_off 1, sum_off 0.3, short 0.4",
         "winding_tap_open": "good 0.3, tap_open 1",
         "winding_grounded": "good 0.9483, start_open 0.0001, run_open 0.0001, lead_open 0.0001, common_open 0.0001, two_lead_open 0.0001, all_open 0.0001, phase_open 0.0001, start_open_cool 0.0001, run_open_cool 0.0001, lead_open_cool 0.0001, common_open_cool 0.0001, two_lead_open_cool 0.0001, all_open_cool 0.0001, phase_open_cool 0.0001, tap_open 0.0001, taps_wrong 0.0001, phase_off 0.01, sum_off 0.04, short 0.0001",
@@ -65,6 +65,16 @@ MOTOR: dict[str, Question] = {
         "winding_grounded": "grounded 0.993, low 0.004, low_dried 0.002",
         "insulation_low": "good 0.02, low 0.98, low_dried 1",
     }, {"insulation_low": DRIED}),
+    "leak": question("ohms to the frame that show at all", "none | some", {
+        OTHER: "none 0.985, some 0.015",
+        "insulation_low": "none 0.3, some 0.7",
+        "winding_grounded": "none 0.5, some 0.5",
+    }),
+    "left": question("the pair that still reads", "| one both", {
+        OTHER: "one 0.5, both 0.5",
+        "winding_start_open winding_run_open": "one 0.85, both 0.15",
+        "overload_tripped overload_open": "one 0.15, both 0.85",
+    }),
     "line_ground": question("to ground from the switch's load side", "clear | low", {
         OTHER: "clear 0.999, low 0.0005",
         "winding_grounded": "clear 0.04, low 0.96",

@@ -307,7 +307,7 @@ RUNNING: dict[str, Question] = {
         "bearings_worn": "runs 0.25, runs_weak 0.35, no_change 0.4",
     }),
     "trial_other_speed": question("another speed tried", "| runs runs_weak no_change", {
-        OTHER: "runs 0.06, runs_weak 0.08, no_change 0.86",
+        OTHER: "runs 0.02, runs_weak 0.04, no_change 0.94",
         "winding_tap_open": "runs 0.93, runs_weak 0.04, no_change 0.03",
         "none": "runs 0.6, runs_weak 0.1, no_change 0.3",
     }),
@@ -324,5 +324,6 @@ RUNNING: dict[str, Question] = {
         "capacitor_open winding_start_open": "runs 0.06, runs_weak 0.09, no_change 0.85",
         "winding_turns_shorted": "runs 0.2, runs_weak 0.25, no_change 0.55",
         "none": "runs 0.96, runs_weak 0.02, no_change 0.02",
+        "capacitor_weak capacitor_damaged capacitor_wrong_value": "runs 0.3, runs_weak 0.25, no_change 0.45",
     }),
 }  # fmt: skip

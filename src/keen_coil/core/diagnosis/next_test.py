@@ -21,14 +21,15 @@ from .decide import stands, tripped, wire_cleared
 from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
 from .gain import gains, most_in_question
-from .unit_path import LinkReport
+from .unit_path import LinkReport, is_welded
 
 SWITCH_POWER_MINUTES = 3
 MOST = 5
 HANDLING_MINUTES = 4.0
 PROOF_BITS = 0.02
 GATE_BITS = 0.6
-SETTLED_BITS, SHARED_FROM = 0.03, 0.05
+SETTLES_FROM = 0.2
+SETTLED_BITS, SHARED_FROM = 0.03, 0.1
 """What a test must tell once a verdict stands, and what a fault must weigh to be asked about then."""
 
 
@@ -67,15 +68,17 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
     settled = verdict != "not_proved"
     if settled:
         rows = [row for row in rows if _tells_of(_question(row, case), related(leading, belief, verdict))]
-    bits = gains(belief, tuple(dict.fromkeys(_question(row, case) for row in rows if _question(row, case))))
+    bits = gains(belief, ("runs", *dict.fromkeys(_question(row, case) for row in rows if _question(row, case))))
+    settling = {question for fault, questions in SETTLES.items() if belief.marginal.get(fault, 0.0) >= SETTLES_FROM or fault == leading for question in questions}
     wanted = set(passed.missing) if _wants_gate(leading) and not passed.definite else set()
     found = []
     for order, row in enumerate(rows):
         gain = bits.get(_question(row, case), 0.0)
         to_prove = not settled and any(path[link].state in ("unproved", "suspect") for link in row.proves)
+        gain += bits["runs"] * _completes(row, case)
         gain += GATE_BITS * len(wanted & set(row.proves)) + PROOF_BITS * to_prove
-        gain += GATE_BITS * (not passed.definite and row.question in SETTLES.get(leading or "", ()))
-        if row.kind == "shell_c" and to_cool(case):
+        gain += GATE_BITS * (not passed.definite and row.question in settling)
+        if row.kind == "shell_c":
             gain += 1.0
         if gain >= (SETTLED_BITS if settled else PROOF_BITS / 2):
             found.append((_first(row, case), -round(_rate(row, gain, state), 4), KINDS[row.kind].power == "live", order, row, gain))
@@ -85,11 +88,18 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
     return [*repeats, *(offer for offer in offers if (offer.kind, offer.at, offer.section, offer.with_) not in asked)][:MOST]
 
 
+def _completes(row: FieldTest, case: Case) -> bool:
+    """Whether with this reading it is seen to run well: the right way, and within its plate."""
+    keys = set(case.signals)
+    amps = bool({"amps.good", "legs.even"} & keys)
+    return (row.kind == "run_amps_a" and "turns.right" in keys) or (row.kind == "turns_way" and amps)
+
+
 def related(leading: str | None, belief: Belief, verdict: str) -> frozenset[str]:
     """The faults a settled call may still ask about: what leads, what brings it about, and what shares its verdict."""
     if leading in (None, "none"):
         return frozenset(fault for fault, p in belief.marginal.items() if FAULTS[fault].verdict == verdict and p > SHARED_FROM)
-    near = {cause for cause, effect, _ in LEADS_TO if effect == leading} | {effect for cause, effect, _ in LEADS_TO if cause == leading}
+    near = {cause for cause, effect, _ in LEADS_TO if effect == leading}
     rivals = {fault for fault, p in belief.marginal.items() if p > SHARED_FROM and FAULTS[fault].verdict == verdict}
     likely = {fault for fault in near if belief.marginal.get(fault, 0.0) > SHARED_FROM}
     return frozenset({str(leading), *likely, *rivals})
@@ -130,13 +140,24 @@ def _repeat(case: Case, index: int) -> NextTest:
 FIRST: tuple[tuple[str, frozenset[str]], ...] = (
     ("shaft", frozenset({"spin.locked", "load.sound"})),
     ("cap", frozenset({"cap.borderline"})),
+    ("shell", frozenset({"shell.hot_still"})),
 )
 """What comes before everything else once these were seen: locked with a sound blade wants the bare shaft, say."""
 
 
+LAST = 9
+AFTER_A_TRIP: tuple[tuple[str, ...], ...] = (("ground", "megger", "ecm_frame"), ("line_ground", "conductor"), ("cap_can", "winding", "ecm_windings"), ("herm",))
+"""What is asked after a trip, in order: the motor to ground, the wire, the rest of the motor, what else is on the circuit."""
+
+
 def _first(row: FieldTest, case: Case) -> int:
+    """Where a test stands before its rate counts: 0 at once, then by the order after a trip, else last."""
     keys = set(case.signals)
-    return 0 if any(row.question == question and seen <= keys for question, seen in FIRST) else 1
+    if any(row.question == question and seen <= keys for question, seen in FIRST):
+        return 0
+    if tripped(case) and not FAILED_TO_GROUND & keys:
+        return next((1 + place for place, questions in enumerate(AFTER_A_TRIP) if row.question in questions), LAST)
+    return LAST
 
 
 def _wants_gate(leading: str | None) -> bool:
@@ -205,16 +226,18 @@ UPSTREAM = ("supply", "protection", "disconnect", "control", "switching", "wirin
 def _open(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
     """Whether the test has not been made yet with an answer that holds, and is not ahead of what is proved."""
     if row.kind == "shell_c":
-        return bool(to_cool(case)) and not _shell_read(case)
+        return "shell.hot_still" in case.signals or bool(to_cool(case)) and not _shell_read(case)
     answered = {key.partition(".")[0] for key in case.signals}
     if row.question == "winding":
         return not answered & {"winding"} or bool(to_cool(case)) or "winding.sum_off" in case.signals
-    if row.question in ("ground", "line_ground") and "megger.good" in case.signals and (row.question == "ground" or wire_cleared(case)):
+    if row.question == "ground" and "megger.good" in case.signals or row.question == "line_ground" and wire_cleared(case) and answered & {"ground", "megger"}:
         return False
     if row.question == "shaft":
         return "shaft" not in answered and bool({"spin.locked", "spin.stiff", "spin.rough"} & set(case.signals))
     if row.question == "cap" and "cap.borderline" in case.signals and not any(r.section != "herm" for _, r in case.call.standing("capacitance_uf")):
         return True
+    if row.kind in ("control_call", "switch_pulled_in") and is_welded(case) and row.question not in answered:
+        return not _made(row, case)
     ahead = [link for link in (row.proves or row.links) if link in UPSTREAM]
     if ahead and all(path[link].state == "proved" for link in ahead) and row.question not in TOLD_UNDER_LOAD:
         return False
@@ -236,7 +259,8 @@ def _made(row: FieldTest, case: Case) -> bool:
         and (row.kind != "trial" or r.with_ == row.detail)
         and row.question != "shaft"
     ]
-    return bool(states) and (len(states) > 1 or states[0] in ("normal", "failed", "unjudged"))
+    cogs = row.kind == "spin" and case.call.motor.kind == "ecm"
+    return bool(states) and (len(states) > 1 or cogs or states[0] in ("normal", "failed", "unjudged"))
 
 
 def _wise(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
@@ -248,6 +272,8 @@ def _wise(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
     if row.kind in _RUNS_ONLY and "turns.not" in case.signals and row.kind != "run_amps_a":
         return False
     if row.kind == "trial" and not stands(case):
+        return False
+    if row.kind in _FED and row.kind != "trial" and {"volts_motor.missing", "volts_switch_load.missing"} & set(case.signals):
         return False
     if row.kind in _FED:
         return path["supply"].state == "proved" and path["control"].state != "failed"
@@ -265,10 +291,13 @@ def _offer(row: FieldTest, case: Case, belief: Belief, gain: float, settled: boo
     if row.kind == "capacitance_uf":
         section = "herm" if row.detail == "herm" else fan_section(case.call)
     why = row.why if row.kind != "shell_c" or not to_cool(case) else f"{row.why} Still to do: {to_cool(case)}."
+    if row.kind == "shell_c" and "shell.hot_still" in case.signals:
+        why = "It is hot and stands still: power off, let it cool, then read the shell and the windings."
     asked = most_in_question(belief, _question(row, case)) if _question(row, case) else None
     if asked and not settled:
         why += f" It would show or clear: {FAULTS[asked].says[:1].lower()}{FAULTS[asked].says[1:]}"
     waits = row.waits + (_cooling_min(case) if row.question == "winding" and to_cool(case) else 0.0)
+    waits += case.limits.cool_minutes * (row.kind == "shell_c" and "shell.hot_still" in case.signals)
     return NextTest(
         kind=row.kind, at=row.at, section=section, with_=None if row.detail in ("", "herm") else row.detail,
         why=why, minutes=row.minutes + waits, power=KINDS[row.kind].power, gain_bits=round(gain, 3),

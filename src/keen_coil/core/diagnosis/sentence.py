@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..judge.current import METHOD
 from .assess import Assessment
 from .faults import FAULTS, Verdict
 
@@ -31,15 +32,39 @@ def sentence(assessment: Assessment) -> str:
     fault = assessment.leading_fault
     if assessment.verdict == "not_proved":
         return f"{start}. {_not_proved(assessment)}"
+    if fault is None and assessment.verdict != "no_fault_found":
+        return f"{start}. {_shared(assessment)}"
     if fault is None or fault == "none":
         left = [link for link, report in assessment.path.items() if report.state not in ("proved", "not_applicable")]
         return f"{start}: " + (f"it runs within its plate. Not looked at: {', '.join(left)}." if left else "every link of the path is proved.")
+    if fault_chance(assessment, fault) < SURE:
+        return f"{start}. {_shared(assessment)}"
+    if fault in assessment.cured:
+        return f"Found and cured: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} What was read since is good."
     return f"{start}. {FAULTS[fault].says}"
+
+
+SURE, SHARES = 0.8, 0.1
+
+
+def fault_chance(assessment: Assessment, fault: str) -> float:
+    """Probability of a fault as the assessment ranks it; 0 when it does not."""
+    return next((row.probability for row in assessment.ranked if row.fault == fault), 0.0)
+
+
+def _shared(assessment: Assessment) -> str:
+    """What a verdict rests on while several faults share it: the likeliest of them, none of them as a fact."""
+    sharing = [row for row in assessment.ranked if FAULTS[row.fault].verdict == assessment.verdict and row.probability >= SHARES][:3]
+    says = "; or ".join(FAULTS[row.fault].says.rstrip(".")[:1].lower() + FAULTS[row.fault].says.rstrip(".")[1:] for row in sharing)
+    return f"Which of these is not proved yet: {says}." if says else "Which fault it is is not proved yet."
 
 
 def _not_proved(assessment: Assessment) -> str:
     if assessment.contradictions:
-        return "Two readings exclude each other."
+        return f"{assessment.contradictions[0].says}"
+    doubted = [row.says for row in assessment.judgements if row.state == "suspect" and row.source == METHOD]
+    if doubted:
+        return f"A reading is in doubt: {doubted[0]}"
     fault = assessment.leading_fault
     if fault and FAULTS[fault].verdict in ("condemn_motor", "replace_module") and assessment.before_condemning:
         missing = ", ".join(assessment.before_condemning)

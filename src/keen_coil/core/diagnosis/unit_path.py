@@ -9,6 +9,7 @@ from typing import Literal
 
 from pydantic import BaseModel
 
+from ..call import Call
 from ..judge.judged import Judged
 from ..judge.supply import lost_between
 from ..limits import TRADE
@@ -23,6 +24,14 @@ PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {
     "switch_load": ("supply", "protection", "disconnect", "control", "switching"),
     "motor": ("supply", "protection", "disconnect", "control", "switching", "wiring", "connections"),
 }
+
+
+def proved_by_volts(place: str, call: Call) -> tuple[Link, ...]:
+    """The links that right line volts at a place prove; a commutated motor is fed whether it is called for or not."""
+    links = PROVED_BY_VOLTS[place]
+    return links if call.motor.kind != "ecm" else tuple(link for link in links if link not in ("control", "switching"))
+
+
 _VOLTS_ORDER = ("unit", "switch_line", "switch_load", "motor")
 _PLUG_POWER: tuple[Link, ...] = ("supply", "protection", "disconnect", "wiring", "connections")
 _PLUG_COMMAND: tuple[Link, ...] = ("control", "switching")
@@ -145,7 +154,7 @@ def _lost(link: Link, case: Case) -> LinkReport | None:
 
 def _proved_by_volts(link: Link, case: Case) -> LinkReport | None:
     for place in _VOLTS_ORDER:
-        if case.volts.get(place) == "good" and link in PROVED_BY_VOLTS[place]:
+        if case.volts.get(place) == "good" and link in proved_by_volts(place, case.call):
             return LinkReport(state="proved", because=_volts_says(case, place), source="NEMA MG 1")
     return None
 

@@ -12,6 +12,8 @@ from ..units import Span, fixed
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
 
 LINK = "insulation"
+LEAKS_OHM = 20e6
+"""An ohmmeter that shows less than this to the frame passes, and asks for an insulation tester."""
 COLDEST_C, HOTTEST_C = 0.0, 90.0
 """What a winding may be at when its temperature was not noted."""
 _OWN_VOLTS = "Over range: not grounded at the meter's own volts."
@@ -89,9 +91,14 @@ def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, tex
 
 
 def _clear(index: int, reading: Reading, key: str, text: str) -> tuple[Signal, ...]:
-    """Clear of ground; from the switch's load side wire and motor together are."""
-    found = Signal(key, text, (index,))
-    return (found, Signal("line_ground.clear", text, (index,))) if reading.place == "switch_load" else (found,)
+    """Clear of ground; from the switch's load side wire and motor together are. An ohmmeter that shows ohms at all is noted."""
+    found = [Signal(key, text, (index,))]
+    if reading.place == "switch_load":
+        found.append(Signal("line_ground.clear", text, (index,)))
+    if key == "ground.clear":
+        leaks = reading.value != "OL" and reading.numbers[0] < LEAKS_OHM
+        found.append(Signal("leak.some" if leaks else "leak.none", text, (index,)))
+    return tuple(found)
 
 
 def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:

@@ -123,10 +123,15 @@ def _judge_one(
     text = f"{read.text('V')} {_PLACE[place]}" + (", running" if reading.when == "running" else "")
     signals = (Signal(f"volts_{place}.{word}", text, (index,)),) if word != "borderline" else ()
     fallen = _fallen(reading, read, call) if state == "normal" and behind else (0.0, "")
-    if fallen[0] > limits.supply_drop_pct:
+    if fallen[0] > limits.supply_drop_normal_pct:
+        large = fallen[0] > limits.supply_drop_pct
         says = f"{fallen[0]:.1f} % lower than {fallen[1]}: a burnt contact, a loose connection or a thin wire."
-        signals = (Signal("drop.large", f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}", (index,)),)
-        return Judged(verdict_on(index, read, band, "V", "failed", "out", says), link, signals)
+        text = f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}"
+        found_drop: tuple[State, str, str] = ("failed", "out", "drop.large") if large else ("borderline", "borderline", "drop.some")
+        return Judged(verdict_on(index, read, band, "V", *found_drop[:2], says), link, (Signal(found_drop[2], text, (index,)),))
+    nominal = call.unit.supply_v
+    if state == "normal" and nominal and read.mid < (1 - limits.supply_sag_pct / 100) * nominal:
+        signals = (*signals, Signal("sag.yes", f"{100 * (1 - read.mid / nominal):.0f} % under the unit's {nominal:g} V", (index,)))
     return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
 
 
@@ -285,7 +290,7 @@ def volts_seen(judged: dict[int, Judged], call: Call) -> dict[str, str]:
             group, _, word = signal.key.partition(".")
             if group.startswith("volts_"):
                 seen[group.removeprefix("volts_")] = word
-            elif group == "drop":
+            elif signal.key == "drop.large":
                 seen[call.readings[index].place] = "low"
     return seen
 

@@ -25,6 +25,8 @@ TRACED_ON = frozenset({
     "starter_overload_tripped", "board_lockout", "phase_lost", "switch_not_pulled_in",
 })  # fmt: skip
 """Leading faults that are themselves brought about: the technician goes on to what is behind them."""
+SURE = 0.8
+"""While several faults share a verdict the technician goes on until one of them is this likely."""
 Rows = list[dict[str, Any]]
 Ask = Callable[[NextTest, float], Rows | None]
 
@@ -73,7 +75,8 @@ def play(data: dict[str, Any], ask: Ask, most: int = MOST_TESTS, cools: bool = F
 
 
 def _goes_on(answer: Assessment) -> bool:
-    return answer.verdict == "not_proved" or answer.leading_fault is None or answer.leading_fault in TRACED_ON
+    leads = next((row.probability for row in answer.ranked if row.fault == answer.leading_fault), 0.0)
+    return answer.verdict == "not_proved" or leads < SURE or answer.leading_fault in TRACED_ON
 
 
 def cost_min(minutes: float, state: str, power: str | None) -> float:

@@ -67,7 +67,7 @@ UNITS: tuple[PracticeUnit, ...] = (
         "motor": {**_COND, "hp": 1 / 6, "volts": "208-230", "amps_a": 1.01, "rpm": 825, "capacitor_uf": 5, "capacitor_v": 370},
         "capacitor": _single(5), "hookup": _leads("black", "brown", "white")}),
     PracticeUnit("heat pump", "Lightkeeper's row, number 3", {
-        "unit": _out(kind="heat_pump_outdoor", ambient_c=12, fan_amps_a=1.48, tons=3, switch={"kind": "board"}),
+        "unit": _out(refrigerant_mildly_flammable=True, kind="heat_pump_outdoor", ambient_c=12, fan_amps_a=1.48, tons=3, switch={"kind": "board"}),
         "motor": {**_COND, "hp": 0.25, "volts": "208-230", "amps_a": 1.48, "rpm": 1090, "capacitor_uf": 5, "capacitor_v": 370},
         "capacitor": _dual(5, 40), "hookup": _leads("black", "brown", "purple")}),
     PracticeUnit("twin fans", "Ice store, roof", {
