@@ -49,7 +49,7 @@ def test_every_scenario_and_share_is_of_this_world():
         ([amps(1.62), amps(0.33, "capacitor"), reading("run_rpm", 1070)], {"capacitor_weak", "capacitor_wrong_value"}, "bearings_worn"),
         ([amps(1.62), amps(0.62, "capacitor"), reading("run_rpm", 1062)], {"air_restricted", "load_rubbing", "bearings_worn"}, "capacitor_weak"),
         ([amps(0.85)], {"hub_loose"}, "air_restricted"),
-        ([amps(2.05), reading("run_rpm", 1085)], {"winding_turns_shorted", "wrong_motor_fitted"}, "hub_loose"),
+        ([amps(2.2), reading("run_rpm", 1090)], {"winding_turns_shorted", "wrong_motor_fitted"}, "hub_loose"),
         ([amps(3.3)], {"bearings_seized", "load_jammed"}, "none"),
         ([amps(3.3), amps(0.02, "capacitor")], {"capacitor_open", "winding_start_open"}, "bearings_seized"),
         ([amps(0.0)], {"supply_missing", "switch_not_pulled_in", "control_call_absent"}, "capacitor_open"),

@@ -106,7 +106,7 @@ def test_what_the_plate_cannot_give_is_asked_of_the_plate():
 
 
 def test_within_the_plate_is_said_of_what_lies_within_it():
-    low, over = (found(reading("run_amps_a", amps), motor__amps_a=1.1, motor__hp=None).judgements[0] for amps in (1.08, 1.16))
+    low, over = (found(reading("run_amps_a", amps), motor__amps_a=1.1, motor__hp=None).judgements[0] for amps in (1.08, 1.14))
     assert (low.finding, over.finding) == ("good", "watch")
     assert low.says.startswith("Within the plate")
 
@@ -282,7 +282,7 @@ def test_label_plate_and_reading_that_disagree_name_the_value():
     for uf in (6.8, 7.5, 8.4):
         answer = found(reading("capacitance_uf", uf, section="fan"), motor__capacitor_uf=4, capacitor__label=[{"section": "fan", "uf": 7.5}])
         assert (answer.verdict, answer.leading_fault, answer.judgements[0].finding) == ("replace_capacitor", "capacitor_wrong_value", "wrong_value")
-    assert found(reading("capacitance_uf", 4.6, section="fan")).judgements[0].finding == "weak"
+    assert found(reading("capacitance_uf", 4.4, section="fan")).judgements[0].finding == "weak"
 
 
 # tried and changed
@@ -293,7 +293,7 @@ def test_label_plate_and_reading_that_disagree_name_the_value():
     [
         ([NOT, VOLTS_AT_MOTOR, reading("trial", "runs", with_="good_capacitor"), reading("capacitance_uf", 1.0, section="fan")], {}, "replace_capacitor", "capacitor_weak"),
         ([*FED, NOT, reading("spin", "free"), reading("trial", "runs", with_="other_module")], ECM, "replace_module", "ecm_module"),
-        ([*FED, NOT, reading("spin", "free"), reading("trial", "no_change", with_="other_module")], ECM, "condemn_motor", "ecm_motor"),
+        ([*FED, NOT, reading("spin", "free"), reading("trial", "no_change", with_="other_module")], ECM, "condemn_motor", "ecm_module_or_motor"),
         ([NOT, reading("supply_v", 119, at="motor"), reading("trial", "runs", with_="other_speed"), pair("A", "B", "OL", speed=1), pair("A", "C", 9.0, speed=2)],
          {**BLOWER, "motor": {**BLOWER["motor"], "speeds": 2}}, "usable_limited", "winding_tap_open"),
     ],
@@ -438,23 +438,21 @@ def test_what_was_just_answered_is_not_asked_and_a_found_fault_ends_other_questi
 
 
 def test_every_fault_that_is_weighed_can_be_tested_here_and_every_test_has_its_part_drawn():
-    from tests.core.test_parts import UNITS as DRAWN
-
-    for changes in (*DRAWN.values(), {"unit__kind": "package_unit"}, {"unit__kind": "fan_coil", "motor__role": "indoor_blower"}):
+    for changes in ({}, BLOWER, THREE, ECM, INDUCER, {"unit__kind": "heat_pump_outdoor"}, {"unit__kind": "package_unit"}, {"unit__kind": "fan_coil", "motor__role": "indoor_blower"}):
         call = make_call(**changes)
         offered = [row for row in TESTS if has(call, row.needs)]
-        named = {fault for row in offered if row.question for fault in QUESTIONS[row.question].rows}
+        named = {fault for row in offered if row.question in QUESTIONS for fault in QUESTIONS[row.question].rows}
         told = {fault for name in ("symptom", "plate_fit", "wired", "cap_label", "cap_volts", "amps", "amps_wheel", "amps_ecm", "welded", "dead") for fault in QUESTIONS[name].rows}
         assert set(odds(call)) - named - told <= {"none"}, changes
         drawn = {part.link for part in parts_of(call)}
-        links = {link for row in offered for link in row.links if row.detail == ""} - {"running"}
+        links = {link for row in offered if row.detail == "" and "running" not in row.links for link in row.links}
         assert links <= drawn | {"load", "capacitor"}, changes
 
 
 def test_rows_of_the_evidence_table_sum_to_one_or_say_why_and_name_their_answers():
     assert {row.needs for row in TESTS} | {row.needs for row in FAULTS.values()} <= set(HAS)
     assert all(row.question in QUESTIONS for row in TESTS if row.question and row.question != "wind")
-    with pytest.raises(ValueError, match="sum to 0.9000"):
+    with pytest.raises(ValueError, match=r"sum to 0\.9000"):
         question("title", "good | bad", {"other": "good 0.5, bad 0.4"})
     with pytest.raises(ValueError, match="expected one of good, bad"):
         question("title", "good | bad", {"other": "good 0.5, worse 0.5"})

@@ -115,7 +115,13 @@ def _to_repeat(case: Case) -> list[int]:
     for conflict in case.conflicts:
         rows = [index for side in conflict.sides for index in side]
         easiest.append(min(rows, key=lambda i: (minutes_of_test(case.call.readings[i]), case.call.readings[i].content())))
-    return list({_same_test(case, index): index for index in easiest}.values())
+    doubted = [i for i, judged in case.counting if judged.judgement.state == "suspect" and case.call.readings[i].kind in ASKED_AGAIN]
+    doubted = [i for i in doubted if [_same_test(case, k) for k in doubted].count(_same_test(case, i)) == 1]
+    return list({_same_test(case, index): index for index in [*easiest, *doubted]}.values())
+
+
+ASKED_AGAIN = ("run_amps_a",)
+"""What is read again at once, rightly this time, when it is in doubt."""
 
 
 def _same_test(case: Case, index: int) -> tuple[object, ...]:
@@ -130,7 +136,7 @@ def minutes_of_test(reading: Reading) -> float:
 
 def _repeat(case: Case, index: int) -> NextTest:
     reading = case.call.readings[index]
-    why = next(row.says for row in case.contradictions if index in row.readings)
+    why = next((row.says for row in case.contradictions if index in row.readings), case.judged[index].judgement.says)
     return NextTest(
         kind=reading.kind, at=reading.at, section=reading.section, with_=reading.with_, why=why, power=reading.row.power,
         minutes=minutes_of_test(reading), gain_bits=1.0,
