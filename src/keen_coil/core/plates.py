@@ -14,8 +14,8 @@ Kind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
 UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
 Position = Literal["shaft_up", "shaft_down", "horizontal"]
 Section = Literal["fan", "herm", "single"]
-Hertz = Annotated[int, Number(50, 60, whole=True), AfterValidator(lambda hz: _one_of(hz, (50, 60)))]
-Phase = Annotated[int, Number(1, 3, whole=True), AfterValidator(lambda phase: _one_of(phase, (1, 3)))]
+Hertz = Annotated[int, Number(50, 60, whole=True, unit="Hz"), AfterValidator(lambda hz: _one_of(hz, (50, 60)))]
+Phase = Annotated[int, Number(1, 3, whole=True, unit="phase"), AfterValidator(lambda phase: _one_of(phase, (1, 3)))]
 PlateVolts = Annotated[Text, AfterValidator(plate_volts)]
 
 

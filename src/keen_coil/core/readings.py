@@ -12,7 +12,7 @@ from pydantic import Field, ValidationInfo, field_serializer, field_validator
 from pydantic_core import PydanticCustomError
 
 from .plates import Plate, Section
-from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed
+from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed, slip_of
 
 Power = Literal["live", "dead", "any"]
 SUPPLY_AT = ("unit", "switch_line", "switch_load", "motor")
@@ -164,9 +164,10 @@ def _take_figure(kind: ReadingKind, value: Any) -> Any:
     if value == "OL" and "OL" in kind.words:
         return value
     try:
-        return Number(kind.low, kind.high).take(value)
+        return Number(kind.low, kind.high, unit=kind.unit).take(value)
     except PydanticCustomError:
-        raise _refusal(kind.expected()) from None
+        slip = slip_of(float(value), kind.low, kind.high, kind.unit) if isinstance(value, (int, float)) and not isinstance(value, bool) else ""
+        raise _refusal(kind.expected() + slip) from None
 
 
 class Reading(Plate):

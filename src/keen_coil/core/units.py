@@ -20,6 +20,45 @@ STANDARD_HP = tuple(
 CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
 """What no keyboard types and no text holds: control characters but line ends and tabs, half characters."""
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
+_FRACTION = re.compile(r"(?:([0-9]{1,2})[ -])?([0-9]{1,2})/([0-9]{1,3})")
+UNIT_WORDS: dict[str, tuple[str, ...]] = {
+    "A": ("amperes", "amps", "amp", "a"), "V": ("volts", "volt", "vac", "v"), "hp": ("horsepower", "hp"), "rpm": ("r/min", "rpm"),
+    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "μf"), "Hz": ("hertz", "hz", "cycles"), "C": ("°c", "degc", "c"),
+    "ohm": ("ohms", "ohm", "ω", "Ω"), "Mohm": ("megohms", "megohm", "mohm"), "in": ("inches", "inch", "in", "\""), "phase": ("phase", "ph"),
+    "fpm": ("fpm",), "inwc": ("inwc", "in.wc"), "ppm": ("ppm",),
+}  # fmt: skip
+"""What a plate prints behind a number, by unit; longer words first. A unit of another size (mA, kV) is no such word."""
+FRACTIONS = ("hp", "in")
+
+
+def without_unit(text: str, unit: str) -> str:
+    """A number's text without the unit that its plate prints behind it: `5MFD` is `5`, `1/4HP` is `0.25`.
+
+    What is none of the unit's words stays, and is refused as it stands.
+    """
+    bare = text.strip()
+    low = bare.lower()
+    word = next((word for word in UNIT_WORDS.get(unit, ()) if low.endswith(word.lower()) and len(low) > len(word)), "")
+    cut = bare[: len(bare) - len(word)].rstrip() if word else bare
+    found = _FRACTION.fullmatch(cut) if unit in FRACTIONS else None
+    if found and int(found[3]):
+        return plain(round(int(found[1] or 0) + int(found[2]) / int(found[3]), 6))
+    return cut if _NUMBER.fullmatch(cut) else bare
+
+
+def slip_of(value: float, low: float, high: float, unit: str = "") -> str:
+    """The slip that a number out of bounds probably is, as a question; empty when none would put it right."""
+    if not math.isfinite(value):
+        return ""
+    if unit == "C" and value > high and low <= (value - 32) / 1.8 <= high:
+        return f"; is it in F? That is {plain((value - 32) / 1.8, 0)} C"
+    if value < 0 <= -value <= high:
+        return "; a minus too much?"
+    if value > high and low <= value / 1000 <= high and unit in ("A", "V", "µF"):
+        return f"; in {'nF' if unit == 'µF' else 'm' + unit}? Or a decimal point lost?"
+    if value > high and low <= value / 100 <= high:
+        return "; a decimal point lost?"
+    return ""
 
 
 def whole_number(text: str, below: int = 2**63) -> int | None:
@@ -88,6 +127,7 @@ class Number:
     high: float
     above: bool = False
     whole: bool = False
+    unit: str = ""
 
     def expected(self) -> str:
         """What the field takes, in words."""
@@ -96,7 +136,9 @@ class Number:
         return f"{what} {floor} to {plain(self.high)}"
 
     def take(self, value: object) -> Figure | int:
-        """The figure, or a refusal that says what was expected."""
+        """The figure, or a refusal that says what was expected. A unit printed behind the number is left out."""
+        if isinstance(value, str) and self.unit:
+            value = without_unit(value, self.unit)
         if isinstance(value, bool) or not isinstance(value, (int, float, str)):
             raise self._refusal()
         if isinstance(value, str) and not _NUMBER.fullmatch(value.strip()):
@@ -107,15 +149,15 @@ class Number:
             raise self._refusal() from None
         below = figure <= self.low if self.above else figure < self.low
         if not math.isfinite(figure) or below or figure > self.high:
-            raise self._refusal()
+            raise self._refusal(slip_of(float(figure), self.low, self.high, self.unit))
         if not self.whole:
             return figure
         if not float(figure).is_integer():
             raise self._refusal()
         return int(figure)
 
-    def _refusal(self) -> PydanticCustomError:
-        return PydanticCustomError("number", "{expected}", {"expected": self.expected()})
+    def _refusal(self, slip: str = "") -> PydanticCustomError:
+        return PydanticCustomError("number", "{expected}", {"expected": self.expected() + slip})
 
     def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> Any:
         """Pydantic: validate by `take`, write back what was typed."""
@@ -130,7 +172,7 @@ class Number:
         return {
             "anyOf": [
                 {"type": kind, floor: self.low, "maximum": self.high},
-                {"type": "string", "pattern": r"^[+-]?\d+(\.\d+)?$"},
+                {"type": "string", "pattern": r"^[+-]?\d+(\.\d+)?$"} if not self.unit else {"type": "string", "maxLength": 40},
             ]
         }
 
@@ -167,19 +209,19 @@ class OneLine:
         return {"type": "string", "maxLength": self.longest}
 
 
-def positive(high: float) -> Any:
-    """Metadata of a figure above zero."""
-    return Number(0, high, above=True)
+def positive(high: float, unit: str = "") -> Any:
+    """Metadata of a figure above zero, with the unit that a plate prints behind it."""
+    return Number(0, high, above=True, unit=unit)
 
 
-Volts = Annotated[float, positive(1000)]
-Amps = Annotated[float, positive(500)]
-Ohms = Annotated[float, Number(0, 1e9)]
-Microfarads = Annotated[float, positive(500)]
-Hp = Annotated[float, positive(50)]
-Rpm = Annotated[float, positive(7200)]
-Celsius = Annotated[float, Number(-60, 300)]
-Inches = Annotated[float, positive(240)]
+Volts = Annotated[float, positive(1000, "V")]
+Amps = Annotated[float, positive(500, "A")]
+Ohms = Annotated[float, Number(0, 1e9, unit="ohm")]
+Microfarads = Annotated[float, positive(500, "µF")]
+Hp = Annotated[float, positive(50, "hp")]
+Rpm = Annotated[float, positive(7200, "rpm")]
+Celsius = Annotated[float, Number(-60, 300, unit="C")]
+Inches = Annotated[float, positive(240, "in")]
 Share = Annotated[float, positive(100)]
 Count = Annotated[int, Number(0, 1000, whole=True)]
 Text = Annotated[str, OneLine(200)]

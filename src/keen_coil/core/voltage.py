@@ -5,6 +5,7 @@ Limits: plate volts +/-10 % (NEMA MG 1, voltage variation).
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
@@ -48,13 +49,20 @@ def _range(part: str) -> Range:
     return Range(low, high)
 
 
+def as_printed(volts: str) -> str:
+    """A plate string as it is kept: without the unit and blanks that plates print, `208 - 230 V` is `208-230`."""
+    bare = re.sub(r"(?i)\s*(volts|volt|vac|v)\b\.?", "", volts.strip())
+    return re.sub(r"\s*([-/])\s*", r"\1", re.sub(r"[\u2010-\u2015\u2212]", "-", bare)).strip()
+
+
 def plate_volts(volts: str) -> str:
-    """The plate string itself when it can be read; otherwise `ValueError` with what is expected."""
+    """The plate string as it is kept when it can be read; otherwise `ValueError` with what is expected."""
+    found = as_printed(volts)
     try:
-        ranges(volts)
+        ranges(found)
     except ValueError:
         raise ValueError("plate volts such as " + ", ".join(KNOWN)) from None
-    return volts
+    return found
 
 
 def range_for(volts: str, supply_v: float | None) -> Range | None:

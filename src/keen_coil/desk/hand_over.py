@@ -88,7 +88,7 @@ def loose_ends(sheet: Sheet) -> list[str]:
     hookup = sheet.row.plan.hookup
     if hookup and len(hookup.done) < len(hookup.moves):
         found.append(f"{len(hookup.moves) - len(hookup.done)} moves of the hook-up not ticked")
-    return found
+    return found + [f"still open: {says}" for says in sheet.assessment.still_open]
 
 
 def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:

@@ -19,6 +19,7 @@ def call_data(row: tables.Call) -> dict[str, Any]:
         "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
         **row.motor.installation.model_dump(mode="json", by_alias=True, exclude_defaults=True),
     }  # fmt: skip
+    data |= {"changes": row.changes} if row.changes else {}
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 

@@ -137,6 +137,7 @@ class Call(Table):
     version: Mapped[int] = mapped_column(default=1)
     complaint: Mapped[dict[str, Any]]
     meters: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list, server_default=text("'[]'"))
     power: Mapped[str] = mapped_column(String(20), default="energised", server_default=text("'energised'"))
     power_at: Mapped[datetime | None]
     school: Mapped[str] = mapped_column(String(20), default="amps", server_default=text("'amps'"))

@@ -17,6 +17,7 @@ from starlette.datastructures import FormData, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
 from ..core.call import SYMPTOMS
+from ..core.changes import CHANGES
 from ..core.diagnosis.sentence import headline
 from ..core.errors import BadInput, Fault, shown
 from ..core.meter import ASKED, NAMES
@@ -25,6 +26,7 @@ from ..desk.acts import Stamp
 from ..desk.people import Person, person_named, vans
 from ..desk.practice import on_bench
 from ..desk.sheet import STATIONS, Sheet
+from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
 from .gate import IN_COOKIE, account_of, may_manage
 from .path_drawing import link_name
@@ -276,7 +278,9 @@ def call_page(
     """A page of a call that belongs to a station."""
     pad: Any = context.get("pad")
     bench = on_bench(sheet.row, pad.kind.name, pad.how.at or "") if pad else on_bench(sheet.row)
-    meter = {"meter_names": NAMES, "asked_of_meter": ASKED}
+    meter: dict[str, Any] = {"meter_names": NAMES, "asked_of_meter": ASKED}
+    warns = before_power(sheet) if sheet.is_open else []
+    meter |= {"power_warnings": warns, "mending": mending(sheet), "change_rows": CHANGES}
     shown = {"sheet": sheet, "station": station, "stations": STATIONS, "practising": bench, **meter, **context}
     return render(request, f"call/{page}.html", status, **shown)
 

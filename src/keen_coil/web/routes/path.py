@@ -18,6 +18,7 @@ from ...desk.pad import Pad, pad_for, unread_pair
 from ...desk.practice import on_bench, values_taken
 from ...desk.readings import judge_typed, take_reading
 from ...desk.sheet import Sheet, open_sheet
+from ...desk.unit_changes import note_change, offered_after, take_back_change
 from ...store.database import Database
 from ..band import band_picture, judged_picture
 from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, station_page
@@ -47,7 +48,7 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
         next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
         plot=_plot(database(request), sheet, pad, saved),
         sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
-        picture=band_picture(pad.band, None), **context,
+        picture=band_picture(pad.band, None), acts_offered=[] if saved is None else offered_after(sheet, saved), **context,
     )  # fmt: skip
 
 
@@ -112,6 +113,31 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
     stays = here or (bench is not None and not bench.advice)
     where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(sheet)
     return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
+
+
+@router.post("/calls/{call_id}/changes")
+def keep_change(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Note something that was done to the unit, and stay at the station it was noted from."""
+    db = database(request)
+    try:
+        note_change(db, call_id, stamp_of(form), form)
+    except BadInput as error:
+        return path_page(request, open_sheet(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
+    back = form.get("station", "")
+    if back in ("swap", "hand-over"):
+        return go(f"/calls/{call_id}/{back}")
+    return go(f"/calls/{call_id}/path", "pad", **_suggested(open_sheet(db, call_id)))
+
+
+@router.post("/calls/{call_id}/changes/take-back")
+def drop_change(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Take back a change that was noted by mistake."""
+    db = database(request)
+    try:
+        take_back_change(db, call_id, stamp_of(form), form)
+    except BadInput as error:
+        return path_page(request, open_sheet(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
+    return go(f"/calls/{call_id}/path")
 
 
 def _suggested(sheet: Sheet) -> dict[str, str | None]:

@@ -1,0 +1,104 @@
+"""What is done to the unit in the middle of a call: noted, taken back, and what is still open before power comes on."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+
+from ..core.changes import CHANGES
+from ..core.diagnosis.case import Case
+from ..core.diagnosis.next_test import no_live_tests
+from ..core.diagnosis.states import as_it_is_now
+from ..core.errors import bad
+from ..core.readings import Reading
+from ..core.units import whole_number
+from ..store import tables
+from ..store.database import Database
+from .acts import Stamp, act_on, say_of
+from .sheet import Sheet
+
+IN_THE_MOTOR = frozenset({"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried"})
+MENDED_BY: dict[str, tuple[str, ...]] = {
+    "conductor": ("wire_repaired",), "connection": ("connection_remade",), "fuse": ("protection_reset",), "breaker": ("protection_reset",),
+    "starter_overload": ("protection_reset",), "belt_look": ("belt_set",), "load_look": ("load_freed",),
+}  # fmt: skip
+"""The change that mends each kind of recorded damage."""
+
+
+def note_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Note something done to the unit now. Raises `BadInput` naming the field."""
+    what = fields.get("what", "")
+    if what not in CHANGES:
+        raise bad("what", what, "one of " + ", ".join(CHANGES))
+    with act_on(db, call_id, stamp, "note_change") as (session, row):
+        kept = {name: fields[name].strip() for name in ("note", "part_no") if fields.get(name, "").strip()}
+        row.changes = [*row.changes, {"what": what, "at": _after_the_last(row, stamp.now).isoformat(timespec="seconds"), **kept}]
+        say_of(session, stamp, CHANGES[what].says)
+
+
+def _after_the_last(row: tables.Call, now: datetime) -> datetime:
+    """Now, and after the reading taken last: what was read before a change was read before it."""
+    times = [datetime.fromisoformat(reading.body["taken_at"]) for reading in row.readings if "taken_at" in reading.body]
+    last = max((at for at in times if at.tzinfo is not None), default=now)
+    return max(now, last + timedelta(seconds=1))
+
+
+def take_back_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+    """Take back a change that was noted by mistake, by its number. Raises `BadInput`."""
+    with act_on(db, call_id, stamp, "take_back_change") as (session, row):
+        number = whole_number(fields.get("number", ""), len(row.changes))
+        if number is None:
+            raise bad("number", fields.get("number", ""), "the number of a change of this call")
+        gone = row.changes[number]
+        row.changes = [change for i, change in enumerate(row.changes) if i != number]
+        say_of(session, stamp, f"Taken back: {CHANGES[gone['what']].says.lower()}")
+
+
+def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:
+    """The changes that a reading asks for, as key and words: what is done about what it found."""
+    reading = sheet.call.readings[index]
+    failed = sheet.assessment.judgements[index].state == "failed"
+    return [(what, row.says) for what, row in CHANGES.items() if any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)]
+
+
+def _asks(reading: Reading, kind: str, words: tuple[str, ...], failed: bool) -> bool:
+    if reading.kind != kind:
+        return False
+    if kind == "trial":
+        return reading.with_ == "other_speed" and reading.value == "runs"
+    if kind in ("ground_ohm", "insulation_mohm"):
+        return failed and reading.place == "switch_load"
+    return reading.value in words if words else failed
+
+
+def mending(sheet: Sheet) -> list[tuple[str, list[tuple[str, str]]]]:
+    """Damage that is still open, each with the changes that mend it."""
+    return [(says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())]) for says, kind in still_open_kinds(sheet)]
+
+
+def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
+    """Damage still open: its words and the kind of reading that recorded it."""
+    open_ = set(sheet.assessment.still_open)
+    rows = []
+    for reading in sheet.call.readings:
+        says = f"{reading.row.title}{f' ({reading.at})' if reading.at else ''}: {str(reading.value).replace('_', ' ')}"
+        if says in open_ and (says, reading.kind) not in rows:
+            rows.append((says, reading.kind))
+    return rows
+
+
+def before_power(sheet: Sheet) -> list[str]:
+    """What speaks against switching on now, in words; what leaves with a condemned motor or an old capacitor does not."""
+    call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
+    case = Case(call, sheet.limits)
+    found = [f"Still open: {says}." for says in sheet.assessment.still_open]
+    replaced = sheet.row.chosen is not None and sheet.assessment.verdict in ("condemn_motor", "dry_and_retest", "replace_wrong_motor")
+    keys = set(case.signals)
+    if not replaced and IN_THE_MOTOR & keys:
+        found.append("The motor's insulation has failed: not before it is dried or renewed and tested to ground.")
+    if "line_ground.low" in keys and not any("conductor" in says for says in sheet.assessment.still_open):
+        found.append("Low to ground from the switch on: not before wire and motor are parted and tested.")
+    if {"cap_can.grounded", "cap.shorted"} & keys and sheet.row.plan.capacitor is None:
+        found.append("The capacitor has failed to ground or shorted: renew it first.")
+    reason = no_live_tests(case)
+    return found or ([reason] if reason and not replaced else [])
