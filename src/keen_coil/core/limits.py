@@ -74,7 +74,9 @@ ABOUT: dict[str, About] = {
     "supply_missing_pct": About("Below this share of plate volts the supply is missing", TRADE, "fixed"),
     "supply_drop_normal_pct": About("Drop from standing to running", TRADE, "lower"),
     "supply_drop_pct": About("Drop from standing to running: look for the cause", TRADE, "lower"),
-    "supply_sag_pct": About("Below the unit's own volts by more than this: worth a look, though within the plate", TRADE, "lower"),
+    "supply_sag_pct": About(
+        "Below the unit's own volts by more than this: worth a look, though within the plate", TRADE, "lower"
+    ),
     "contact_drop_v": About("Volts across one closed contact", TRADE, "lower"),
     "unbalance_pct": About("Unbalance of three line volts: do not run above it", "NEMA MG 1", "lower"),
     "winding_sum_pct": About("Largest pair against the sum of the other two", TRADE, "fixed"),
@@ -91,7 +93,9 @@ ABOUT: dict[str, About] = {
     "amps_uneven_pct": About("Difference of three line currents: find out whether it follows the line", TRADE, "lower"),
     "sister_amps_pct": About("Difference of amps between sister motors", TRADE, "lower"),
     "sister_shell_c": About("Ours hotter than its sister's shell by more than this", TRADE, "lower"),
-    "hot_standing_c": About("Shell of a motor that stands still, above the air around it: it has been cooking", TRADE, "lower"),
+    "hot_standing_c": About(
+        "Shell of a motor that stands still, above the air around it: it has been cooking", TRADE, "lower"
+    ),
     "speed_class_pct": About("Running speed from plate speed, same speed class", "n = 120 f / poles", "fixed"),
     "cfm_per_ton_low": About("Air over a cooling coil, least for a ton", TRADE, "higher"),
     "cfm_per_ton_high": About("Air over a cooling coil, most for a ton", TRADE, "lower"),

@@ -166,7 +166,11 @@ def _take_figure(kind: ReadingKind, value: Any) -> Any:
     try:
         return Number(kind.low, kind.high, unit=kind.unit).take(value)
     except PydanticCustomError:
-        slip = slip_of(float(value), kind.low, kind.high, kind.unit) if isinstance(value, (int, float)) and not isinstance(value, bool) else ""
+        slip = (
+            slip_of(float(value), kind.low, kind.high, kind.unit)
+            if isinstance(value, (int, float)) and not isinstance(value, bool)
+            else ""
+        )
         raise _refusal(kind.expected() + slip) from None
 
 
@@ -286,7 +290,11 @@ class Reading(Plate):
 
     def content(self) -> str:
         """All it says, to put readings in an order that does not hang on their place in a list."""
-        return repr(sorted((name, repr(value)) for name, value in vars(self).items() if value is not None and name != "replaces"))
+        return repr(
+            sorted(
+                (name, repr(value)) for name, value in vars(self).items() if value is not None and name != "replaces"
+            )
+        )
 
     def qualifiers(self) -> tuple[object, ...]:
         """What makes two readings be about the same thing."""
@@ -300,7 +308,8 @@ class Reading(Plate):
 def in_order(readings: Iterable[tuple[int, Reading]]) -> list[tuple[int, Reading]]:
     """Readings by time, untimed ones first; where time does not tell, by kind and content."""
     rows = sorted(
-        ((minutes_of(r) or float("-inf"), r.kind, float(r.minutes_off or 0), i, r) for i, r in readings), key=lambda row: row[:3]
+        ((minutes_of(r) or float("-inf"), r.kind, float(r.minutes_off or 0), i, r) for i, r in readings),
+        key=lambda row: row[:3],
     )
     found: list[tuple[int, Reading]] = []
     for _, group in groupby(rows, key=lambda row: row[:3]):

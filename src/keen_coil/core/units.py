@@ -22,9 +22,12 @@ CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 _FRACTION = re.compile(r"(?:([0-9]{1,2})[ -])?([0-9]{1,2})/([0-9]{1,3})")
 UNIT_WORDS: dict[str, tuple[str, ...]] = {
-    "A": ("amperes", "amps", "amp", "a"), "V": ("volts", "volt", "vac", "v"), "hp": ("horsepower", "hp"), "rpm": ("r/min", "rpm"),
-    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "μf"), "Hz": ("hertz", "hz", "cycles"), "C": ("°c", "degc", "c"),
-    "ohm": ("ohms", "ohm", "ω", "Ω"), "Mohm": ("megohms", "megohm", "mohm"), "in": ("inches", "inch", "in", "\""), "phase": ("phase", "ph"),
+    "A": ("amperes", "amps", "amp", "a"), "V": ("volts", "volt", "vac", "v"), 
+    "hp": ("horsepower", "hp"), "rpm": ("r/min", "rpm"),
+    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "μf"), 
+    "Hz": ("hertz", "hz", "cycles"), "C": ("°c", "degc", "c"),
+    "ohm": ("ohms", "ohm", "ω", "Ω"), "Mohm": ("megohms", "megohm", "mohm"), 
+    "in": ("inches", "inch", "in", "\""), "phase": ("phase", "ph"),
     "fpm": ("fpm",), "inwc": ("inwc", "in.wc"), "ppm": ("ppm",),
 }  # fmt: skip
 """What a plate prints behind a number, by unit; longer words first. A unit of another size (mA, kV) is no such word."""
@@ -172,7 +175,9 @@ class Number:
         return {
             "anyOf": [
                 {"type": kind, floor: self.low, "maximum": self.high},
-                {"type": "string", "pattern": r"^[+-]?\d+(\.\d+)?$"} if not self.unit else {"type": "string", "maxLength": 40},
+                {"type": "string", "pattern": r"^[+-]?\d+(\.\d+)?$"}
+                if not self.unit
+                else {"type": "string", "maxLength": 40},
             ]
         }
 

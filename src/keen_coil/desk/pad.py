@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Any
 
@@ -97,7 +97,9 @@ def offered_here(call: Call, link: str) -> list[FieldTest]:
 
 def _as_here(how: FieldTest, call: Call) -> FieldTest:
     """A test with what it is expected to read on this unit, and a trial under its common name."""
-    other = next((says for (kind, feature), says in OTHERWISE.items() if kind == how.kind and has(call, feature)), how.expect)
+    other = next(
+        (says for (kind, feature), says in OTHERWISE.items() if kind == how.kind and has(call, feature)), how.expect
+    )
     if how.kind == "trial":
         return how._replace(name="trial", do=_TRIAL_DO, expect=other)
     return how._replace(expect=other)
@@ -231,14 +233,7 @@ def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -
             Choice(s, n, read.get(s, ""), s == "fan")
             for s, n in (("fan", "fan section"), ("herm", "compressor section"))
         ]
-    if kind == "trial":
-        tried = {r.with_: answer(r) for _, r in call.standing("trial")}
-        found["with"] = [Choice(key, name, tried.get(key, "")) for key, name, needs in _TRIALS if has(call, needs)]
-        found["with"][0] = replace(found["with"][0], chosen=True)
-    if kind in ("co_ppm", "air_c"):
-        found["at"] = [Choice(at, at, chosen=i == 0) for i, at in enumerate(KINDS[kind].at)]
-    if kind == "spin":
-        found["with"] = [Choice("load", "load on", chosen=True), Choice("bare_shaft", "bare shaft")]
+    found |= _of_kind(call, kind)
     if (
         kind in ("run_amps_a", "background_amps_a")
         and not _legs(call, KINDS[kind])
@@ -258,6 +253,19 @@ def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -
             Choice("running", "running", chosen=how.at is None),
         ]
     return found
+
+
+def _of_kind(call: Call, kind: str) -> dict[str, list[Choice]]:
+    """Choices that hang on the kind of reading alone: what a trial was made with, the load on or off, where."""
+    if kind == "trial":
+        tried = {r.with_: answer(r) for _, r in call.standing("trial")}
+        offered = [(key, name) for key, name, needs in _TRIALS if has(call, needs)]
+        return {"with": [Choice(key, name, tried.get(key, ""), i == 0) for i, (key, name) in enumerate(offered)]}
+    if kind in ("co_ppm", "air_c"):
+        return {"at": [Choice(at, at, chosen=i == 0) for i, at in enumerate(KINDS[kind].at)]}
+    if kind == "spin":
+        return {"with": [Choice("load", "load on", chosen=True), Choice("bare_shaft", "bare shaft")]}
+    return {}
 
 
 def _amps_legs(sheet: Sheet, kind: str) -> list[Choice]:

@@ -17,9 +17,12 @@ from ..store.database import Database
 from .acts import Stamp, act_on, say_of
 from .sheet import Sheet
 
-IN_THE_MOTOR = frozenset({"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried"})
+IN_THE_MOTOR = frozenset(
+    {"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried"}
+)
 MENDED_BY: dict[str, tuple[str, ...]] = {
-    "conductor": ("wire_repaired",), "connection": ("connection_remade",), "fuse": ("protection_reset",), "breaker": ("protection_reset",),
+    "conductor": ("wire_repaired",), "connection": ("connection_remade",), "fuse": ("protection_reset",),
+    "breaker": ("protection_reset",),
     "starter_overload": ("protection_reset",), "belt_look": ("belt_set",), "load_look": ("load_freed",),
 }  # fmt: skip
 """The change that mends each kind of recorded damage."""
@@ -32,7 +35,10 @@ def note_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, s
         raise bad("what", what, "one of " + ", ".join(CHANGES))
     with act_on(db, call_id, stamp, "note_change") as (session, row):
         kept = {name: fields[name].strip() for name in ("note", "part_no") if fields.get(name, "").strip()}
-        row.changes = [*row.changes, {"what": what, "at": _after_the_last(row, stamp.now).isoformat(timespec="seconds"), **kept}]
+        row.changes = [
+            *row.changes,
+            {"what": what, "at": _after_the_last(row, stamp.now).isoformat(timespec="seconds"), **kept},
+        ]
         say_of(session, stamp, CHANGES[what].says)
 
 
@@ -58,7 +64,11 @@ def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:
     """The changes that a reading asks for, as key and words: what is done about what it found."""
     reading = sheet.call.readings[index]
     failed = sheet.assessment.judgements[index].state == "failed"
-    return [(what, row.says) for what, row in CHANGES.items() if any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)]
+    return [
+        (what, row.says)
+        for what, row in CHANGES.items()
+        if any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)
+    ]
 
 
 def _asks(reading: Reading, kind: str, words: tuple[str, ...], failed: bool) -> bool:
@@ -73,7 +83,10 @@ def _asks(reading: Reading, kind: str, words: tuple[str, ...], failed: bool) -> 
 
 def mending(sheet: Sheet) -> list[tuple[str, list[tuple[str, str]]]]:
     """Damage that is still open, each with the changes that mend it."""
-    return [(says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())]) for says, kind in still_open_kinds(sheet)]
+    return [
+        (says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())])
+        for says, kind in still_open_kinds(sheet)
+    ]
 
 
 def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
@@ -88,11 +101,15 @@ def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
 
 
 def before_power(sheet: Sheet) -> list[str]:
-    """What speaks against switching on now, in words; what leaves with a condemned motor or an old capacitor does not."""
+    """What speaks against switching on now, in words; what leaves with a condemned motor does not."""
     call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
     case = Case(call, sheet.limits)
     found = [f"Still open: {says}." for says in sheet.assessment.still_open]
-    replaced = sheet.row.chosen is not None and sheet.assessment.verdict in ("condemn_motor", "dry_and_retest", "replace_wrong_motor")
+    replaced = sheet.row.chosen is not None and sheet.assessment.verdict in (
+        "condemn_motor",
+        "dry_and_retest",
+        "replace_wrong_motor",
+    )
     keys = set(case.signals)
     if not replaced and IN_THE_MOTOR & keys:
         found.append("The motor's insulation has failed: not before it is dried or renewed and tested to ground.")

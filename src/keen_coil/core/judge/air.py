@@ -115,9 +115,18 @@ def judge_monoxide(index: int, reading: Reading, call: Call, limits: Limits) -> 
     flue = reading.at == "flue"
     most = limits.monoxide_flue_ppm if flue else limits.monoxide_room_ppm
     read = span(reading.numbers[0], reading, call.meters)
-    band = Band(0, most, f"at most {most:g} ppm in the {'flue' if flue else 'room'}", TRADE if flue else "9 ppm over 8 hours, US ambient air standard")
+    band = Band(
+        0,
+        most,
+        f"at most {most:g} ppm in the {'flue' if flue else 'room'}",
+        TRADE if flue else "9 ppm over 8 hours, US ambient air standard",
+    )
     state = state_in(Span(max(read.low, 0.0), read.high), band)
-    bad = "Too much in the flue: burner, vent, heat exchanger. It stays off until it is found." if flue else "Carbon monoxide in the room: burner off, people out, air in. Find it before it burns again."
+    bad = (
+        "Too much in the flue: burner, vent, heat exchanger. It stays off until it is found."
+        if flue
+        else "Carbon monoxide in the room: burner off, people out, air in. Find it before it burns again."
+    )
     says = {"normal": "Little enough.", "failed": bad}.get(state, "On the limit with the meter's error. Read again.")
     finding = {"normal": "good", "failed": "over"}.get(state, "borderline")
     return Judged(verdict_on(index, read, band, "ppm", state, finding, says), None)

@@ -95,17 +95,20 @@ def judge_under_load(index: int, reading: Reading, call: Call, limits: Limits) -
     amps, volts = load_spans(reading, reading.value, call.meters)
     if volts.low <= 0:
         return suspect(index, "Next to no volts across it: it does not run. Read it while it runs.", "capacitor")
-    read = Span(microfarads_under_load(max(amps.low, 0.0), volts.high, hz), microfarads_under_load(amps.high, volts.low, hz))
+    read = Span(
+        microfarads_under_load(max(amps.low, 0.0), volts.high, hz), microfarads_under_load(amps.high, volts.low, hz)
+    )
     return _judge_span(index, reading, read, serving(reading, call), call, limits)
 
 
 def load_spans(reading: Reading, pair: LoadPair, meters: Meters) -> tuple[Span, Span]:
-    """Amps in the capacitor's lead, divided by the turns, and volts across it; `u` of the reading is that of the amps."""
+    """Amps in the capacitor's lead, divided by the turns, and volts across it; `u` is that of the amps."""
     turns = reading.turns or 1
     u = float(reading.u) if reading.u is not None else meter_u(pair.amps_a, "A", reading.meter, meters)
     volts_u = meter_u(pair.volts_v, "V", reading.meter, meters)
     return (
-        Span((pair.amps_a - u) / turns, (pair.amps_a + u) / turns), Span(pair.volts_v - volts_u, pair.volts_v + volts_u),
+        Span((pair.amps_a - u) / turns, (pair.amps_a + u) / turns),
+        Span(pair.volts_v - volts_u, pair.volts_v + volts_u),
     )  # fmt: skip
 
 
@@ -123,14 +126,21 @@ def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Ca
     says = _says(finding, read, found[0])
     signals = [Signal(_key(section, finding), f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
     if section != "herm" and finding == "weak" and read.mid >= (1 - limits.capacitor_starts_pct / 100) * found[0]:
-        signals.append(Signal("mild.weak", f"{100 * (1 - read.mid / found[0]):.0f} % low: it still starts a sound motor", (index,)))
+        signals.append(
+            Signal("mild.weak", f"{100 * (1 - read.mid / found[0]):.0f} % low: it still starts a sound motor", (index,))
+        )
     if wrong and state == "failed" and _suits_plate(read, call, limits):
         says = "Off its label, yet right for the motor plate. Read the label again before judging it."
         return suspect(index, says, link, band.source)
     if wrong and state != "borderline" and finding in ("good", "weak", "high"):
         state, finding, says = "failed", "wrong_value", f"{wrong} It reads {fixed(read.mid)} µF."
-        low = call.motor.capacitor_uf is not None and read.high < call.motor.capacitor_uf * (1 - tolerance_pct(call, limits) / 100)
-        signals = [Signal("cap_label.wrong", wrong, (index,)), *(signals if low and read.outside(band.low, band.high) else ())]
+        low = call.motor.capacitor_uf is not None and read.high < call.motor.capacitor_uf * (
+            1 - tolerance_pct(call, limits) / 100
+        )
+        signals = [
+            Signal("cap_label.wrong", wrong, (index,)),
+            *(signals if low and read.outside(band.low, band.high) else ()),
+        ]
     return Judged(verdict_on(index, read, band, "µF", state, finding, says), link, tuple(signals))
 
 

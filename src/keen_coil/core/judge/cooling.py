@@ -38,7 +38,9 @@ def warmest_c(call: Call, winding: Reading) -> float | None:
     noted = [span(shell.numbers[0], shell, call.meters).high] if shell else []
     noted += [float(winding.temperature_c)] if winding.temperature_c is not None else []
     if not noted:
-        noted = [float(other.temperature_c) for other, _ in of_the_visit(call, winding) if other.temperature_c is not None]
+        noted = [
+            float(other.temperature_c) for other, _ in of_the_visit(call, winding) if other.temperature_c is not None
+        ]
     return max(noted) if noted else None
 
 
@@ -49,7 +51,14 @@ def minutes_off(call: Call, winding: Reading) -> float | None:
     shell = shell_for(call, winding)
     if shell is not None and shell.minutes_off is not None:
         return float(shell.minutes_off) - (minutes_between(winding, shell) or 0.0)
-    return min((float(other.minutes_off) - later for other, later in of_the_visit(call, winding) if other.minutes_off is not None), default=None)
+    return min(
+        (
+            float(other.minutes_off) - later
+            for other, later in of_the_visit(call, winding)
+            if other.minutes_off is not None
+        ),
+        default=None,
+    )
 
 
 def is_cool(call: Call, winding: Reading, limits: Limits) -> bool:

@@ -115,7 +115,10 @@ def _leg_lost(index: int, read: list[Span], plate: float, limits: Limits) -> Jud
     amps = [leg.mid for leg in read]
     if not min(amps) < limits.amps_none_pct / 100 * plate < max(amps):
         return None
-    says, limit = "A leg carries no current: it runs on two phases. Stop it.", f"at most {limits.amps_uneven_pct:g} % apart"
+    says, limit = (
+        "A leg carries no current: it runs on two phases. Stop it.",
+        f"at most {limits.amps_uneven_pct:g} % apart",
+    )
     judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
     return Judged(judgement, None, (Signal("legs.one_dead", _legs_text(read), (index,)),))
 
@@ -129,13 +132,17 @@ def _legs(index: int, read: list[Span], limits: Limits, found: Judged) -> Judged
         says = f"The legs differ by {share:.0f} %. Rotate the leads: does it follow the line or the motor?"
         judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
         over = tuple(signal for signal in found.signals if signal.key == "amps.over")
-        return Judged(judgement, None, (Signal("legs.uneven", f"{_legs_text(read)}, {share:.0f} % apart", (index,)), *over))
+        return Judged(
+            judgement, None, (Signal("legs.uneven", f"{_legs_text(read)}, {share:.0f} % apart", (index,)), *over)
+        )
     straddles = share + u > limits.amps_uneven_pct
     if straddles and found.judgement.state == "normal":
-        says = f"The legs differ by {share:.0f} %, on the limit with the meter's error. More turns through the clamp, then rotate the leads."
+        says = f"The legs differ by {share:.0f} %, on the limit with the meter's error. More turns through the jaw."
         on_limit = {"state": "borderline", "finding": "borderline", "says": says, "limit": limit}
         return Judged(found.judgement.model_copy(update=on_limit), found.link)
-    even = () if straddles or found.judgement.finding == "open" else (Signal("legs.even", "three legs alike", (index,)),)
+    even = (
+        () if straddles or found.judgement.finding == "open" else (Signal("legs.even", "three legs alike", (index,)),)
+    )
     return Judged(found.judgement, found.link, (*found.signals, *even))
 
 
@@ -253,7 +260,9 @@ def _leg(reading: Reading) -> str:
 def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     """Judge the sister motor's amps beside ours: more than 10 % apart is a finding on the pair."""
     rows = reversed(call.standing("run_amps_a", proof=reading.is_proof))
-    mine = next(((i, r) for i, r in rows if not r.wrong_power and r.speed == reading.speed and _leg(r) == _leg(reading)), None)
+    mine = next(
+        ((i, r) for i, r in rows if not r.wrong_power and r.speed == reading.speed and _leg(r) == _leg(reading)), None
+    )
     if mine is None:
         return unjudged(index, "Clamp the same lead of our own motor, on the same speed, then the two can be compared.")
     own = judge_amps(*mine, motor, call, limits).judgement

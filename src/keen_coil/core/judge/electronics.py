@@ -35,9 +35,15 @@ def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judge
     if not there and reading.kind == "ecm_command" and call_present(call) is False:
         return unjudged(index, "No command means nothing while nothing is called for.", link)
     if there and reading.kind == "ecm_power" and _half(reading, call, limits):
-        says = f"{reading.volts_v:g} V is one leg of the pair: the other leg is lost. It is not the motor. Look upstream."
+        says = (
+            f"{reading.volts_v:g} V is one leg of the pair: the other leg is lost. It is not the motor. Look upstream."
+        )
         judgement = Judgement(reading=index, state="failed", finding="out", says=says, source=TRADE)
-        return Judged(judgement, link, (Signal("ecm_power.absent", f"line power at the plug: one leg, {reading.volts_v:g} V", (index,)),))
+        return Judged(
+            judgement,
+            link,
+            (Signal("ecm_power.absent", f"line power at the plug: one leg, {reading.volts_v:g} V", (index,)),),
+        )
     word = "present" if there else "absent"
     judgement = Judgement(
         reading=index, state="normal" if there else "failed", finding="good" if there else "out",

@@ -91,7 +91,7 @@ def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, tex
 
 
 def _clear(index: int, reading: Reading, key: str, text: str) -> tuple[Signal, ...]:
-    """Clear of ground; from the switch's load side wire and motor together are. An ohmmeter that shows ohms at all is noted."""
+    """Clear of ground; from the switch's load side wire and motor together are. Ohms that show at all are noted."""
     found = [Signal(key, text, (index,))]
     if reading.place == "switch_load":
         found.append(Signal("line_ground.clear", text, (index,)))

@@ -91,7 +91,7 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
         )
     air = call.unit.ambient_c if call.unit.ambient_c is not None else HOTTEST_AIR_C
     if not reading.is_proof and stands_still(call) and read.low > air + limits.hot_standing_c:
-        says = "Hot, and it stands still: it has been cooking, its overload may be open. Power off and let it cool before anything else."
+        says = "Hot, and it stands still: its overload may be open. Power off, let it cool before anything else."
         judgement = verdict_on(index, read, band, "C", "failed", "over", says)
         return Judged(judgement, "overload", (Signal("shell.hot_still", f"{text}, standing still", (index,)),))
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c

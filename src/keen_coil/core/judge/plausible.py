@@ -48,7 +48,8 @@ def plate_doubt(motor: Motor) -> str:
     share = motor.hp * WATTS_PER_HP / (volts * motor.amps_a)
     if low <= share <= most:
         return ""
-    return f"{motor.amps_a:g} A on the plate cannot be right for {motor.hp:g} hp at {motor.volts} V. Read the plate again: a lost point, another volts column?"
+    plate = f"{motor.amps_a:g} A on the plate cannot be right for {motor.hp:g} hp at {motor.volts} V"
+    return f"{plate}. Read the plate again: a lost point, another volts column?"
 
 
 def amps_doubt(reading: Reading, read: Span, plate: float, should: Expected | None, motor: Motor, call: Call) -> str:
@@ -57,11 +58,15 @@ def amps_doubt(reading: Reading, read: Span, plate: float, should: Expected | No
     turns = reading.turns or 1
     ref = should.run_amps_a["whole"].mid if should is not None and should.turns else plate
     if read.high < 0.8 * ref and turns > 1 and abs(read.mid * turns / ref - 1) < NEAR * 1.5:
-        return f"{turns} turns, and what the meter shows is what one turn would give. Was it divided already? Read it again, as displayed."
+        return f"{turns} turns, and it shows what one turn would give. Was it divided already? Give it as displayed."
     ratio = read.mid / ref
     if beside.stands:
         most = max(LOCKED[motor.kind] * plate, 1.3 * should.rest_amps_a["whole"].high if should else 0.0)
-        return "" if read.low <= most else f"{ratio:.1f} times its amps is more than it draws standing still. {_slips(ratio, turns, motor)}"
+        return (
+            ""
+            if read.low <= most
+            else f"{ratio:.1f} times its amps is more than it draws standing still. {_slips(ratio, turns, motor)}"
+        )
     if ratio < ODD_FROM or (beside.agrees and not beside.against):
         return ""
     why = f", with {' and '.join(beside.against)}" if beside.against else ""
@@ -90,7 +95,11 @@ def beside_of(call: Call, motor: Motor, proof: bool) -> Beside:
     way = _last(call, "turns_way", proof)
     push = _last(call, "starts_with_push", proof)
     rpm, shell, sister = (_last(call, kind, proof) for kind in ("run_rpm", "shell_c", "sister_amps_a"))
-    stands = way == "not_turning" or (way is None and rpm is None and _told_still(call, proof)) or (isinstance(rpm, float) and rpm < 1)
+    stands = (
+        way == "not_turning"
+        or (way is None and rpm is None and _told_still(call, proof))
+        or (isinstance(rpm, float) and rpm < 1)
+    )
     agrees, against = [], []
     if isinstance(rpm, (int, float)) and motor.rpm and rpm > 1:
         share = rpm / speed_by_plate(motor, call)
@@ -138,4 +147,3 @@ def _ohms_off(call: Call) -> bool:
         if isinstance(reading.value, list) and len(ohms) == 3 and max(ohms) > 1.08 * min(ohms):
             return True
     return False
-

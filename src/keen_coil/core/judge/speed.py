@@ -29,7 +29,11 @@ def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Li
     """Judge the speed read, rpm, against plate rpm; other taps than the highest go by their own amps only."""
     found = _judge_rpm(index, reading, motor, call, limits)
     moves = reading.numbers[0] > STANDS_RPM and found.judgement.state != "suspect"
-    return replace(found, signals=(*found.signals, Signal("moves.yes", f"{reading.value} rpm", (index,)))) if moves else found
+    return (
+        replace(found, signals=(*found.signals, Signal("moves.yes", f"{reading.value} rpm", (index,))))
+        if moves
+        else found
+    )
 
 
 def _judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:

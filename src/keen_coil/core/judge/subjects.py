@@ -110,7 +110,9 @@ def groups(call: Call) -> dict[Subject, list[tuple[int, Value]]]:
     return {subject: rows for subject, rows in found.items() if len(rows) > 1}
 
 
-def _singles_beside_lists(found: dict[Subject, list[tuple[int, Value]]], lists: list[tuple[Subject, int, Value]]) -> None:
+def _singles_beside_lists(
+    found: dict[Subject, list[tuple[int, Value]]], lists: list[tuple[Subject, int, Value]]
+) -> None:
     """A single value beside a list of three excludes it when it meets none of the three."""
     by_list: dict[tuple[Subject, int], list[Value]] = {}
     for subject, index, value in lists:
@@ -121,4 +123,3 @@ def _singles_beside_lists(found: dict[Subject, list[tuple[int, Value]]], lists: 
             if isinstance(value, Span) and spans_ and all(value.apart(one) for one in spans_):
                 nearest = min(spans_, key=lambda one: min(abs(one.low - value.high), abs(one.high - value.low)))
                 found.setdefault((*base, _ANY, index, other), []).extend([(index, nearest), (other, value)])
-

@@ -76,7 +76,9 @@ def _by_unit(nominal: float, limits: Limits) -> tuple[Range, Band]:
     """The unit's nominal volts as a window."""
     chosen = Range(nominal, nominal)
     low, high = chosen.window(limits.supply_window_pct)
-    return chosen, Band(low, high, f"unit {nominal:g} V ±{limits.supply_window_pct:g} %: {low:.1f} to {high:.1f}", "NEMA MG 1")
+    return chosen, Band(
+        low, high, f"unit {nominal:g} V ±{limits.supply_window_pct:g} %: {low:.1f} to {high:.1f}", "NEMA MG 1"
+    )
 
 
 def _first_volts(call: Call) -> float | None:
@@ -127,11 +129,18 @@ def _judge_one(
         large = fallen[0] > limits.supply_drop_pct
         says = f"{fallen[0]:.1f} % lower than {fallen[1]}: a burnt contact, a loose connection or a thin wire."
         text = f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}"
-        found_drop: tuple[State, str, str] = ("failed", "out", "drop.large") if large else ("borderline", "borderline", "drop.some")
-        return Judged(verdict_on(index, read, band, "V", *found_drop[:2], says), link, (Signal(found_drop[2], text, (index,)),))
+        found_drop: tuple[State, str, str] = (
+            ("failed", "out", "drop.large") if large else ("borderline", "borderline", "drop.some")
+        )
+        return Judged(
+            verdict_on(index, read, band, "V", *found_drop[:2], says), link, (Signal(found_drop[2], text, (index,)),)
+        )
     nominal = call.unit.supply_v
     if state == "normal" and nominal and read.mid < (1 - limits.supply_sag_pct / 100) * nominal:
-        signals = (*signals, Signal("sag.yes", f"{100 * (1 - read.mid / nominal):.0f} % under the unit's {nominal:g} V", (index,)))
+        signals = (
+            *signals,
+            Signal("sag.yes", f"{100 * (1 - read.mid / nominal):.0f} % under the unit's {nominal:g} V", (index,)),
+        )
     return Judged(verdict_on(index, read, band, "V", state, public, says), link, signals)
 
 
@@ -143,7 +152,7 @@ def _low_says(read: Span, plate: Range, place: str) -> str:
 
 
 def to_ground_v(nominal: float, phase: int | None) -> float:
-    """Volts from a hot leg to ground, V: half of a 240 V pair, 1 / sqrt(3) of three-phase line volts, else all of it."""
+    """Volts from a hot leg to ground, V: half of a 240 V pair, 1 / sqrt(3) of three-phase volts, else all of it."""
     if phase == 3:
         return nominal / math.sqrt(3)
     return nominal / 2 if PAIRED_FROM <= nominal < SINGLE_FROM else nominal
@@ -159,7 +168,12 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
     phase = call.unit.phase or call.motor.phase
     low, high = (to_ground_v(volts, phase) for volts in (plate.low, plate.high))
     share = limits.supply_window_pct / 100
-    band = Band(low * (1 - share), high * (1 + share), f"a leg to ground {low:.0f} to {high:.0f} V ±{limits.supply_window_pct:g} %", TRADE)
+    band = Band(
+        low * (1 - share),
+        high * (1 + share),
+        f"a leg to ground {low:.0f} to {high:.0f} V ±{limits.supply_window_pct:g} %",
+        TRADE,
+    )
     read = spans(reading, call.meters)
     whole = Span(min(leg.low for leg in read), max(leg.high for leg in read))
     gone = [leg for leg in read if leg.high < limits.supply_missing_pct / 100 * low]
@@ -168,16 +182,35 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
     if gone and not paired:
         return unjudged(index, "Nothing to ground: the neutral, or a dead leg. Read across the line.", link)
     if gone and place in ("switch_load", "motor") and not call_present(call) and not reading.is_proof:
-        return unjudged(index, "Nothing to ground here means nothing until the fan is called for. Check the call.", link)
+        return unjudged(
+            index, "Nothing to ground here means nothing until the fan is called for. Check the call.", link
+        )
     if gone:
-        judgement = verdict_on(index, whole, band, "V", "failed", "out", f"A leg is dead {_PLACE[place]}. Look upstream on that leg.")
+        judgement = verdict_on(
+            index, whole, band, "V", "failed", "out", f"A leg is dead {_PLACE[place]}. Look upstream on that leg."
+        )
         key = "phase_lost" if phase == 3 and len(gone) < max(len(read), 2) else "missing"
         return Judged(judgement, link, (Signal(f"volts_{place}.{key}", text, (index,)),))
     states = [state_in(leg, band) for leg in read]
     state: State = "normal" if set(states) == {"normal"} else "borderline"
-    says = "This leg is live. It proves one leg only: read across the line." if len(read) == 1 else "Each leg is live. Read across the line too: a leg may be fed back."
+    says = (
+        "This leg is live. It proves one leg only: read across the line."
+        if len(read) == 1
+        else "Each leg is live. Read across the line too: a leg may be fed back."
+    )
     odd = "Neither a live leg nor a dead one: a high leg, or fed back through something. Read across the line."
-    return Judged(verdict_on(index, whole, band, "V", state, "watch" if state == "normal" else "borderline", says if state == "normal" else odd), None)
+    return Judged(
+        verdict_on(
+            index,
+            whole,
+            band,
+            "V",
+            state,
+            "watch" if state == "normal" else "borderline",
+            says if state == "normal" else odd,
+        ),
+        None,
+    )
 
 
 def _uncalled(index: int, place: str, link: str) -> Judged:

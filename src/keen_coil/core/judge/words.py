@@ -117,7 +117,9 @@ HOLDS = {
 WHOLE_LEGS = ("whole", "common", "line", "run")
 _BARE = {
     "locked": Row("failed", "out", "bearings", "shaft.locked", "The bare shaft is locked: the bearings have seized."),
-    "free": Row("normal", "good", "bearings", "shaft.free", "The bare shaft turns freely: what held it was on the shaft."),
+    "free": Row(
+        "normal", "good", "bearings", "shaft.free", "The bare shaft turns freely: what held it was on the shaft."
+    ),
     "stiff": Row("failed", "out", "bearings", "shaft.stiff", "Stiff on the bare shaft: the bearings drag."),
     "rough": Row("failed", "out", "bearings", "shaft.rough", "Rough on the bare shaft: the bearings are worn."),
 }
@@ -170,7 +172,13 @@ _TRIED = ("runs", "runs_weak", "no_change")
 def _trial(reading: Reading) -> Row:
     with_, value = str(reading.with_), str(reading.value)
     if with_ not in TRIAL_SAYS:
-        return Row("unjudged", "", None, "trial.unsaid", "Say what was tried: a good capacitor, another speed, a push, another module, direct power.")
+        return Row(
+            "unjudged",
+            "",
+            None,
+            "trial.unsaid",
+            "Say what was tried: a good capacitor, another speed, a push, another module, direct power.",
+        )
     key = f"trial_{with_}.{value}"
     if with_ == "push":
         key = "push.no" if value == "no_change" else "push.starts"

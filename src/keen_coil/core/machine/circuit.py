@@ -47,7 +47,12 @@ class Windings:
         """The same motor on a supply of other hertz: its reactances grow with the frequency, its ohms do not."""
         share = hz / self.hz
         return replace(
-            self, hz=hz, x1_ohm=self.x1_ohm * share, x2_ohm=self.x2_ohm * share, xm_ohm=self.xm_ohm * share, x1a_ohm=self.x1a_ohm * share
+            self,
+            hz=hz,
+            x1_ohm=self.x1_ohm * share,
+            x2_ohm=self.x2_ohm * share,
+            xm_ohm=self.xm_ohm * share,
+            x1a_ohm=self.x1a_ohm * share,
         )
 
 

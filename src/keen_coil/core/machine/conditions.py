@@ -203,7 +203,9 @@ def model_of(call: Call, proof: bool = False) -> Model:
     plate = rated(motor, call.supply_now(), call.unit.hz)
     ohms = winding_ohms(call) if motor is call.motor else None
     fit, doubts = _fit(plate, ohms)
-    return Model(fit.at_hz(float(call.unit.hz or plate.hz)), conditions_of(call, plate, proof), (*plate.doubts, *doubts))
+    return Model(
+        fit.at_hz(float(call.unit.hz or plate.hz)), conditions_of(call, plate, proof), (*plate.doubts, *doubts)
+    )
 
 
 def _fit(plate: Rated, ohms: Ohms | None) -> tuple[Fit, tuple[str, ...]]:

@@ -82,7 +82,9 @@ class Fit:
         """The fitted motor on a supply of other hertz; its plate stays what it is."""
         if hz == self.rated.hz:
             return self
-        return replace(self, windings=self.windings.at_hz(hz), members=self.members.at_hz(hz), draws=self.draws.at_hz(hz))
+        return replace(
+            self, windings=self.windings.at_hz(hz), members=self.members.at_hz(hz), draws=self.draws.at_hz(hz)
+        )
 
 
 @dataclass(frozen=True)

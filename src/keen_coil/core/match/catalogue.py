@@ -15,7 +15,13 @@ REQUIRED = ("part_no", "kind", "hp", "volts", "amps_a", "phase", "hz", "rpm")
 def _stock(value: object) -> object:
     """Stock as a number; true and false are one and none."""
     words = {"true": 1, "false": 0}
-    return int(value) if isinstance(value, bool) else words.get(value.strip().lower(), value) if isinstance(value, str) else value
+    return (
+        int(value)
+        if isinstance(value, bool)
+        else words.get(value.strip().lower(), value)
+        if isinstance(value, str)
+        else value
+    )
 
 
 class CatalogueMotor(Motor):

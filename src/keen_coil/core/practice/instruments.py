@@ -71,7 +71,8 @@ def true_value(truth: Truth, asked: Asked, minutes: float) -> Any:
         "shell_c": lambda: shell_c(truth, minutes), "sister_shell_c": lambda: truth.air_c + 3,
         "air_speed_fpm": lambda: _air_speeds(truth, run), "static_inwc": lambda: _static(truth, run),
         "draught_inwc": lambda: _draught(truth, run), "ecm_winding_ohm": lambda: _module_off(truth),
-        "ecm_ground_ohm": lambda: math.inf, "co_ppm": lambda: _monoxide(truth, asked), "air_c": lambda: _air_c(truth, run, asked),
+        "ecm_ground_ohm": lambda: math.inf, "co_ppm": lambda: _monoxide(truth, asked),
+        "air_c": lambda: _air_c(truth, run, asked),
     }  # fmt: skip
     return makers[kind]()
 

@@ -55,7 +55,9 @@ SAYS: dict[tuple[str, Any], str] = {
 """How each answer shows itself, so that the learner is the one who names it."""
 
 
-def seen(truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float) -> Any:
+def seen(
+    truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float
+) -> Any:
     """The word that is true of a test of the senses, or yes or no; None when this unit has nothing of the kind."""
     found: dict[str, Callable[[], Any]] = {
         "breaker": lambda: "tripped" if "breaker" in truth.cut else "closed",

@@ -48,7 +48,8 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
         next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
         plot=_plot(database(request), sheet, pad, saved),
         sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
-        picture=band_picture(pad.band, None), acts_offered=[] if saved is None else offered_after(sheet, saved), **context,
+        picture=band_picture(pad.band, None),
+        acts_offered=[] if saved is None else offered_after(sheet, saved), **context,
     )  # fmt: skip
 
 
