@@ -47,7 +47,7 @@ def test_what_a_meter_offers_to_a_test(kind, function, value, unit, overload, ta
 def test_a_held_display_is_refused_and_every_number_kind_knows_its_function():
     assert "hold" in offer("supply_v", "volts_ac", "238", "V", False, hold=True).says
     numbers = {name for name, kind in KINDS.items() if kind.is_number}
-    assert numbers - set(ASKED) == {"static_inwc", "draught_inwc"}
+    assert numbers - set(ASKED) == {"static_inwc", "draught_inwc", "co_ppm"}
 
 
 @given(st.decimals(-99999, 99999, places=3).map(str), st.sampled_from([-6, -3, 0, 3, 6]))

@@ -24,9 +24,9 @@ _FRACTION = re.compile(r"(?:([0-9]{1,2})[ -])?([0-9]{1,2})/([0-9]{1,3})")
 UNIT_WORDS: dict[str, tuple[str, ...]] = {
     "A": ("amperes", "amps", "amp", "a"), "V": ("volts", "volt", "vac", "v"), 
     "hp": ("horsepower", "hp"), "rpm": ("r/min", "rpm"),
-    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "μf"), 
+    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "\u03bcf"), 
     "Hz": ("hertz", "hz", "cycles"), "C": ("°c", "degc", "c"),
-    "ohm": ("ohms", "ohm", "ω", "Ω"), "Mohm": ("megohms", "megohm", "mohm"), 
+    "ohm": ("ohms", "ohm", "\u03c9", "\u2126"), "Mohm": ("megohms", "megohm", "mohm"), 
     "in": ("inches", "inch", "in", "\""), "phase": ("phase", "ph"),
     "fpm": ("fpm",), "inwc": ("inwc", "in.wc"), "ppm": ("ppm",),
 }  # fmt: skip
