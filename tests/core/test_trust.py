@@ -203,7 +203,7 @@ def test_a_chafed_wire_does_not_speak_for_a_missing_call():
     answer = found(reading("conductor", "chafed"), reading("control_call", "absent"), complaint__symptom="trips")
     row = next(row for row in answer.ranked if row.fault == "control_call_absent")
     assert not any("conductor" in says for says in row.speaks_for)
-    assert answer.still_open == ["conductor: chafed"]
+    assert answer.still_open == ["conductor chafed"]
     assert any("rubbed through" in text for text in answer.cautions)
 
 
@@ -329,7 +329,7 @@ def test_what_was_cured_is_the_finding_and_the_later_readings_its_proof(what, fa
 def test_damage_that_nobody_changed_stays_open_and_a_change_that_did_not_help_is_no_cure():
     rows = [at(reading("conductor", "chafed"), 2), at(reading("capacitance_uf", 2.1, section="fan"), 3), at(reading("capacitance_uf", 5.0, section="fan"), 12), at(RIGHT, 13)]
     answer = found(*rows, changes=changed(("capacitor_changed", 9)))
-    assert answer.still_open == ["conductor: chafed"]
+    assert answer.still_open == ["conductor chafed"]
     assert (answer.leading_fault, "capacitor_weak" in answer.also) == ("conductor_chafed", True)
     mended = found(*rows, at(reading("conductor", "sound"), 20), changes=changed(("capacitor_changed", 9), ("wire_repaired", 18)))
     assert mended.still_open == []

@@ -22,7 +22,8 @@ ASKED: dict[str, Function] = {
     "supply_v": "volts_ac", "contact_drop_v": "volts_ac", "capacitance_uf": "capacitance",
     "capacitor_case_ohm": "ohms", "winding_ohm": "ohms", "ground_ohm": "ohms", "ecm_winding_ohm": "ohms",
     "ecm_ground_ohm": "ohms", "insulation_mohm": "insulation", "run_amps_a": "amps_ac", "background_amps_a": "amps_ac",
-    "sister_amps_a": "amps_ac", "run_rpm": "rpm", "shell_c": "temperature", "sister_shell_c": "temperature", "air_c": "temperature",
+    "sister_amps_a": "amps_ac", "run_rpm": "rpm", "shell_c": "temperature",
+    "sister_shell_c": "temperature", "air_c": "temperature",
     "air_speed_fpm": "air_speed",
 }  # fmt: skip
 """The meter's function that each kind of reading asks for; kinds that are words ask for none."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..core.changes import last_state_of, state_of
 from ..core.diagnosis.case import answer
 from ..core.field_tests import link_of
 from ..core.judge.air import mean_fpm
@@ -59,8 +60,11 @@ def title_of(sheet: Sheet, index: int) -> str:
         reading.when if reading.is_proof or reading.kind in ("safety", "supply_v") else None,
     ]
     where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
+    where += [reading.with_ if reading.kind == "trial" else None]
     where += [f"speed {reading.speed}" if reading.speed else None, "dried" if reading.dried else None]
-    text = ", ".join(part.replace("_", " ") for part in where if part)
+    changes = sheet.call.changes_in_order
+    before = not reading.is_proof and state_of(reading, changes) < last_state_of(reading, changes)
+    text = ", ".join(part.replace("_", " ") for part in [*where, "before the change" if before else None] if part)
     return f"{reading.row.title}{', ' if text else ''}{text}"
 
 

@@ -106,8 +106,9 @@ def _as_here(how: FieldTest, call: Call) -> FieldTest:
 
 
 _TRIAL_DO = "What was tried in its place? Leads on and off with the power off; then power, hands out."
-_TRIALS = (("good_capacitor", "good capacitor", "psc"), ("other_speed", "other speed", "taps"), ("push", "push", ""),
-           ("other_module", "other module", "ecm"), ("direct_power", "fed directly", ""))  # fmt: skip
+_TRIALS = (("good_capacitor", "good capacitor", "psc"), ("other_speed", "other speed", "taps"),
+           ("push", "push", "not_ecm"),
+           ("other_module", "other module", "ecm"), ("direct_power", "fed directly", "not_ecm"))  # fmt: skip
 
 
 def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:

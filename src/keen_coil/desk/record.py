@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
 from ..core.record import KeptHookup
@@ -142,6 +143,8 @@ def _planned(sheet: Sheet) -> list[str]:
 
 def _fitted(sheet: Sheet) -> str:
     said = (sheet.row.outcome and sheet.row.outcome.fitted) or ""
+    acts = [f"{CHANGES[change.what].says}{f', {change.note}' if change.note else ''}." for change in sheet.call.changes]
+    said = " ".join([*acts, said]).strip()
     motor = sheet.call.chosen_motor
     if motor is None:
         return said
@@ -155,6 +158,7 @@ def _figures(sheet: Sheet) -> list[Figure]:
     for when, rows in (("found", ledger(sheet)), ("left", ledger(sheet, proof=True))):
         for row in rows[::-1]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
-                merged.setdefault(row.kind, {})[when] = row.value
+                since = state_of(sheet.call.readings[row.index], sheet.call.changes_in_order) > 0
+                merged.setdefault(row.kind, {})["left" if since else when] = row.value
     unread = {"found": "not read", "left": "not read"}
     return [Figure(_SIDE_BY_SIDE[kind], **{**unread, **read}) for kind, read in merged.items()]

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from ..core.changes import CHANGES
+from ..core.diagnosis.applies import has
 from ..core.diagnosis.case import Case
 from ..core.diagnosis.next_test import no_live_tests
-from ..core.diagnosis.states import as_it_is_now
+from ..core.diagnosis.states import as_it_is_now, damage_says
 from ..core.errors import bad
 from ..core.readings import Reading
 from ..core.units import whole_number
@@ -17,6 +18,8 @@ from ..store.database import Database
 from .acts import Stamp, act_on, say_of
 from .sheet import Sheet
 
+NEEDS = {"filter_changed": "blower"}
+"""What a unit must have for a change to be offered after a reading (`applies`)."""
 IN_THE_MOTOR = frozenset(
     {"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried"}
 )
@@ -63,11 +66,15 @@ def take_back_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[s
 def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:
     """The changes that a reading asks for, as key and words: what is done about what it found."""
     reading = sheet.call.readings[index]
-    failed = sheet.assessment.judgements[index].state == "failed"
+    state = sheet.assessment.judgements[index].state
+    if state == "suspect":
+        return []
+    failed = state == "failed"
     return [
         (what, row.says)
         for what, row in CHANGES.items()
-        if any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)
+        if has(sheet.call, NEEDS.get(what, ""))
+        and any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)
     ]
 
 
@@ -91,13 +98,8 @@ def mending(sheet: Sheet) -> list[tuple[str, list[tuple[str, str]]]]:
 
 def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
     """Damage still open: its words and the kind of reading that recorded it."""
-    open_ = set(sheet.assessment.still_open)
-    rows = []
-    for reading in sheet.call.readings:
-        says = f"{reading.row.title}{f' ({reading.at})' if reading.at else ''}: {str(reading.value).replace('_', ' ')}"
-        if says in open_ and (says, reading.kind) not in rows:
-            rows.append((says, reading.kind))
-    return rows
+    kinds = {damage_says(reading): reading.kind for reading in sheet.call.readings}
+    return [(says, kinds[says]) for says in sheet.assessment.still_open if says in kinds]
 
 
 def before_power(sheet: Sheet) -> list[str]:

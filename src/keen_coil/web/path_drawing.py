@@ -10,6 +10,7 @@ from itertools import pairwise
 
 from ..core.diagnosis.case import answer
 from ..core.diagnosis.parts import Part, parts_of
+from ..core.diagnosis.states import as_it_is_now
 from ..core.diagnosis.unit_path import LinkReport
 from ..core.field_tests import RUNNING
 from ..core.judge.capacitor import fan_section, nominal
@@ -173,12 +174,13 @@ def _node(sheet: Sheet, part: Part, x: float, y: float, step: float, chosen: Par
 
 
 def _readings(sheet: Sheet, part: Part) -> list[int]:
-    """Standing readings of the part's own test."""
+    """Standing readings of the part's own test, as the unit is now."""
+    call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
     if part.key == "capacitor":
-        return [i for i, r in sheet.call.standing(part.kind) if r.section != "herm"]
+        return [i for i, r in call.standing(part.kind) if r.section != "herm"]
     if part.kind == "safety":
-        return [i for i, r in sheet.call.standing("safety") if ("pressure" in (r.at or "")) == (part.at is not None)]
-    return [i for i, r in sheet.call.standing(part.kind) if part.at in (None, r.place)]
+        return [i for i, r in call.standing("safety") if ("pressure" in (r.at or "")) == (part.at is not None)]
+    return [i for i, r in call.standing(part.kind) if part.at in (None, r.place)]
 
 
 def _state(sheet: Sheet, part: Part) -> str:

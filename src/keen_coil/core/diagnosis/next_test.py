@@ -21,7 +21,7 @@ from .decide import stands, tripped, wire_cleared
 from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
 from .gain import gains, most_in_question
-from .unit_path import LinkReport, is_welded
+from .unit_path import LinkReport, is_welded, proved_by_volts
 
 SWITCH_POWER_MINUTES = 3
 MOST = 5
@@ -244,7 +244,8 @@ def _open(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
         return True
     if row.kind in ("control_call", "switch_pulled_in") and is_welded(case) and row.question not in answered:
         return not _made(row, case)
-    ahead = [link for link in (row.proves or row.links) if link in UPSTREAM]
+    proves = proved_by_volts(str(row.at), case.call) if row.kind == "supply_v" else row.proves
+    ahead = [link for link in (proves or row.links) if link in UPSTREAM]
     if ahead and all(path[link].state == "proved" for link in ahead) and row.question not in TOLD_UNDER_LOAD:
         return False
     return row.question not in answered and not _made(row, case)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..call import Call
 from ..changes import CHANGES, last_state_of, state_of, touches
 from ..judge.judged import Signal
+from ..readings import Reading
 from .case import Case
 from .faults import Verdict
 
@@ -70,10 +71,16 @@ def is_broken(verdict: Verdict, leading: str | None, healed: list[str]) -> bool:
     return leading not in (None, "none", *healed) and verdict != "no_fault_found"
 
 
+NAMED = {"load_look": "blade or wheel", "belt_look": "belt"}
+
+
+def damage_says(reading: Reading) -> str:
+    """Recorded damage in words: `conductor chafed`, `blade or wheel bent`."""
+    where = f" ({reading.at or reading.leg})" if reading.at or reading.leg else ""
+    return f"{NAMED.get(reading.kind, reading.row.title)}{where} {str(reading.value).replace('_', ' ')}"
+
+
 def still_open(case: Case) -> list[str]:
     """Damage that was recorded and that nothing was done about, in words."""
-    return [
-        f"{reading.row.title}{f' ({reading.at})' if reading.at else ''}: {str(reading.value).replace('_', ' ')}"
-        for index, judged in case.counting
-        if (reading := case.call.readings[index]).value in DAMAGE.get(reading.kind, ()) and judged.judgement.state == "failed"
-    ]  # fmt: skip
+    rows = [(case.call.readings[index], judged.judgement.state) for index, judged in case.counting]
+    return list(dict.fromkeys(damage_says(r) for r, state in rows if state == "failed" and r.value in DAMAGE.get(r.kind, ())))
