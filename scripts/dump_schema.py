@@ -6,12 +6,12 @@ import sqlite3
 import tempfile
 from pathlib import Path
 
-from keen_coil.store.copies import newest_schema
 from keen_coil.store.database import MIGRATIONS, migrate
 
 with tempfile.TemporaryDirectory() as folder:
     migrate(Path(folder) / "new.db")
     with sqlite3.connect(Path(folder) / "new.db") as made:
         text = "\n".join(made.iterdump()) + "\n"
-(MIGRATIONS / "schema" / f"{newest_schema()}.sql").write_text(text, encoding="utf-8")
-print(f"schema/{newest_schema()}.sql")
+newest = max(path.name[:4] for path in (MIGRATIONS / "versions").glob("0*.py"))
+(MIGRATIONS / "schema" / f"{newest}.sql").write_text(text, encoding="utf-8")
+print(f"schema/{newest}.sql")

@@ -65,7 +65,8 @@ def test_no_form_is_too_hostile(seed, demo_path):
                 assert answer.status_code < 500, (path, form.action, [pair for pair in sent if pair[0] != "csrf"], answer.text[-600:])
                 if answer.status_code >= 400:
                     refused += 1
-                    assert before is None or content_of(db) == before, (form.action, sent)
+                    drafted = form.action == "/shelf/import"  # a file that was looked through and refused stays a draft
+                    assert before is None or drafted or content_of(db) == before, (form.action, sent)
             back = browser.get(path, follow_redirects=True)
             assert back.status_code < 500, path
         for call in CALLS:

@@ -177,6 +177,7 @@ def test_an_added_good_reading_never_unproves(rows, good):
     assume(after.judgements[-1].state == "normal")
     assume(len(after.contradictions) == len(before.contradictions))
     fell = [j for b, j in zip(before.judgements, after.judgements, strict=False) if b.state == "normal" and j.state in ("failed", "borderline")]
+    assume(after.leading_fault != "switch_welded")  # right volts where there should be none
     assume(not fell)  # volts that are lower than the new ones: a drop was found
     lost = {link for link, report in before.path.items() if report.state == "proved" and after.path[link].state != "proved"}
     assert not lost

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from .changes import Change
 from .diagnosis.faults import Verdict
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
@@ -112,6 +113,12 @@ class KeptPlan(Kept):
     renewal: Literal["always", "outside_label", "ten_low"] | None = None
     on_van: int | None = None
     lead_days: float | None = None
+
+
+class KeptChanges(Kept):
+    """What was changed on the unit in the middle of a call."""
+
+    made: Annotated[list[Change], Field(max_length=100)] = []
 
 
 class KeptOutcome(Kept):

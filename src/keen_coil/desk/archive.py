@@ -61,7 +61,7 @@ def _type_of(column: Any) -> str:
 SINCE: dict[str, int] = {"practice": 2, "practice_file": 2}
 """Tables that came after the first version of the format."""
 SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
-    ("unit", "practice"): (2, "false"), ("call", "practice"): (2, "false"),
+    ("unit", "practice"): (2, "false"), ("call", "practice"): (2, "false"), ("call", "changes"): (3, "{}"),
 }  # fmt: skip
 """Columns that came later: the version, and what rows of earlier archives have in them."""
 

@@ -48,7 +48,7 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
         row = tables.Call(
             motor=motor, technician=people[record.technician], opened_at=record.opened_at,
             closed_at=record.closed_at, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
-            changes=data.get("changes", []),
+            changes={"made": data.get("changes", [])},
             chosen=data.get("chosen_motor"), power=record.power, power_at=record.power_at or stamp.now,
             school=record.school, van=record.van, plan=record.plan,
             outcome=record.outcome,

@@ -89,7 +89,7 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
             technician=who,
             opened_at=stamp.now,
             complaint=data.get("complaint", {}),
-            meters=data.get("meters", {}), changes=data.get("changes", []),
+            meters=data.get("meters", {}), changes={"made": data.get("changes", [])},
             power="energised",
             power_at=stamp.now,
             school=school,

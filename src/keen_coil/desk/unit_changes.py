@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
+from pydantic import ValidationError
+
 from ..core.changes import CHANGES
 from ..core.diagnosis.applies import has
 from ..core.diagnosis.case import Case
 from ..core.diagnosis.next_test import no_live_tests
 from ..core.diagnosis.states import as_it_is_now, damage_says
-from ..core.errors import bad
+from ..core.errors import BadInput, Fault, bad, faults_of
 from ..core.readings import Reading
 from ..core.units import whole_number
 from ..store import tables
@@ -37,11 +39,12 @@ def note_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, s
     if what not in CHANGES:
         raise bad("what", what, "one of " + ", ".join(CHANGES))
     with act_on(db, call_id, stamp, "note_change") as (session, row):
-        kept = {name: fields[name].strip() for name in ("note", "part_no") if fields.get(name, "").strip()}
-        row.changes = [
-            *row.changes,
-            {"what": what, "at": _after_the_last(row, stamp.now).isoformat(timespec="seconds"), **kept},
-        ]
+        texts = {name: fields[name].strip() or None for name in ("note", "part_no") if name in fields}
+        change = {"what": what, "at": _after_the_last(row, stamp.now), **texts}
+        try:
+            row.changes = row.changes.changed(made=[*row.changes.made, change])
+        except ValidationError as error:
+            raise BadInput([Fault(f.path.split(".")[-1], f.value, f.expected) for f in faults_of(error)]) from None
         say_of(session, stamp, CHANGES[what].says)
 
 
@@ -55,12 +58,12 @@ def _after_the_last(row: tables.Call, now: datetime) -> datetime:
 def take_back_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
     """Take back a change that was noted by mistake, by its number. Raises `BadInput`."""
     with act_on(db, call_id, stamp, "take_back_change") as (session, row):
-        number = whole_number(fields.get("number", ""), len(row.changes))
+        made = row.changes.made
+        number = whole_number(fields.get("number", ""), len(made))
         if number is None:
             raise bad("number", fields.get("number", ""), "the number of a change of this call")
-        gone = row.changes[number]
-        row.changes = [change for i, change in enumerate(row.changes) if i != number]
-        say_of(session, stamp, f"Taken back: {CHANGES[gone['what']].says.lower()}")
+        row.changes = row.changes.changed(made=[change for i, change in enumerate(made) if i != number])
+        say_of(session, stamp, f"Taken back: {CHANGES[made[number].what].says.lower()}")
 
 
 def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:

@@ -19,7 +19,8 @@ def call_data(row: tables.Call) -> dict[str, Any]:
         "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
         **row.motor.installation.model_dump(mode="json", by_alias=True, exclude_defaults=True),
     }  # fmt: skip
-    data |= {"changes": row.changes} if row.changes else {}
+    changes = row.changes.model_dump(mode="json", exclude_none=True)["made"] if row.changes else []
+    data |= {"changes": changes} if changes else {}
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 

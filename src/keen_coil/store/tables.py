@@ -12,7 +12,7 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship,
 from sqlalchemy.types import JSON, TypeDecorator
 
 from ..core.installation import Installation
-from ..core.record import KeptGood, KeptOutcome, KeptPlan
+from ..core.record import KeptChanges, KeptGood, KeptOutcome, KeptPlan
 
 FIRST_VAN = "Van 1"
 """The van of a shop that has named none."""
@@ -137,7 +137,6 @@ class Call(Table):
     version: Mapped[int] = mapped_column(default=1)
     complaint: Mapped[dict[str, Any]]
     meters: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list, server_default=text("'[]'"))
     power: Mapped[str] = mapped_column(String(20), default="energised", server_default=text("'energised'"))
     power_at: Mapped[datetime | None]
     school: Mapped[str] = mapped_column(String(20), default="amps", server_default=text("'amps'"))
@@ -147,6 +146,7 @@ class Call(Table):
     van: Mapped[str | None] = mapped_column(String(60))
     words: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
     practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
+    changes: Mapped[KeptChanges] = mapped_column(Typed(KeptChanges), default=KeptChanges, server_default=text("'{}'"))
     motor: Mapped[Motor] = relationship()
     technician: Mapped[Technician | None] = relationship()
     follow_ups: Mapped[list[FollowUp]] = relationship(back_populates="call", order_by="FollowUp.id")
@@ -155,7 +155,7 @@ class Call(Table):
     steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
     bench: Mapped[Practice | None] = relationship(back_populates="call")
 
-    @validates("plan", "outcome")
+    @validates("plan", "outcome", "changes")
     def _held(self, name: str, value: Any) -> Any:
         return held(type(self), name, value)
 

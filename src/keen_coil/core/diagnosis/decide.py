@@ -105,6 +105,8 @@ def _beyond(likely: dict[str, float], slight: list[str]) -> Decision:
 
 def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, LinkReport], likely: dict[str, float]) -> bool:
     """Whether a verdict may be said while several faults share it: something must show it, or the motor be cleared."""
+    if verdict == "not_the_motor" and any(likely.get(fault, 0.0) >= LEADS_FROM for fault, row in FAULTS.items() if row.verdict in IN_THE_MOTOR):
+        return False
     if any(likely[fault] >= VERDICT_FROM for fault in group) or verdict not in ("not_the_motor", "replace_capacitor"):
         return True
     if verdict == "replace_capacitor":
@@ -113,6 +115,8 @@ def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, Lin
     return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
 
 
+IN_THE_MOTOR: frozenset[Verdict] = frozenset({"condemn_motor", "dry_and_retest", "cool_and_retest", "replace_module"})
+"""Verdicts on the motor itself: while a fault of theirs leads, the motor is not acquitted."""
 SHOWS_CAPACITOR = frozenset({
     "cap.weak", "cap.open", "cap.high", "cap.shorted", "cap_look.damaged", "cap_can.grounded", "cap_label.wrong",
     "trial_good_capacitor.runs", "trial_good_capacitor.runs_weak",

@@ -10,4 +10,4 @@ down_revision = "0006"
 def upgrade() -> None:
     """Apply."""
     with op.batch_alter_table("call") as table:
-        table.add_column(sa.Column("changes", sa.JSON(), nullable=False, server_default=sa.text("'[]'")))
+        table.add_column(sa.Column("changes", sa.JSON(), nullable=False, server_default=sa.text("'{}'")))
