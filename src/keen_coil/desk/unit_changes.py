@@ -107,6 +107,10 @@ def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
 
 def before_power(sheet: Sheet) -> list[str]:
     """What speaks against switching on now, in words; what leaves with a condemned motor does not."""
+    trips = sheet.call.complaint.symptom == "trips"
+    failed = any(row.state == "failed" for row in sheet.assessment.judgements)
+    if not (trips or failed or sheet.assessment.still_open):
+        return []
     call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
     case = Case(call, sheet.limits)
     found = [f"Still open: {says}." for says in sheet.assessment.still_open]

@@ -58,6 +58,10 @@ def _role(*roles: str | None) -> Callable[[Call], bool]:
     return lambda call: call.motor.role in roles
 
 
+def _outdoor(call: Call) -> bool:
+    return call.motor.role in (None, "condenser_fan") and call.unit.kind in OUTDOOR
+
+
 def _starter(call: Call) -> bool:
     return call.unit.switch is not None and call.unit.switch.kind == "starter"
 
@@ -77,8 +81,8 @@ HAS: dict[str, Callable[[Call], bool]] = {
     "fused": lambda call: three_phases(call) or call.unit.kind in FUSED or any(r.kind == "fuse" for r in call.readings),
     "switch": lambda call: call.motor.kind != "ecm" or call.unit.switch is not None,
     "heat_pump": lambda call: call.motor.role in (None, "condenser_fan") and (call.unit.kind in REVERSES or _held(call, "defrost")),
-    "outdoor": lambda call: call.motor.role in (None, "condenser_fan") and call.unit.kind in OUTDOOR,
-    "fan_control": lambda call: HAS["outdoor"](call) or _held(call, "fan_control"),
+    "outdoor": _outdoor,
+    "fan_control": lambda call: _outdoor(call) or _held(call, "fan_control"),
     "indoor": lambda call: call.motor.role in ("indoor_blower", "inducer") or _held(call, "door_switch"),
     "flammable": lambda call: bool(call.unit.refrigerant_mildly_flammable) or _held(call, "leak_lockout"),
     "inducer": _role("inducer"),
@@ -93,7 +97,12 @@ HAS: dict[str, Callable[[Call], bool]] = {
 
 def has(call: Call, feature: str) -> bool:
     """Whether this unit has a feature of the table."""
-    return call.once(("has", feature), lambda: HAS[feature](call))
+    return features_of(call)[feature]
+
+
+def features_of(call: Call) -> dict[str, bool]:
+    """Every feature of the table, and whether this unit has it."""
+    return call.once("features", lambda: {name: test(call) for name, test in HAS.items()})
 
 
 def _held(call: Call, hold: str) -> bool:

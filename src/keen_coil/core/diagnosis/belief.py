@@ -130,7 +130,7 @@ class Belief:
 
     def any_of(self, faults: Collection[str]) -> float:
         """Probability that at least one of these faults is there."""
-        inside = np.isin(self.members, [i for i, fault in enumerate(self.faults) if fault in faults]).any(axis=1)
+        inside = self._membership[:, [i for i, fault in enumerate(self.faults) if fault in faults]].any(axis=1)
         return float(self.probability[inside].sum())
 
     def together(self, least: float) -> list[tuple[tuple[str, str], float]]:

@@ -12,7 +12,7 @@ from ..field_tests import TESTS, FieldTest, how_of
 from ..judge.capacitor import fan_section
 from ..judge.cooling import minutes_off, still_to_cool
 from ..readings import KINDS, Reading, minutes_between
-from .applies import has, no_overload
+from .applies import features_of, no_overload
 from .belief import Belief
 from .case import Case
 from .compound import amps_question
@@ -64,7 +64,8 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
         cooling = [_offer(row, case, belief, 1.0) for row in TESTS if row.question in ("shell", "winding")]
         return cooling if _shell_read(case) else cooling[::-1]
     state = power_now(case)
-    rows = [row for row in TESTS if row.question and has(case.call, row.needs) and _open(row, case, path) and _wise(row, case, path)]
+    features = features_of(case.call)
+    rows = [row for row in TESTS if row.question and features[row.needs] and _open(row, case, path) and _wise(row, case, path)]
     settled = verdict != "not_proved"
     if settled:
         rows = [row for row in rows if _tells_of(_question(row, case), related(leading, belief, verdict))]

@@ -6,7 +6,7 @@ import math
 from functools import cache
 
 from ..call import Call
-from .applies import has
+from .applies import features_of, has
 from .faults import FAULTS, UNIONS
 
 SECOND_FAULT = 0.35
@@ -32,12 +32,16 @@ def odds(call: Call) -> dict[str, float]:
     Faults that grow with age count double at 15 years and half when new. A reading that can only come from a fault
     (defrost held, a tap open) makes it possible whatever the plates say.
     """
-    age = call.unit.age_years
+    return call.once("odds", lambda: _odds(call))
+
+
+def _odds(call: Call) -> dict[str, float]:
+    features, age = features_of(call), call.unit.age_years
     wear = 1.0 if age is None else min(2.0, 0.5 + 0.1 * float(age))
     weights = {
         name: _met(name, call.motor.role) * (wear if row.ages else 1.0)
         for name, row in FAULTS.items()
-        if possible(name, call) and (name not in UNIONS or name == "winding_open")
+        if features[row.needs] and (name not in UNIONS or name == "winding_open")
     }
     total = sum(weights.values())
     return {name: math.log(weight / total) for name, weight in weights.items() if weight > 0}
