@@ -53,6 +53,8 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     definite = _is_definite(fault, case, path)
     if fault == "bearings_seized" and path["load"].state not in ("proved", "not_applicable"):
         missing.append("load")
+    if fault == "bearings_seized" and not {"spin.locked", "shaft.locked"} & set(case.signals):
+        missing.append("bearings")
     stands = fault not in COMMUTATED or SEEN_STILL in case.signals
     if fault in COMMUTATED and not definite and not moves_by_hand(case) and "load" not in missing:
         missing.append("load")

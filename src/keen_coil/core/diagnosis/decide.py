@@ -18,7 +18,6 @@ MODULE_FROM = 0.9
 SHARES_FROM = 0.01
 LETS_RUN = frozenset({
     "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "capacitor_high", "capacitor_under_rated",
-    "capacitor_wrong_value",
 })  # fmt: skip
 """Faults that let the motor turn: alone they do not explain one that stands still."""
 MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
@@ -111,6 +110,8 @@ def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, Lin
         return True
     if verdict == "replace_capacitor":
         return bool(SHOWS_CAPACITOR & set(case.signals))
+    if tripped(case):
+        return motor_cleared(path) and wire_cleared(case)
     shown = any(path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because) for link in LINKS_AHEAD)
     return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
 

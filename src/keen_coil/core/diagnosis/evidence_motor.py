@@ -120,7 +120,7 @@ MOTOR: dict[str, Question] = {
         "vent_or_drain_blocked": "clear 0.05, blocked 0.95",
     }),
     "air": question("air path", "clear | restricted", {
-        OTHER: "clear 0.996, restricted 0.004",
+        OTHER: "clear 0.999, restricted 0.001",
         "air_restricted": "clear 0.02, restricted 0.98",
     }),
     "ecm_windings": question("pairs, module unplugged", "even | failed", {
@@ -132,7 +132,7 @@ MOTOR: dict[str, Question] = {
         "ecm_motor": "clear 0.6, failed 0.4",
     }),
     "plate_fit": question("motor plate against unit plate", "right | wrong", {
-        OTHER: "right 0.9995, wrong 0.0005",
+        OTHER: "right 0.9999, wrong 0.0001",
         "wrong_motor_fitted": "right 0.4, wrong 0.6",
     }),
     "wired": question("wiring as found", "right | wrong", {
