@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Iterable
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
-from keen_coil.core.call import read_call
+from keen_coil.core.call import read_call, write_call
+from keen_coil.core.diagnosis.applies import has
 from keen_coil.core.diagnosis.assess import assess
+from keen_coil.core.diagnosis.evidence import QUESTIONS
 from keen_coil.core.diagnosis.faults import FAULTS, UNIONS
 from keen_coil.core.diagnosis.next_test import NextTest
+from keen_coil.core.field_tests import TESTS
 from keen_coil.core.practice import play as engine
 from keen_coil.core.practice.families import FAMILIES, family_of
 from keen_coil.core.practice.make import case_of
@@ -21,6 +26,8 @@ from .faulted_units import MOTOR_FAULTS, call, make
 from .instruments import read
 
 MOST_TESTS = 8
+TELLS_FROM = 0.4
+"""How far apart the answers of a test must lie under two faults, as a share, to tell them apart."""
 WEAK_FROM = 0.94
 CONDEMNS = ("condemn_motor", "replace_module")
 
@@ -38,6 +45,8 @@ class Played:
     leading: str | None
     confidence: float
     tests: int
+    would_tell: str = ""
+    """Of a call that was missed: the test, not made within the eight, that tells what is true from what was said best."""
 
     @property
     def right(self) -> bool:
@@ -73,7 +82,7 @@ def play(seed: int) -> Played:
         return None if rows is None else [{name: value for name, value in row.items() if value is not None} for row in rows]
 
     found = engine.play(call(unit), ask, MOST_TESTS)
-    return _played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, found)
+    return _played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, found, call(unit))
 
 
 def play_practice(seed: int) -> Played:
@@ -83,12 +92,29 @@ def play_practice(seed: int) -> Played:
     truth = set(case.truth) or {"none"}
     if "capacitor_damaged" in truth and truth_of(case).uf < WEAK_FROM * float(motor.capacitor_uf or 0):
         truth.add("capacitor_weak")  # as in the other generator: a damaged part that has lost its value is both
-    return _played(seed, str(motor.role), str(motor.kind), frozenset(truth), "", found)
+    return _played(seed, str(motor.role), str(motor.kind), frozenset(truth), "", found, write_call(case.call))
 
 
-def _played(seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play) -> Played:
+def _played(seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play, data: dict[str, Any]) -> Played:
     answer = found.answer
-    return Played(seed, role, kind, truth, unforeseen, answer.verdict, answer.leading_fault, answer.confidence, found.tests)
+    played = Played(seed, role, kind, truth, unforeseen, answer.verdict, answer.leading_fault, answer.confidence, found.tests)
+    return played if played.right else replace(played, would_tell=would_tell(data, found, truth))
+
+
+def would_tell(data: dict[str, Any], found: engine.Play, truth: frozenset[str]) -> str:
+    """The test of the contract that was not made and tells the true faults from the likeliest wrong one best; empty when none does."""
+    call_ = read_call({**data, "readings": found.readings})
+    made = {(row["kind"], row.get("at"), row.get("with")) for row in found.readings}
+    wrong = next((row.fault for row in found.answer.ranked if row.fault not in truth), "none")
+    best = (TELLS_FROM, "")
+    for row in TESTS:
+        if row.question not in QUESTIONS or not has(call_, row.needs) or (row.kind, row.at, row.detail or None) in made:
+            continue
+        table = QUESTIONS[row.question]
+        for fault in truth:
+            chances = zip(table.rows.get(fault, table.other), table.rows.get(wrong, table.other), strict=True)
+            best = max(best, (sum(abs(a - b) for a, b in chances) / 2, f"{row.kind} {row.at or row.detail or ''}".strip()))
+    return best[1]
 
 
 def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
@@ -170,3 +196,17 @@ def report(rows: list[Played]) -> list[str]:
             right, low, high = share(sum(r.right for r in inside), len(inside))
             lines.append(f"calibration, said {said:.0f} %: {len(inside)} calls, right {right:.1f} % ({low:.1f} to {high:.1f})")
     return lines
+
+
+def misses(rows: list[Played], most: int = 10) -> list[str]:
+    """The largest groups of misses, what test would have told them apart, and the share that none can."""
+    missed = [row for row in rows if not row.right]
+    groups = Counter(("+".join(sorted(row.truth)), row.leading or "nothing said") for row in missed)
+    lines = []
+    for (truth, said), count in groups.most_common(most):
+        tests = Counter(row.would_tell for row in missed if ("+".join(sorted(row.truth)), row.leading or "nothing said") == (truth, said))
+        told = ", ".join(f"{name or 'no test'} {n}" for name, n in tests.most_common(3))
+        lines.append(f"missed {count}: {truth}, said {said}; would have told: {told}")
+    none = sum(not row.would_tell for row in missed)
+    wrongly = sum(bool(row.unforeseen) for row in missed)
+    return [*lines, f"of {len(missed)} misses {100 * none / max(len(missed), 1):.1f} % no test left can separate; {100 * wrongly / max(len(missed), 1):.1f} % had something unforeseen"]

@@ -7,7 +7,7 @@ import math
 import os
 from pathlib import Path
 
-from .play import by_family, clamp_all, play_all, play_practice, report, share
+from .play import by_family, clamp_all, misses, play_all, play_practice, report, share
 
 CALLS = int(os.environ.get("KEEN_COIL_PLAYED", "10000"))
 FIRST_SEED = 1_000_000
@@ -24,11 +24,11 @@ def test_played_calls_of_both_generators(say):
     seeds = range(FIRST_SEED, FIRST_SEED + CALLS)
     rows = play_all(seeds)
     say(f"{len(rows)} calls played, {100 * sum(bool(r.unforeseen) for r in rows) / len(rows):.0f} % with something unforeseen")
-    for line in report(rows):
+    for line in (*report(rows), *misses(rows)):
         say(line)
     practice = play_all(seeds, one=play_practice)
     say(f"{len(practice)} calls of the practice bench played")
-    for line in report(practice):
+    for line in (*report(practice), *misses(practice)):
         say("practice bench, " + line)
     other, mine = by_family(rows), by_family(practice)
     for name in mine:

@@ -277,4 +277,4 @@ def test_the_sentence_asks_for_the_path_only_before_a_motor_is_condemned():
     worn = sentence(found(reading("spin", "locked"), reading("load_look", "sound")))
     assert "first prove: supply, switching" in worn
     proved = [VOLTS_AT_MOTOR, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("turns_way", "right"), reading("run_amps_a", 1.3)]
-    assert sentence(found(*proved)).endswith("Not looked at: load, air.")
+    assert sentence(found(*proved, reading("noise", "quiet"), reading("air_path", "clear"), reading("connection", "sound"), CALLED, reading("capacitance_uf", 40, section="herm"), complaint__symptom="other")).endswith("Not looked at: load.")

@@ -299,6 +299,9 @@ RUNNING: dict[str, Question] = {
     "runs": question("runs the right way within its plate", "| no well", {
         OTHER: "no 0.87, well 0.13",
         "none": "no 0.1, well 0.9",
+        "switch_welded insulation_low parallel_load_fault capacitor_under_rated": "no 0.55, well 0.45",
+        "connection_bad load_damaged capacitor_damaged winding_tap_open capacitor_high": "no 0.6, well 0.4",
+        "bearings_worn load_rubbing air_restricted vent_or_drain_blocked conductor_chafed": "no 0.65, well 0.35",
     }),
     "trial_good_capacitor": question("a good capacitor tried", "| runs runs_weak no_change", {
         OTHER: "runs 0.03, runs_weak 0.05, no_change 0.92",
