@@ -18,6 +18,7 @@ from keen_coil.core.diagnosis.question import question
 from keen_coil.core.diagnosis.sentence import sentence
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS
+from keen_coil.core.proof.plan import needed_for, proof_reading
 from tests.calls import FREE, GOOD_CAPACITOR, GOOD_WINDINGS, VOLTS_AT_MOTOR, make_call, pair, reading
 from tests.core.test_any_call import UNITS, any_reading
 from tests.core.test_faults import BLOWER, CALLED, ECM, FED, GOOD_PHASES, INDUCER, NOT, THREE
@@ -337,6 +338,16 @@ def test_damage_that_nobody_changed_stays_open_and_a_change_that_did_not_help_is
     hums = [at(reading("capacitance_uf", 2.1, section="fan"), 3), at(VOLTS_AT_MOTOR, 4), at(reading("capacitance_uf", 5.0, section="fan"), 12), at(NOT, 13), at(reading("spin", "locked", with_="bare_shaft"), 15)]
     still = found(*hums, changes=changed(("capacitor_changed", 9)))
     assert (still.verdict, still.leading_fault, still.also) == ("condemn_motor", "bearings_seized", ["capacitor_weak"])
+
+
+def test_what_was_read_since_a_change_proves_the_run_of_a_motor_that_stays():
+    rows = [at(reading("run_amps_a", 1.75), 3), at(reading("air_path", "dirty"), 4), at(reading("run_amps_a", 1.33), 12), at(RIGHT, 13)]
+    call = make_call(*rows, changes=changed(("coil_cleaned", 9)))
+    amps, way = (proof_reading(next(row for row in needed_for(call) if row.kind == kind), call) for kind in ("run_amps_a", "turns_way"))
+    assert (amps[0], way[0]) == (2, 3)
+    assert proof_reading(next(row for row in needed_for(call) if row.kind == "run_amps_a"), make_call(*rows)) is None
+    new = make_call(*rows, changes=changed(("coil_cleaned", 9)), chosen_motor={"kind": "psc", "amps_a": 1.4})
+    assert proof_reading(next(row for row in needed_for(new) if row.kind == "run_amps_a"), new) is None
 
 
 def test_every_change_of_the_contract_has_its_row_and_its_question():

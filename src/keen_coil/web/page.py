@@ -56,6 +56,7 @@ def environment() -> Environment:
     env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
     env.filters |= {
         "clock": clock,
+        "sentence_case": lambda text: text[:1].upper() + text[1:],
         "moment": moment,
         "day": day,
         "words": words,

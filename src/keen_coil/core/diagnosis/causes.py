@@ -96,12 +96,20 @@ def _signal(*keys: str) -> Callable[[Case], bool]:
     return lambda case: bool(set(keys) & set(case.signals))
 
 
+def _motor_and_wire_clear(case: Case) -> bool:
+    """After a trip: the motor tested to ground and its wire as well, and neither is what tripped it."""
+    keys = set(case.signals)
+    tripped = bool({"breaker.tripped", "fuse.open", "starter.tripped"} & keys) or case.call.complaint.symptom == "trips"
+    return tripped and bool({"ground.clear", "megger.good", "ecm_frame.clear"} & keys) and bool({"line_ground.clear", "conductor.sound"} & keys)
+
+
 CAUTIONS: tuple[CautionRow, ...] = (
     CautionRow(lambda case: True, "Pull the disconnect and open the breaker, lock and tag. Prove the tester, test dead, prove the tester again."),
     CautionRow(_single_pole, "A single-pole contactor leaves one leg, motor and capacitor live when it is open. Only the pulled disconnect counts."),
     CautionRow(lambda case: case.call.motor.kind == "ecm", "Commutated motor: power off 5 minutes before touching; never mate or part its plugs live."),
     CautionRow(_signal("breaker.tripped", "fuse.open"), "Do not reset a breaker or renew a fuse before the dead tests to ground have passed."),
     CautionRow(_signal("ground.low", "megger.low", "ground.grounded", "megger.grounded", "line_ground.low"), "The insulation has failed: nothing is energised until it is dried or renewed and tested again."),
+    CautionRow(_motor_and_wire_clear, "Motor and wire are clear of ground: test what else is on that circuit, the compressor, a heater, a second fan, before it is reset."),
     CautionRow(is_welded, "Its contacts are welded: the fan starts or runs with nothing calling. Only the pulled disconnect stops it."),
     CautionRow(_signal("conductor.chafed", "fuse.open"), "A wire has rubbed through or a fuse has blown: nothing is energised before it is repaired and tested to ground."),
     CautionRow(_signal("noise.bearing"), "A motor that squeals today seizes soon and cooks its windings: stop it when it is heard."),

@@ -22,6 +22,8 @@ from .wiring_found import wrong_wire
 
 AIR_C = 25.0
 """What the windings of a cool motor are at when nobody noted it."""
+TRIED_CAPACITOR = "trial_good_capacitor.no_change"
+"""A good capacitor that changed nothing clears the capacitor, whatever its own is worth."""
 GATE_LINKS = ("supply", "switching", "wiring", "connections", "capacitor")
 AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections", "capacitor")
 
@@ -152,6 +154,8 @@ def _wrong_plate(call: Call) -> str:
 
 def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     keys = set(case.signals)
+    if TRIED_CAPACITOR in keys:
+        proved = proved | {"capacitor"}
     still = "turns.not" in keys and bool({"spin.free", "shaft.free"} & keys)
     commutated = case.call.motor.kind == "ecm"
     fed = {"ecm_power.present", "ecm_command.present"} <= keys

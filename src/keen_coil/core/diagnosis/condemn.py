@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from .case import Case
-from .compound import GATE_LINKS
+from .compound import GATE_LINKS, TRIED_CAPACITOR
 from .unit_path import LinkReport
 
 _OPEN_COOL = ("winding.lead_open_cool", "winding.all_open_cool", "winding.phase_open_cool", "winding.two_lead_open_cool")
@@ -48,6 +48,8 @@ class Gate:
 def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     """The gate for one condemning fault; contradicted readings count for nothing on the way here."""
     missing: list[str] = [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
+    if TRIED_CAPACITOR in case.signals and "capacitor" in missing:
+        missing.remove("capacitor")
     if fault in COMMUTATED:
         missing += [link for key, link in PLUG.items() if key not in case.signals and link not in missing]
     definite = _is_definite(fault, case, path)

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from ..call import Call
+from ..changes import last_state_of, state_of
 from ..readings import Reading
 
 DIRECTION = {
@@ -106,9 +107,18 @@ def _amps(call: Call) -> list[Needed]:
 
 
 def proof_reading(needed: Needed, call: Call) -> tuple[int, Reading] | None:
-    """The latest standing proof reading for a check, with its index."""
-    found = [(index, reading) for index, reading in call.standing(needed.kind, proof=True) if _suits(needed, reading)]
+    """The latest standing proof reading for a check, with its index.
+
+    Where the motor stayed, what was read after the last change on the unit proves the run as well.
+    """
+    found = [(index, reading) for index, reading in _proofs(needed.kind, call) if _suits(needed, reading)]
     return found[-1] if found else None
+
+
+def _proofs(kind: str, call: Call) -> list[tuple[int, Reading]]:
+    changes = call.changes_in_order
+    since = [(i, r) for i, r in call.standing(kind) if 0 < state_of(r, changes) == last_state_of(r, changes)]
+    return [*(since if call.chosen_motor is None else []), *call.standing(kind, proof=True)]
 
 
 def _suits(needed: Needed, reading: Reading) -> bool:

@@ -28,10 +28,12 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(sheet, row, (when or "") if row.kind == "supply_v" else "")
     saved = whole_number(form.get("saved", ""), len(sheet.call.readings))
+    since = {check.reading for check in sheet.proof.checks}
+    rows = [*ledger(sheet, proof=True), *(row for row in ledger(sheet) if row.index in since)]
     return station_page(
         request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name,
         check_state=checks[row.name].state, saved=saved,
-        saved_title=None if saved is None else title_of(sheet, saved), rows=ledger(sheet, proof=True),
+        saved_title=None if saved is None else title_of(sheet, saved), rows=rows,
         picture=band_picture(pad.band, None), should=should_read(sheet, proof=True), **context,
     )  # fmt: skip
 
