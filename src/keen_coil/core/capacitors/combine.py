@@ -34,6 +34,10 @@ ROOM = 4
 Ints = NDArray[np.int32]
 
 
+ROUNDING = 1e-9
+"""A value on the edge of the window is inside it, however its sum was rounded."""
+
+
 @dataclass(frozen=True)
 class Combination:
     """Sections joined: µF of the whole, volts on each, whether they are of one part."""
@@ -150,7 +154,7 @@ class _Search:
 
     def _window(self, pct: float) -> tuple[float, float]:
         """What a joined value within so many per cent adds up to."""
-        low, high = self.uf * (1 - pct / 100), self.uf * (1 + pct / 100)
+        low, high = self.uf * (1 - pct / 100) * (1 - ROUNDING), self.uf * (1 + pct / 100) * (1 + ROUNDING)
         return (1 / high, 1 / low) if self.join == "series" else (low, high)
 
     def made(self, row: list[int]) -> Combination:
