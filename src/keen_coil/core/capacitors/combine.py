@@ -34,10 +34,6 @@ ROOM = 4
 Ints = NDArray[np.int32]
 
 
-ROUNDING = 1e-9
-"""A value on the edge of the window is inside it, however its sum was rounded."""
-
-
 @dataclass(frozen=True)
 class Combination:
     """Sections joined: µF of the whole, volts on each, whether they are of one part."""
@@ -111,15 +107,15 @@ def combinations_near(sections: list[Section], uf: float, volts_v: float, most: 
 
 
 def _first_of_each(shelf: list[Section], adds: NDArray[np.float64], order: Any, most: int) -> Any:
-    """Of sections of the same value the first so many: no can opened, most in stock, part number. In order of value.
+    """Of sections of the same value and volts the first so many: no can opened, most in stock, part number. In order of value.
 
     A combination with a section beyond these has at least `most - 2` others before it, one for each that could stand
     in its place: it is never among the best.
     """
-    seen: Counter[float] = Counter()
+    seen: Counter[tuple[float, float]] = Counter()
     kept = []
     for i in sorted(order, key=lambda i: (shelf[i].name != "single", -shelf[i].stock, i)):
-        value = round(float(adds[i]), 9)
+        value = (round(float(adds[i]), 9), float(shelf[i].volts_v))
         seen[value] += 1
         if seen[value] <= most:
             kept.append(i)
@@ -154,7 +150,7 @@ class _Search:
 
     def _window(self, pct: float) -> tuple[float, float]:
         """What a joined value within so many per cent adds up to."""
-        low, high = self.uf * (1 - pct / 100) * (1 - ROUNDING), self.uf * (1 + pct / 100) * (1 + ROUNDING)
+        low, high = self.uf * (1 - pct / 100), self.uf * (1 + pct / 100)
         return (1 / high, 1 / low) if self.join == "series" else (low, high)
 
     def made(self, row: list[int]) -> Combination:
