@@ -107,7 +107,7 @@ def combinations_near(sections: list[Section], uf: float, volts_v: float, most: 
 
 
 def _first_of_each(shelf: list[Section], adds: NDArray[np.float64], order: Any, most: int) -> Any:
-    """Of sections of one value and volts the first so many: no can opened, most in stock, part number. In order of value.
+    """Of sections of one value and volts the first so many: no can opened, most in stock, part number; by value.
 
     A combination with a section beyond these has at least `most - 2` others before it, one for each that could stand
     in its place: it is never among the best.
