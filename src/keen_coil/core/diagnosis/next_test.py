@@ -17,7 +17,7 @@ from .belief import Belief
 from .case import Case
 from .compound import amps_question
 from .condemn import COMMUTATED, Gate
-from .decide import stands, tripped, wire_cleared
+from .decide import VERDICT_FROM, stands, tripped, wire_cleared
 from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
 from .gain import gains, most_in_question
@@ -101,7 +101,8 @@ def related(leading: str | None, belief: Belief, verdict: str) -> frozenset[str]
     if leading in (None, "none"):
         return frozenset(fault for fault, p in belief.marginal.items() if FAULTS[fault].verdict == verdict and p > SHARED_FROM)
     near = {cause for cause, effect, _ in LEADS_TO if effect == leading}
-    rivals = {fault for fault, p in belief.marginal.items() if p > SHARED_FROM and FAULTS[fault].verdict == verdict}
+    open_ = belief.marginal.get(str(leading), 0.0) < VERDICT_FROM
+    rivals = {fault for fault, p in belief.marginal.items() if open_ and p > SHARED_FROM and FAULTS[fault].verdict == verdict}
     likely = {fault for fault in near if belief.marginal.get(fault, 0.0) > SHARED_FROM}
     return frozenset({str(leading), *likely, *rivals})
 
