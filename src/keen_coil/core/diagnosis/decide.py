@@ -111,7 +111,7 @@ def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, Lin
     if verdict == "replace_capacitor":
         return bool(SHOWS_CAPACITOR & set(case.signals))
     if tripped(case):
-        return motor_cleared(path) and wire_cleared(case)
+        return motor_cleared(path) and (wire_cleared(case) or path["wiring"].state == "failed")
     shown = any(path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because) for link in LINKS_AHEAD)
     return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
 
