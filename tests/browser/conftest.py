@@ -10,10 +10,14 @@ import time
 
 import pytest
 import uvicorn
+from playwright.sync_api import expect
 
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 
+PATIENCE = 30_000
+"""Milliseconds a click and an assertion wait: a busy machine is slow, and waiting longer costs nothing when all is well."""
+expect.set_options(timeout=PATIENCE)
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 
 
@@ -69,5 +73,5 @@ EXPECTED = r"(status of|Error Code) (422|409)\b|/calls/99/"
 def page(page, watched):
     """A watched page."""
     watched(page.context)
-    page.set_default_timeout(8000)
+    page.set_default_timeout(PATIENCE)
     return page

@@ -30,7 +30,7 @@ def test_from_the_meter_into_the_call(page, server):
     page.goto(f"{server}/calls/4/path?link=supply&kind=supply_v&at=motor")
     page.locator("#value").fill("23")
     running.stop()
-    expect(page.locator(".meter")).to_contain_text("tried again", timeout=10000)
+    expect(page.locator(".meter")).to_contain_text("tried again")
     expect(page.locator("#value")).to_have_value("23")
     page.locator("#value").fill("235")
     page.get_by_role("button", name="Save, go on").click()

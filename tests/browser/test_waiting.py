@@ -18,7 +18,7 @@ def calls_page(browser, server):
     """A page whose console may tell of failed requests: they are what is tested."""
     with browser.new_context() as context:
         page = context.new_page()
-        page.set_default_timeout(8000)
+        page.set_default_timeout(30_000)
         yield page
 
 
@@ -68,7 +68,7 @@ def test_what_the_server_refuses_stays_with_its_reason_and_holds_up_nothing(call
     type_reading(page, "234.4")
     expect(page.locator("#waiting li")).to_have_count(2)
     page.context.set_offline(False)
-    expect(page.locator("#waiting")).to_contain_text("not taken", timeout=10000)
+    expect(page.locator("#waiting")).to_contain_text("not taken")
     expect(page.locator("#waiting li")).to_have_count(1)
     assert readings(page, server) == [*before, "234.4"]
     page.get_by_role("button", name="Drop it").click()
@@ -88,7 +88,7 @@ def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
         type_reading(second, "230.0")
         expect(second.locator(".saved-what")).to_contain_text("230.0")
     page.context.set_offline(False)
-    expect(page.locator("#waiting")).to_have_count(0, timeout=10000)
+    expect(page.locator("#waiting")).to_have_count(0)
     assert readings(page, server) == [*before, "230.0", "235.5"]
 
 

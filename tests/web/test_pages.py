@@ -97,7 +97,7 @@ def test_two_pages_of_one_call_the_older_is_told(client):
     ("field", "value", "expected"),
     [
         ("motor.rpm", "0", "above 0"), ("motor.volts", "23O", "plate volts such as"), ("motor.amps_a", "-1", "above 0"),
-        ("motor.hp", "1/0", "above 0"), ("capacitor.fan", "5 uF", "above 0"), ("motor.part_no", "x" * 300, "at most 200"),
+        ("motor.hp", "1/0", "above 0"), ("capacitor.fan", "5 by 2", "above 0"), ("motor.part_no", "x" * 300, "at most 200"),
     ],
 )  # fmt: skip
 def test_a_bad_plate_field_is_told_beside_it_and_stays_typed(client, field, value, expected):
