@@ -38,7 +38,14 @@ def _spoil(unit: Unit, rows: list[dict[str, Any]]) -> None:
     if isinstance(value, float):
         row["value"] = round(value * unit.rng.choice([0.1, 10.0, 0.55, 1.7]), 3)
     elif value in ("free", "sound", "clear", "none", "present", "closed"):
-        row["value"] = {"free": "stiff", "sound": "sound", "clear": "clear", "none": "some", "present": "present", "closed": "closed"}[value]
+        row["value"] = {
+            "free": "stiff",
+            "sound": "sound",
+            "clear": "clear",
+            "none": "some",
+            "present": "present",
+            "closed": "closed",
+        }[value]
 
 
 def _noisy(unit: Unit, value: float, share: float = 0.012, digit: float = 0.1) -> float:
@@ -67,7 +74,11 @@ def _volts(unit: Unit, at: str | None, *_: Any) -> list[dict[str, Any]]:
 def _capacitance(unit: Unit, _at: Any, _with: Any, section: str | None) -> list[dict[str, Any]] | None:
     if not unit.sections:
         return None
-    return _word("capacitance_uf", round(_noisy(unit, unit.uf * unit.uf_ratio * unit.label_ratio, 0.015, 0.01), 2), section=section or "single")
+    return _word(
+        "capacitance_uf",
+        round(_noisy(unit, unit.uf * unit.uf_ratio * unit.label_ratio, 0.015, 0.01), 2),
+        section=section or "single",
+    )
 
 
 def _ohm(unit: Unit, value: float) -> Any:
@@ -85,7 +96,9 @@ def _windings(unit: Unit, at: str | None, *_: Any) -> list[dict[str, Any]] | Non
             base = [base[0], inf, inf]
         if unit.open == "common" or (at == "switch_load" and unit.wire == "open" and unit.rng.random() < 0.5):
             base = [inf] * 3
-        return [{"kind": "winding_ohm", "value": [_ohm(unit, part) for part in base], **heat, **({"at": at} if at else {})}]
+        return [
+            {"kind": "winding_ohm", "value": [_ohm(unit, part) for part in base], **heat, **({"at": at} if at else {})}
+        ]
     if unit.kind == "ecm" or at == "switch_load":
         return None
     if unit.kind == "shaded_pole":
@@ -120,14 +133,20 @@ def _spin(unit: Unit, _at: Any, with_: str | None, _section: Any) -> list[dict[s
     bare = with_ == "bare_shaft"
     locked = unit.locked or (not bare and unit.load in ("jammed", "iced"))
     drag = unit.drag if not (bare and unit.load == "rubbing") else 0.05
-    feel = "locked" if locked else "free" if drag < unit.rng.uniform(0.11, 0.19) else unit.rng.choice(["stiff", "rough"])
+    feel = (
+        "locked" if locked else "free" if drag < unit.rng.uniform(0.11, 0.19) else unit.rng.choice(["stiff", "rough"])
+    )
     if feel == "free" and unit.unforeseen == "unsure_hands" and unit.rng.random() < 0.3:
         feel = "stiff"
     return _word("spin", feel, with_=None) if not bare else [{"kind": "spin", "value": feel, "with": "bare_shaft"}]
 
 
 def _play(unit: Unit, *_: Any) -> list[dict[str, Any]]:
-    felt = unit.play + unit.rng.gauss(0, 0.06) + (0.2 if unit.unforeseen == "unsure_hands" and unit.rng.random() < 0.3 else 0)
+    felt = (
+        unit.play
+        + unit.rng.gauss(0, 0.06)
+        + (0.2 if unit.unforeseen == "unsure_hands" and unit.rng.random() < 0.3 else 0)
+    )
     return _word("side_play", "none" if felt < 0.22 else "some" if felt < 0.5 else "much")
 
 
@@ -137,7 +156,14 @@ def _load(unit: Unit, *_: Any) -> list[dict[str, Any]]:
 
 
 def _turns(unit: Unit, *_: Any) -> list[dict[str, Any]]:
-    spun = unit.unforeseen == "runs_by_chance" and not unit.locked and unit.fed and not unit.open and unit.starts_pushed and unit.rng.random() < 0.5
+    spun = (
+        unit.unforeseen == "runs_by_chance"
+        and not unit.locked
+        and unit.fed
+        and not unit.open
+        and unit.starts_pushed
+        and unit.rng.random() < 0.5
+    )
     if not unit.turns and not spun:
         return _word("turns_way", "not_turning")
     return _word("turns_way", "wrong" if unit.backwards else "right")
@@ -204,33 +230,78 @@ def _trial(unit: Unit, _at: Any, with_: str | None, _section: Any) -> list[dict[
         good = replace(unit, uf_ratio=1.0, label_ratio=1.0) if unit.sections else None
         return None if good is None else _word("trial", "runs" if good.turns else "no_change", **{"with": with_})
     if with_ == "other_module":
-        return _word("trial", "runs" if replace(unit, module=True).turns else "no_change", **{"with": with_}) if unit.kind == "ecm" else None
+        return (
+            _word("trial", "runs" if replace(unit, module=True).turns else "no_change", **{"with": with_})
+            if unit.kind == "ecm"
+            else None
+        )
     fed = replace(unit, blocked="", wire="sound", joint="sound", contact_v=0.05, legs_lost=False)
     return _word("trial", "runs" if fed.turns else "no_change", **{"with": with_})
 
 
 _MAKERS: dict[str, Any] = {
-    "supply_v": _volts, "capacitance_uf": _capacitance, "winding_ohm": _windings, "ground_ohm": _ground, "insulation_mohm": _megger,
-    "spin": _spin, "side_play": _play, "load_look": _load, "turns_way": _turns, "noise": _noise, "run_amps_a": _amps,
-    "trial": _trial, "starts_with_push": _push, "contact_drop_v": _contact, "conductor": _wire, "ecm_winding_ohm": _module_off,
+    "supply_v": _volts,
+    "capacitance_uf": _capacitance,
+    "winding_ohm": _windings,
+    "ground_ohm": _ground,
+    "insulation_mohm": _megger,
+    "spin": _spin,
+    "side_play": _play,
+    "load_look": _load,
+    "turns_way": _turns,
+    "noise": _noise,
+    "run_amps_a": _amps,
+    "trial": _trial,
+    "starts_with_push": _push,
+    "contact_drop_v": _contact,
+    "conductor": _wire,
+    "ecm_winding_ohm": _module_off,
     "breaker": _fact("breaker", "closed", "tripped", lambda u, at: u.blocked == "breaker"),
     "disconnect": _fact("disconnect", "closed", "open", lambda u, at: u.blocked == "disconnect", 0.05),
     "fuse": _fact("fuse", "closed", "open", lambda u, at: u.blocked == "fuse"),
     "starter_overload": _fact("starter_overload", "closed", "tripped", lambda u, at: u.blocked == "starter"),
-    "control_call": _fact("control_call", "present", "absent", lambda u, at: u.blocked in ("call", "held", "safety", "supply") or (u.blocked in ("breaker", "disconnect") and u.role != "condenser_fan")),
+    "control_call": _fact(
+        "control_call",
+        "present",
+        "absent",
+        lambda u, at: (
+            u.blocked in ("call", "held", "safety", "supply")
+            or (u.blocked in ("breaker", "disconnect") and u.role != "condenser_fan")
+        ),
+    ),
     "hold": _fact("hold", False, True, lambda u, at: u.blocked == "held" and at == "delay"),
-    "safety": lambda u, *_: _word("safety", "stuck_closed" if "pressure_switch_stuck" in u.faults else "open" if u.blocked == "safety" else "closed"),
-    "switch_pulled_in": _fact("switch_pulled_in", True, False, lambda u, at: u.blocked in ("coil", "call", "held", "safety", "supply", "starter")),
+    "safety": lambda u, *_: _word(
+        "safety",
+        "stuck_closed" if "pressure_switch_stuck" in u.faults else "open" if u.blocked == "safety" else "closed",
+    ),
+    "switch_pulled_in": _fact(
+        "switch_pulled_in",
+        True,
+        False,
+        lambda u, at: u.blocked in ("coil", "call", "held", "safety", "supply", "starter"),
+    ),
     "capacitor_look": lambda u, *_: _word("capacitor_look", u.cap_look) if u.sections else None,
-    "capacitor_case_ohm": lambda u, *_: _word("capacitor_case_ohm", "OL" if u.can_mohm > 40 else round(u.can_mohm * 1e6)) if u.sections else None,
+    "capacitor_case_ohm": lambda u, *_: (
+        _word("capacitor_case_ohm", "OL" if u.can_mohm > 40 else round(u.can_mohm * 1e6)) if u.sections else None
+    ),
     "connection": lambda u, *_: _word("connection", u.joint if u.rng.random() > 0.12 else "sound"),
     "belt_look": lambda u, *_: _word("belt_look", u.belt) if u.belted else None,
     "air_path": _fact("air_path", "clear", "dirty", lambda u, at: u.air > 1.1, 0.05),
     "vent_drain": _fact("vent_drain", "clear", "blocked", lambda u, at: not u.vent, 0.08),
-    "ecm_power": _fact("ecm_power", "present", "absent", lambda u, at: u.blocked in ("supply", "breaker", "disconnect", "power") or u.wire == "open" or u.joint == "off"),
-    "ecm_command": _fact("ecm_command", "present", "absent", lambda u, at: u.blocked in ("supply", "breaker", "disconnect", "command", "call", "held", "safety")),
+    "ecm_power": _fact(
+        "ecm_power",
+        "present",
+        "absent",
+        lambda u, at: u.blocked in ("supply", "breaker", "disconnect", "power") or u.wire == "open" or u.joint == "off",
+    ),
+    "ecm_command": _fact(
+        "ecm_command",
+        "present",
+        "absent",
+        lambda u, at: u.blocked in ("supply", "breaker", "disconnect", "command", "call", "held", "safety"),
+    ),
     "ecm_ground_ohm": lambda u, *_: _word("ecm_ground_ohm", "OL"),
     "turned_before_power": lambda u, *_: _word("turned_before_power", False),
     "run_rpm": lambda u, *_: _word("run_rpm", round(u.rpm() * u.rng.gauss(1, 0.004))) if u.turns else None,
     "shell_c": lambda u, *_: _word("shell_c", 58 if u.hot else 32, minutes_off=15 if u.hot else 80),
-}  # fmt: skip
+}

@@ -10,12 +10,34 @@ from keen_coil.store import tables
 from keen_coil.store.database import Database
 
 NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
-SITES = ("Creamery", "Rope works", "Net loft", "School", "Seed library", "Ferry waiting room", "Boat yard", "Chapel", "Inn", "Quarry")
+SITES = (
+    "Creamery",
+    "Rope works",
+    "Net loft",
+    "School",
+    "Seed library",
+    "Ferry waiting room",
+    "Boat yard",
+    "Chapel",
+    "Inn",
+    "Quarry",
+)
 FAULTS = (
-    ("capacitor_weak", "replace_capacitor"), ("bearings_seized", "condemn_motor"), ("winding_run_open", "condemn_motor"),
-    ("air_restricted", "not_the_motor"), ("fuse_open", "not_the_motor"), (None, "no_fault_found"),
-)  # fmt: skip
-SAYS = ("Hums and stands still.", "Squeals in the morning.", "Trips after rain.", "Dead since the storm.", "Yearly look.", "Little air.")
+    ("capacitor_weak", "replace_capacitor"),
+    ("bearings_seized", "condemn_motor"),
+    ("winding_run_open", "condemn_motor"),
+    ("air_restricted", "not_the_motor"),
+    ("fuse_open", "not_the_motor"),
+    (None, "no_fault_found"),
+)
+SAYS = (
+    "Hums and stands still.",
+    "Squeals in the morning.",
+    "Trips after rain.",
+    "Dead since the storm.",
+    "Yearly look.",
+    "Little air.",
+)
 
 
 def fill(db: Database, many: int, readings: int = 3) -> None:
@@ -27,16 +49,31 @@ def fill(db: Database, many: int, readings: int = 3) -> None:
         motors = []
         for number in range(many // 5):
             unit = tables.Unit(name=f"unit {number}", plate={"kind": "split_condenser"}, site=chance.choice(sites))
-            motors.append(tables.Motor(unit=unit, plate={"role": "condenser_fan", "kind": "psc", "part_no": f"BW-{number % 700}"}, installation={}))
+            motors.append(
+                tables.Motor(
+                    unit=unit,
+                    plate={"role": "condenser_fan", "kind": "psc", "part_no": f"BW-{number % 700}"},
+                    installation={},
+                )
+            )
         session.add_all([*people, *motors])
         session.flush()
         for number in range(many):
             fault, verdict = chance.choice(FAULTS)
             opened = NOW - timedelta(minutes=chance.randrange(60 * 24 * 730))
             call = tables.Call(
-                motor=chance.choice(motors), technician=chance.choice(people), opened_at=opened, closed_at=opened + timedelta(hours=1),
-                complaint={"says": chance.choice(SAYS)}, meters={}, power="energised", outcome={"verdict": verdict, "fault": fault, "passed": True},
-                readings=[tables.Reading(position=n, kind="run_amps_a", body={"kind": "run_amps_a", "value": "1.4"}) for n in range(readings)],
+                motor=chance.choice(motors),
+                technician=chance.choice(people),
+                opened_at=opened,
+                closed_at=opened + timedelta(hours=1),
+                complaint={"says": chance.choice(SAYS)},
+                meters={},
+                power="energised",
+                outcome={"verdict": verdict, "fault": fault, "passed": True},
+                readings=[
+                    tables.Reading(position=n, kind="run_amps_a", body={"kind": "run_amps_a", "value": "1.4"})
+                    for n in range(readings)
+                ],
             )
             call.words = words_of(call)
             session.add(call)

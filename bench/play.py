@@ -13,7 +13,7 @@ from keen_coil.core.call import read_call, write_call
 from keen_coil.core.diagnosis.applies import has
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.evidence import QUESTIONS
-from keen_coil.core.diagnosis.faults import FAULTS, UNIONS
+from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
 from keen_coil.core.diagnosis.next_test import NextTest
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.practice import play as engine
@@ -51,7 +51,7 @@ class Played:
     @property
     def right(self) -> bool:
         """The leading fault is one that is there; one that stands for several counts when one of those is."""
-        said = set(UNIONS.get(self.leading or "", ())) | {self.leading}
+        said = set(AMBIGUOUS_GROUPS.get(self.leading or "", ())) | {self.leading}
         if self.leading is None and self.verdict != "not_proved":
             return any(verdict_by_table(fault) == self.verdict for fault in self.truth)
         return bool(said & self.truth)
@@ -79,7 +79,11 @@ def play(seed: int) -> Played:
 
     def ask(test: NextTest, minutes: float) -> Rows | None:
         rows = read(unit, test.kind, test.at, test.with_, test.section)
-        return None if rows is None else [{name: value for name, value in row.items() if value is not None} for row in rows]
+        return (
+            None
+            if rows is None
+            else [{name: value for name, value in row.items() if value is not None} for row in rows]
+        )
 
     found = engine.play(call(unit), ask, MOST_TESTS)
     return _played(seed, unit.role, unit.kind, frozenset(unit.faults), unit.unforeseen, found, call(unit))
@@ -95,9 +99,13 @@ def play_practice(seed: int) -> Played:
     return _played(seed, str(motor.role), str(motor.kind), frozenset(truth), "", found, write_call(case.call))
 
 
-def _played(seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play, data: dict[str, Any]) -> Played:
+def _played(
+    seed: int, role: str, kind: str, truth: frozenset[str], unforeseen: str, found: engine.Play, data: dict[str, Any]
+) -> Played:
     answer = found.answer
-    played = Played(seed, role, kind, truth, unforeseen, answer.verdict, answer.leading_fault, answer.confidence, found.tests)
+    played = Played(
+        seed, role, kind, truth, unforeseen, answer.verdict, answer.leading_fault, answer.confidence, found.tests
+    )
     return played if played.right else replace(played, would_tell=would_tell(data, found, truth))
 
 
@@ -113,7 +121,9 @@ def would_tell(data: dict[str, Any], found: engine.Play, truth: frozenset[str]) 
         table = QUESTIONS[row.question]
         for fault in truth:
             chances = zip(table.rows.get(fault, table.other), table.rows.get(wrong, table.other), strict=True)
-            best = max(best, (sum(abs(a - b) for a, b in chances) / 2, f"{row.kind} {row.at or row.detail or ''}".strip()))
+            best = max(
+                best, (sum(abs(a - b) for a, b in chances) / 2, f"{row.kind} {row.at or row.detail or ''}".strip())
+            )
     return best[1]
 
 
@@ -128,14 +138,23 @@ def clamped(seed: int) -> tuple[float, float, bool, bool] | None:
     if unit.motor is None or unit.unforeseen in ("misread", "missing_tests", "wrong_complaint") or not unit.turns:
         return None
     data = call(unit)
-    rows = [row for kind in ("supply_v", "run_amps_a", "run_rpm", "turns_way") for row in read(unit, kind, "motor" if kind == "supply_v" else None, None, None) or []]
+    rows = [
+        row
+        for kind in ("supply_v", "run_amps_a", "run_rpm", "turns_way")
+        for row in read(unit, kind, "motor" if kind == "supply_v" else None, None, None) or []
+    ]
     through = round(unit.state[4] * unit.rng.gauss(1.0, 0.01), 2)
-    data["readings"] = [{k: v for k, v in row.items() if v is not None} for row in rows] + [{"kind": "run_amps_a", "value": through, "leg": "capacitor"}]
+    data["readings"] = [{k: v for k, v in row.items() if v is not None} for row in rows] + [
+        {"kind": "run_amps_a", "value": through, "leg": "capacitor"}
+    ]
     with_model, kept = assess(read_call(data)), weighing.model_evidence
     by_tables_only()
     by_table = assess(read_call(data))
     weighing.model_evidence = kept
-    found = [max((row.probability for row in answer.ranked if row.fault in unit.faults), default=0.001) for answer in (by_table, with_model)]
+    found = [
+        max((row.probability for row in answer.ranked if row.fault in unit.faults), default=0.001)
+        for answer in (by_table, with_model)
+    ]
     return (*found, *(answer.ranked[0].fault in unit.faults for answer in (by_table, with_model)))  # type: ignore[return-value]
 
 
@@ -145,7 +164,9 @@ def clamp_all(seeds: Iterable[int], workers: int = 2) -> list[tuple[float, float
         return [row for row in pool.map(clamped, seeds, chunksize=100) if row]
 
 
-def play_all(seeds: Iterable[int], workers: int = 2, model: bool = True, one: Callable[[int], Played] = play) -> list[Played]:
+def play_all(
+    seeds: Iterable[int], workers: int = 2, model: bool = True, one: Callable[[int], Played] = play
+) -> list[Played]:
     """Play calls in a few processes, in order of their seeds; without the motor model on request."""
     with ProcessPoolExecutor(workers, initializer=None if model else by_tables_only) as pool:
         return list(pool.map(one, seeds, chunksize=100))
@@ -159,9 +180,15 @@ def by_family(rows: list[Played]) -> dict[str, str]:
         good = [row for row in group if not row.truth & MOTOR_FAULTS]
         if group:
             right, low, high = share(sum(row.right for row in group), len(group))
-            condemned = f", good motors condemned {sum(row.good_motor_condemned for row in good)} of {len(good)}" if good else ""
+            condemned = (
+                f", good motors condemned {sum(row.good_motor_condemned for row in good)} of {len(good)}"
+                if good
+                else ""
+            )
             tests = sum(row.tests for row in group) / len(group)
-            found[family.name] = f"{len(group)} calls, right {right:.1f} % ({low:.1f} to {high:.1f}), tests {tests:.1f}{condemned}"
+            found[family.name] = (
+                f"{len(group)} calls, right {right:.1f} % ({low:.1f} to {high:.1f}), tests {tests:.1f}{condemned}"
+            )
     return found
 
 
@@ -178,8 +205,15 @@ def share(hits: int, of: int) -> tuple[float, float, float]:
 def report(rows: list[Played]) -> list[str]:
     """By kind and role: right leading faults, tests used, good motors condemned; then calibration."""
     lines = []
-    groups = {f"{kind}, {role}": [r for r in rows if (r.kind, r.role) == (kind, role)] for kind, role in sorted({(r.kind, r.role) for r in rows})}
-    groups |= {"with something unforeseen": [r for r in rows if r.unforeseen], "plain": [r for r in rows if not r.unforeseen], "all": rows}
+    groups = {
+        f"{kind}, {role}": [r for r in rows if (r.kind, r.role) == (kind, role)]
+        for kind, role in sorted({(r.kind, r.role) for r in rows})
+    }
+    groups |= {
+        "with something unforeseen": [r for r in rows if r.unforeseen],
+        "plain": [r for r in rows if not r.unforeseen],
+        "all": rows,
+    }
     for name, group in ((name, group) for name, group in groups.items() if group):
         right, low, high = share(sum(r.right for r in group), len(group))
         good = [r for r in group if not r.truth & MOTOR_FAULTS]
@@ -194,7 +228,9 @@ def report(rows: list[Played]) -> list[str]:
         if inside:
             said = 100 * sum(r.confidence for r in inside) / len(inside)
             right, low, high = share(sum(r.right for r in inside), len(inside))
-            lines.append(f"calibration, said {said:.0f} %: {len(inside)} calls, right {right:.1f} % ({low:.1f} to {high:.1f})")
+            lines.append(
+                f"calibration, said {said:.0f} %: {len(inside)} calls, right {right:.1f} % ({low:.1f} to {high:.1f})"
+            )
     return lines
 
 
@@ -204,9 +240,16 @@ def misses(rows: list[Played], most: int = 10) -> list[str]:
     groups = Counter(("+".join(sorted(row.truth)), row.leading or "nothing said") for row in missed)
     lines = []
     for (truth, said), count in groups.most_common(most):
-        tests = Counter(row.would_tell for row in missed if ("+".join(sorted(row.truth)), row.leading or "nothing said") == (truth, said))
+        tests = Counter(
+            row.would_tell
+            for row in missed
+            if ("+".join(sorted(row.truth)), row.leading or "nothing said") == (truth, said)
+        )
         told = ", ".join(f"{name or 'no test'} {n}" for name, n in tests.most_common(3))
         lines.append(f"missed {count}: {truth}, said {said}; would have told: {told}")
     none = sum(not row.would_tell for row in missed)
     wrongly = sum(bool(row.unforeseen) for row in missed)
-    return [*lines, f"of {len(missed)} misses {100 * none / max(len(missed), 1):.1f} % no test left can separate; {100 * wrongly / max(len(missed), 1):.1f} % had something unforeseen"]
+    return [
+        *lines,
+        f"of {len(missed)} misses {100 * none / max(len(missed), 1):.1f} % no test left can separate; {100 * wrongly / max(len(missed), 1):.1f} % had something unforeseen",
+    ]

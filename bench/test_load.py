@@ -27,12 +27,23 @@ SETTLED_S = LASTS_S / 4
 ALONE, PAUSE_S = 80, 0.4
 """The one alone acts half so often before the others and half after them: the machine's own pace drifts."""
 READINGS = (
-    ("supply", "supply_v", "unit", "236.4"), ("protection", "breaker", "", "closed"), ("disconnect", "disconnect", "", "closed"),
-    ("disconnect", "supply_v", "switch_line", "236.1"), ("control", "control_call", "", "present"), ("switching", "switch_pulled_in", "", "yes"),
-    ("switching", "supply_v", "switch_load", "235.9"), ("wiring", "supply_v", "motor", "235.7"), ("capacitor", "capacitor_look", "", "sound"),
-    ("load", "load_look", "", "sound"), ("air", "air_path", "", "dirty"), ("running", "turns_way", "", "right"), ("running", "noise", "", "quiet"),
-    ("running", "run_amps_a", "", "1.47"), ("running", "run_rpm", "", "1072"), ("running", "shell_c", "", "48"),
-)  # fmt: skip
+    ("supply", "supply_v", "unit", "236.4"),
+    ("protection", "breaker", "", "closed"),
+    ("disconnect", "disconnect", "", "closed"),
+    ("disconnect", "supply_v", "switch_line", "236.1"),
+    ("control", "control_call", "", "present"),
+    ("switching", "switch_pulled_in", "", "yes"),
+    ("switching", "supply_v", "switch_load", "235.9"),
+    ("wiring", "supply_v", "motor", "235.7"),
+    ("capacitor", "capacitor_look", "", "sound"),
+    ("load", "load_look", "", "sound"),
+    ("air", "air_path", "", "dirty"),
+    ("running", "turns_way", "", "right"),
+    ("running", "noise", "", "quiet"),
+    ("running", "run_amps_a", "", "1.47"),
+    ("running", "run_rpm", "", "1072"),
+    ("running", "shell_c", "", "48"),
+)
 """What a technician reads on a call, in the order of a visit; then it begins again, the same values read once more."""
 ACTS = {"reading": 5, "path": 3, "finding": 2, "board": 2, "log": 1, "match": 1, "swap": 1}
 
@@ -45,7 +56,10 @@ def test_twenty_technicians(say, tmp_path):
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))
         port = found.getsockname()[1]
-    server = subprocess.Popen([sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(tmp_path / "load.db")], stdout=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        [sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(tmp_path / "load.db")],
+        stdout=subprocess.DEVNULL,
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         _wait_for(address)
@@ -73,12 +87,18 @@ def test_twenty_technicians(say, tmp_path):
     took = sorted(t for someone in everybody for _, t in someone.took)
     errors = Counter(error for someone in everybody for error in someone.errors)
     p95 = took[int(0.95 * len(took))]
-    say(f"load: {PEOPLE} technicians, {len(took)} answers in {LASTS_S:.0f} s over {CALLS} calls, errors {dict(errors) or 'none'}")
-    say(f"load: median {1000 * statistics.median(took):.0f} ms, p95 {1000 * p95:.0f} ms, one alone median {1000 * one:.0f} ms: p95 is {p95 / one:.1f} times (aim 5)")
+    say(
+        f"load: {PEOPLE} technicians, {len(took)} answers in {LASTS_S:.0f} s over {CALLS} calls, errors {dict(errors) or 'none'}"
+    )
+    say(
+        f"load: median {1000 * statistics.median(took):.0f} ms, p95 {1000 * p95:.0f} ms, one alone median {1000 * one:.0f} ms: p95 is {p95 / one:.1f} times (aim 5)"
+    )
     for act in ACTS:
         mine = sorted(t for someone in everybody for name, t in someone.took if name == act)
         if mine:
-            say(f"load, {act}: median {1000 * statistics.median(mine):.0f} ms, p95 {1000 * mine[int(0.95 * len(mine))]:.0f} ms of {len(mine)}")
+            say(
+                f"load, {act}: median {1000 * statistics.median(mine):.0f} ms, p95 {1000 * mine[int(0.95 * len(mine))]:.0f} ms of {len(mine)}"
+            )
     say(f"load: memory {settled:.0f} MB after {SETTLED_S:.0f} s, {grown:+.1f} % at the end (aim under 10)")
     assert not errors
 
@@ -128,8 +148,14 @@ class Technician:
             self._reading()
             return
         words = self.chance.choice(["creamery", "seized", "no such word"])
-        pages = {"path": f"/calls/{self.call}/path", "finding": f"/calls/{self.call}/finding", "board": "/", "log": f"/log?find={words}",
-                 "match": f"/calls/{self.call}/match", "swap": f"/calls/{self.call}/swap"}  # fmt: skip
+        pages = {
+            "path": f"/calls/{self.call}/path",
+            "finding": f"/calls/{self.call}/finding",
+            "board": "/",
+            "log": f"/log?find={words}",
+            "match": f"/calls/{self.call}/match",
+            "swap": f"/calls/{self.call}/swap",
+        }
         self._timed(act, lambda: self.client.get(pages[act]))
 
     def _reading(self):

@@ -32,14 +32,27 @@ def made_up(number: int, chance: random.Random) -> CatalogueMotor:
     amps = round(hp * 746 / 0.55 / at * chance.uniform(0.9, 1.15), 2)
     mount = chance.choice(["stud", "stud", "belly_band", "lug"])
     plate = {
-        "part_no": f"M{number:06d}", "maker": chance.choice(["Tern Motors", "Skerry Electric", "Brackwater Works"]), "kind": kind,
-        "hp": round(hp, 4), "volts": volts, "amps_a": str(amps), "phase": 3 if kind == "three_phase" else 1, "hz": 60,
-        "rpm": chance.choice([825, 850, 1050, 1075, 1090, 1100, 1625, 1725]), "mount": mount, "body_length_in": round(chance.uniform(4, 6.5), 2),
-        "body_diameter_in": chance.choice([5.0, 5.6]), "enclosure": chance.choice(["enclosed", "air_over", "open"]), "protection": "auto",
-        "ambient_limit_c": chance.choice([40, 60, 70]), "shaft": {"diameter_in": 0.5, "length_in": chance.choice([3, 4, 5, 6]), "flats": 1},
-        "rotation": {"sense": chance.choice(["reversible", "cw", "ccw"]), "seen_from": "shaft_end"}, "speeds": 1,
-        "price": round(chance.uniform(60, 300), 2), "lead_days": chance.choice([0, 1, 2, 5]),
-    }  # fmt: skip
+        "part_no": f"M{number:06d}",
+        "maker": chance.choice(["Tern Motors", "Skerry Electric", "Brackwater Works"]),
+        "kind": kind,
+        "hp": round(hp, 4),
+        "volts": volts,
+        "amps_a": str(amps),
+        "phase": 3 if kind == "three_phase" else 1,
+        "hz": 60,
+        "rpm": chance.choice([825, 850, 1050, 1075, 1090, 1100, 1625, 1725]),
+        "mount": mount,
+        "body_length_in": round(chance.uniform(4, 6.5), 2),
+        "body_diameter_in": chance.choice([5.0, 5.6]),
+        "enclosure": chance.choice(["enclosed", "air_over", "open"]),
+        "protection": "auto",
+        "ambient_limit_c": chance.choice([40, 60, 70]),
+        "shaft": {"diameter_in": 0.5, "length_in": chance.choice([3, 4, 5, 6]), "flats": 1},
+        "rotation": {"sense": chance.choice(["reversible", "cw", "ccw"]), "seen_from": "shaft_end"},
+        "speeds": 1,
+        "price": round(chance.uniform(60, 300), 2),
+        "lead_days": chance.choice([0, 1, 2, 5]),
+    }
     if mount == "stud":
         plate["studs"] = chance.choice(["far_end", "shaft_end", "both"])
     if kind == "psc":
@@ -57,8 +70,9 @@ def test_match_over_50_000_motors(say, tmp_path):
         return median_ms(act, 1)
 
     draft = bringing.receive(db, stamp(0), "motors.csv", data)
-    say(f"look through {MOTORS} rows ({len(data) / 1e6:.1f} MB): {whole(lambda: bringing.look_through(db, draft)) / 1000:.1f} s")
-
+    say(
+        f"look through {MOTORS} rows ({len(data) / 1e6:.1f} MB): {whole(lambda: bringing.look_through(db, draft)) / 1000:.1f} s"
+    )
 
     start = time.perf_counter()
     bringing.confirm(db, stamp(0), draft)
@@ -72,9 +86,13 @@ def test_match_over_50_000_motors(say, tmp_path):
     def plain():
         """The range query a shop would write: phase, hertz, rpm, volts and amps between their ends, plates fetched."""
         wanted = (
-            row.phase == limit.phase, row.hz == limit.hz, row.rpm.between(*limit.rpm), row.volts_low <= limit.supply_v,
-            row.volts_high >= limit.supply_v, row.amps_a.between(*limit.amps_a),
-        )  # fmt: skip
+            row.phase == limit.phase,
+            row.hz == limit.hz,
+            row.rpm.between(*limit.rpm),
+            row.volts_low <= limit.supply_v,
+            row.volts_high >= limit.supply_v,
+            row.amps_a.between(*limit.amps_a),
+        )
         with db.reading() as session:
             return session.scalars(select(row.plate).where(*wanted)).all()
 
@@ -93,6 +111,8 @@ def test_match_over_50_000_motors(say, tmp_path):
         total = session.scalar(select(func.count()).select_from(row))
     inside = len(found.serving) + len(found.refused) + sum(found.refused_by.values())
     say(f"range query over {total} motors, {len(plain())} plates: {query:.1f} ms")
-    say(f"match over them, {inside} within the bounds, {len(found.serving)} serve: {warm:.1f} ms, {warm / query:.1f} x (aim 5); plates not read before {first:.1f} ms, {first / query:.1f} x")
+    say(
+        f"match over them, {inside} within the bounds, {len(found.serving)} serve: {warm:.1f} ms, {warm / query:.1f} x (aim 5); plates not read before {first:.1f} ms, {first / query:.1f} x"
+    )
     say(f"the page's match, the motor model of the first and the other schools with it: {page:.0f} ms")
     db.close()

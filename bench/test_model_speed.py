@@ -73,6 +73,7 @@ def test_model(say, tmp_path):
     fields = {key: str(value) for key, value in PLATE.items() if key not in ("kind", "phase", "hz")}
     with TestClient(app, base_url="http://127.0.0.1") as client:
         for show in ("torque", "amps"):
+
             def answer(show=show):
                 asked = {**fields, "show": show, "f_uf": f"{1 + next(steps) / 500:.3f}"}
                 assert client.get("/lab/answer", params=asked).status_code == 200

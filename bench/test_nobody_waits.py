@@ -36,19 +36,37 @@ chance = random.Random(3)
 
 def readings(many):
     """Readings of all sorts that disagree."""
-    kinds = [lambda: {"kind": "supply_v", "at": "unit", "value": f"{chance.uniform(200, 260):.1f}"}, lambda: {"kind": "run_amps_a", "value": f"{chance.uniform(0.5, 3):.2f}"},
-             lambda: {"kind": "capacitance_uf", "section": "fan", "value": f"{chance.uniform(1, 9):.2f}"}, lambda: {"kind": "winding_ohm", "pair": chance.sample("ABC", 2), "value": f"{chance.uniform(5, 60):.1f}"}]
+    kinds = [
+        lambda: {"kind": "supply_v", "at": "unit", "value": f"{chance.uniform(200, 260):.1f}"},
+        lambda: {"kind": "run_amps_a", "value": f"{chance.uniform(0.5, 3):.2f}"},
+        lambda: {"kind": "capacitance_uf", "section": "fan", "value": f"{chance.uniform(1, 9):.2f}"},
+        lambda: {"kind": "winding_ohm", "pair": chance.sample("ABC", 2), "value": f"{chance.uniform(5, 60):.1f}"},
+    ]
     return [kinds[n % 4]() for n in range(many)]
 
 
 def motors(many):
-    return [dict(part_no=f"P{n}", kind="psc", hp=0.25, volts="208-230", amps_a=round(chance.uniform(1.3, 1.7), 2), phase=1, hz=60, rpm=chance.choice([1075, 1090, 825])) for n in range(many)]
+    return [
+        dict(
+            part_no=f"P{n}",
+            kind="psc",
+            hp=0.25,
+            volts="208-230",
+            amps_a=round(chance.uniform(1.3, 1.7), 2),
+            phase=1,
+            hz=60,
+            rpm=chance.choice([1075, 1090, 825]),
+        )
+        for n in range(many)
+    ]
 
 
 def photograph():
     """59 megapixels."""
     out = io.BytesIO()
-    Image.frombytes("RGB", (90, 66), random.Random(1).randbytes(90 * 66 * 3)).resize((9000, 6555), Image.Resampling.NEAREST).save(out, "PNG")
+    Image.frombytes("RGB", (90, 66), random.Random(1).randbytes(90 * 66 * 3)).resize(
+        (9000, 6555), Image.Resampling.NEAREST
+    ).save(out, "PNG")
     assert out.tell() < 8 * 1024 * 1024
     return out.getvalue()
 
@@ -72,7 +90,10 @@ def bomb():
     out = io.BytesIO()
     listed = [{"path": layout.path, "bytes": 1_900_000_000, "hash": "sha256:0"} for layout in LAYOUTS.values()]
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as package:
-        package.writestr("datapackage.json", json.dumps({"keen_coil": {"format": "keen-coil/log", "version": 2}, "resources": listed}))
+        package.writestr(
+            "datapackage.json",
+            json.dumps({"keen_coil": {"format": "keen-coil/log", "version": 2}, "resources": listed}),
+        )
         for number, layout in enumerate(LAYOUTS.values()):
             with package.open(layout.path, "w", force_zip64=True) as member:
                 for _ in range(0 if number else 1900):
@@ -105,12 +126,18 @@ class Asker:
     def __init__(self, address: str) -> None:
         self.client = httpx.Client(base_url=address, timeout=900, follow_redirects=True)
 
-    def form(self, page: str, action: str, fields: dict[str, str], file: tuple[str, str, bytes] | None = None) -> httpx.Response:
+    def form(
+        self, page: str, action: str, fields: dict[str, str], file: tuple[str, str, bytes] | None = None
+    ) -> httpx.Response:
         text = self.client.get(page).text.split(f'action="{action}"', 1)[1]
         hidden = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', text)[:3])
         files = {file[0]: (file[1], file[2])} if file else None
         answer = self.client.post(action, data={**hidden, **fields}, files=files)
-        while 'http-equiv="refresh"' in answer.text or "data-hx-trigger=\"load" in answer.text or "<progress" in answer.text:
+        while (
+            'http-equiv="refresh"' in answer.text
+            or 'data-hx-trigger="load' in answer.text
+            or "<progress" in answer.text
+        ):
             time.sleep(0.2)
             answer = self.client.get(answer.url)
         return answer
@@ -127,7 +154,9 @@ def server(tmp_path_factory):
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))
         port = found.getsockname()[1]
-    running = subprocess.Popen([sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(path)], stdout=subprocess.DEVNULL)
+    running = subprocess.Popen(
+        [sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(path)], stdout=subprocess.DEVNULL
+    )
     address = f"http://127.0.0.1:{port}"
     ends = time.monotonic() + 60
     while True:
@@ -168,8 +197,15 @@ def resident_mb(pid: int) -> float:
 
 def kinds_of(address, folder, many):
     log = log_of(folder / "log.db", 20_000)
-    api = lambda path, body: lambda asker: asker.client.post(f"/api/{path}", content=json.dumps(body).encode(), headers={"content-type": "application/json"})  # noqa: E731
-    parts = [{"part_no": f"C{n}", "sections_uf": str(round(chance.uniform(1, 30), 2)), "volts_v": 440, "quantity": 3} for n in range(2000)]
+    api = lambda path, body: (  # noqa: E731
+        lambda asker: asker.client.post(
+            f"/api/{path}", content=json.dumps(body).encode(), headers={"content-type": "application/json"}
+        )
+    )
+    parts = [
+        {"part_no": f"C{n}", "sections_uf": str(round(chance.uniform(1, 30), 2)), "volts_v": 440, "quantity": 3}
+        for n in range(2000)
+    ]
     picture, rows, lines, zipped, both = photograph(), catalogue(200_000), long_lines(), bomb(), polyglot()
     shelf = lambda name, data: lambda asker: asker.form("/shelf", "/shelf/import", {}, ("file", name, data))  # noqa: E731
     return {
@@ -177,14 +213,22 @@ def kinds_of(address, folder, many):
         "match, 20,000 motors": api("match", {"call": call_data(), "catalogue": motors(20_000)}),
         "capacitor, 2,000 parts": api("capacitor", {"need": "7.5@370", "van": parts}),
         "model": api("model", call_data()),
-        "photograph, 59 megapixels": lambda asker: asker.form("/calls/5/plates", "/calls/5/photographs", {"subject": "plate"}, ("photo", "x.png", picture)),
-        "polyglot as a photograph": lambda asker: asker.form("/calls/5/plates", "/calls/5/photographs", {"subject": "plate"}, ("photo", "x.png", both)),
+        "photograph, 59 megapixels": lambda asker: asker.form(
+            "/calls/5/plates", "/calls/5/photographs", {"subject": "plate"}, ("photo", "x.png", picture)
+        ),
+        "polyglot as a photograph": lambda asker: asker.form(
+            "/calls/5/plates", "/calls/5/photographs", {"subject": "plate"}, ("photo", "x.png", both)
+        ),
         "polyglot as a package": shelf("x.zip", both),
         f"catalogue, {len(rows) / 1e6:.0f} MB, {rows.count(bytes([10])) - 1:,} rows": shelf("motors.csv", rows),
         "lines of 10,000 cells": shelf("x.csv", lines),
-        "zip bomb, 2 GB": lambda asker: asker.form("/log/archive", "/log/archive/import", {"replace": "yes"}, ("file", "x.zip", zipped)),
+        "zip bomb, 2 GB": lambda asker: asker.form(
+            "/log/archive", "/log/archive/import", {"replace": "yes"}, ("file", "x.zip", zipped)
+        ),
         "log out": lambda asker: asker.form("/log/archive", "/log/archive/export", {}),
-        f"log in, 20,000 calls, {len(log) / 1e6:.0f} MB, not asked to replace": lambda asker: asker.form("/log/archive", "/log/archive/import", {}, ("file", "x.zip", log)),
+        f"log in, 20,000 calls, {len(log) / 1e6:.0f} MB, not asked to replace": lambda asker: asker.form(
+            "/log/archive", "/log/archive/import", {}, ("file", "x.zip", log)
+        ),
         "call of 2,000 readings as PDF": lambda asker: asker.client.get(f"/calls/{many}/record.pdf"),
         "plan of a van": lambda asker: asker.client.get("/shelf/plan"),
         "page of a call of 2,000 readings": lambda asker: asker.client.get(f"/calls/{many}/path"),
@@ -229,4 +273,6 @@ def test_while_the_worst_of_each_kind_runs(say, server):
         stop.set()
         for each in beside:
             each.join()
-        say(f"{name}: {statistics.median(took):.2f} s ({statuses[0]}), a page meanwhile {1e3 * during:.0f} ms, {during / alone:.1f} times, at most {peak[0]:.0f} MB")
+        say(
+            f"{name}: {statistics.median(took):.2f} s ({statuses[0]}), a page meanwhile {1e3 * during:.0f} ms, {during / alone:.1f} times, at most {peak[0]:.0f} MB"
+        )

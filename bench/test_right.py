@@ -23,7 +23,9 @@ def test_the_generator_does_not_know_the_engine():
 def test_played_calls_of_both_generators(say):
     seeds = range(FIRST_SEED, FIRST_SEED + CALLS)
     rows = play_all(seeds)
-    say(f"{len(rows)} calls played, {100 * sum(bool(r.unforeseen) for r in rows) / len(rows):.0f} % with something unforeseen")
+    say(
+        f"{len(rows)} calls played, {100 * sum(bool(r.unforeseen) for r in rows) / len(rows):.0f} % with something unforeseen"
+    )
     for line in (*report(rows), *misses(rows)):
         say(line)
     practice = play_all(seeds, one=play_practice)
@@ -41,7 +43,9 @@ def test_running_readings_by_the_table_and_by_the_model(say):
     for name, p, lead in (("table", 0, 2), ("motor model", 1, 3)):
         given = sum(math.log2(max(row[p], 0.001)) for row in rows) / len(rows)
         right, low, high = share(sum(row[lead] for row in rows), len(rows))
-        say(f"{len(rows)} PSC motors clamped while they turn, by the {name}: true fault leads {right:.1f} % ({low:.1f} to {high:.1f}), given {2**given:.2f} on average (geometric)")
+        say(
+            f"{len(rows)} PSC motors clamped while they turn, by the {name}: true fault leads {right:.1f} % ({low:.1f} to {high:.1f}), given {2**given:.2f} on average (geometric)"
+        )
 
 
 def test_played_calls_without_the_model(say):

@@ -65,16 +65,22 @@ def test_capacitors(say):
     singles = "2 2.5 3 4 5 6 7.5 10 12.5 15 20 25 30 35 40 45 50 60".split()
     parts = [
         CapacitorPart(
-            part_no=f"P{i}", volts_v=chance.choice([370, 440]), quantity=chance.randint(1, 3),
-            sections_uf=chance.choice(singles) if i % 2 else f"{chance.choice([30, 35, 40, 45])}+{chance.choice([3, 5, 7.5])}",
+            part_no=f"P{i}",
+            volts_v=chance.choice([370, 440]),
+            quantity=chance.randint(1, 3),
+            sections_uf=chance.choice(singles)
+            if i % 2
+            else f"{chance.choice([30, 35, 40, 45])}+{chance.choice([3, 5, 7.5])}",
         )
         for i in range(200)
-    ]  # fmt: skip
+    ]
     sections = van_sections(parts)
     for uf in (7.5, 17, 45):
         found = substitutes(Need(uf, 370), sections)
         took = median_ms(lambda uf=uf: substitutes(Need(uf, 370), sections), 8)
-        say(f"capacitors for {uf:g} µF from 200 parts, up to three at a time: {took:.0f} ms, {len(found.answers) + found.more} ways (aim 100)")
+        say(
+            f"capacitors for {uf:g} µF from 200 parts, up to three at a time: {took:.0f} ms, {len(found.answers) + found.more} ways (aim 100)"
+        )
 
 
 def test_page_after_a_reading(say, tmp_path):
@@ -106,9 +112,7 @@ def test_page_after_a_reading(say, tmp_path):
     post, get = statistics.median(posted), statistics.median(answered)
     say(f"bare page of {len(text) / 1000:.0f} kB, same stack: get {plain_get:.1f} ms, post {plain_post:.1f} ms")
     say(f"path page: get {page_get:.1f} ms, {page_get / plain_get:.1f} times the bare page")
-    say(
-        f"after a reading: post {post:.1f} ms + page {get:.1f} ms, {get / plain_get:.1f} times the bare page, aim 3"
-    )
+    say(f"after a reading: post {post:.1f} ms + page {get:.1f} ms, {get / plain_get:.1f} times the bare page, aim 3")
 
 
 def _bare(text: str) -> FastAPI:

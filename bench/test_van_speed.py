@@ -20,7 +20,10 @@ def made_up(needs: int, parts: int, seed: int):
     names = [f"p{number}" for number in range(parts)]
     weights = {f"n{number}": 1 / (1 + number) for number in range(needs)}
     ways = {
-        need: [frozenset(chance.sample(names, chance.choices([1, 2, 3], [6, 3, 1])[0])) for _ in range(chance.randint(1, 8))]
+        need: [
+            frozenset(chance.sample(names, chance.choices([1, 2, 3], [6, 3, 1])[0]))
+            for _ in range(chance.randint(1, 8))
+        ]
         for need in weights
     }
     return weights, ways, {name: float(chance.randint(5, 200)) for name in names}
@@ -31,7 +34,9 @@ def test_a_kit_of_twenty(say, needs, parts):
     area = made_up(needs, parts, 3)
     begun = time.perf_counter()
     found = best_kit(*area, most=20)
-    say(f"kit of 20 of {parts} parts for {needs} needs: covers {100 * found.share:.0f} %, {time.perf_counter() - begun:.2f} s (aim 2)")
+    say(
+        f"kit of 20 of {parts} parts for {needs} needs: covers {100 * found.share:.0f} %, {time.perf_counter() - begun:.2f} s (aim 2)"
+    )
 
 
 def test_a_curve(say):

@@ -60,7 +60,12 @@ class TrueMotor:
         rest = 2 * short * f1
         own = (self.x1 + (1 - COUPLED) * xm * rest) / (1 - rest + COUPLED * rest)
         mutual = COUPLED * own - (1 - COUPLED) * xm
-        z[:, 0, 0] = self.r1 * f1 + 1j * f1 * f1 * (own if with_short else self.x1) + 1j * f1 * f1 * xm + (huge if cut == "main" else 0)
+        z[:, 0, 0] = (
+            self.r1 * f1
+            + 1j * f1 * f1 * (own if with_short else self.x1)
+            + 1j * f1 * f1 * xm
+            + (huge if cut == "main" else 0)
+        )
         z[:, 1, 1] = self.ra + 1j * self.xa + 1j * self.a**2 * xm + zc + (huge if cut == "aux" else 0)
         turns = [f1, self.a]
         coil = [0, 1]
@@ -80,7 +85,9 @@ class TrueMotor:
         v[:, 0, 0] = v[:, 1, 0] = volts
         i = np.linalg.solve(z, v)[:, :, 0]
         d = i[:, 0] * f1 + (i[:, 4] * short if with_short else 0)
-        torque = self.poles / (4 * math.pi * self.hz) * xm * (d * i[:, 3].conj() - self.a * i[:, 1] * i[:, 2].conj()).real
+        torque = (
+            self.poles / (4 * math.pi * self.hz) * xm * (d * i[:, 3].conj() - self.a * i[:, 1] * i[:, 2].conj()).real
+        )
         return i[:, 0], i[:, 1], torque
 
     def load_nm(self, speed: np.ndarray, air: float, drag: float) -> np.ndarray:
@@ -91,7 +98,9 @@ class TrueMotor:
 
 
 @lru_cache(maxsize=20000)
-def runs(motor: TrueMotor, volts: float, uf: float, air: float, drag: float, cut: str, short: float) -> tuple[str, float, float, float, float]:
+def runs(
+    motor: TrueMotor, volts: float, uf: float, air: float, drag: float, cut: str, short: float
+) -> tuple[str, float, float, float, float]:
     """State (`starts`, `pushed`, `stands`), whole amps and rpm where it runs, whole amps at rest, capacitor amps."""
     main, aux, torque = motor.flows(volts, uf, GRID, cut, short)
     left = torque - motor.load_nm(GRID, air, drag)
@@ -124,9 +133,26 @@ def _tried(rng: random.Random, volts: float, hp: float, poles: int, hz: float) -
     a = u(1.6, 2.9) if low else u(1.0, 1.45)
     slip = u(0.06, 0.11)
     xc = u(2.2, 3.6) * a * a / 1.45
-    shape = dict(volts=1.0, hz=hz, poles=poles, r1=per["r1"], x1=per["x1"], r2=per["r2"], x2=per["x1"] * u(0.8, 1.2), xm=per["xm"],
-                 a=a, ra=per["r1"] * a * a * u(0.8, 1.3), xa=per["x1"] * a * a, uf=1e6 / (2 * math.pi * hz * xc), loss_w=0.0,
-                 hp=0.0, amps=1.0, rpm=1.0, fan_w=0.0, exponent=2.0)  # fmt: skip
+    shape = dict(
+        volts=1.0,
+        hz=hz,
+        poles=poles,
+        r1=per["r1"],
+        x1=per["x1"],
+        r2=per["r2"],
+        x2=per["x1"] * u(0.8, 1.2),
+        xm=per["xm"],
+        a=a,
+        ra=per["r1"] * a * a * u(0.8, 1.3),
+        xa=per["x1"] * a * a,
+        uf=1e6 / (2 * math.pi * hz * xc),
+        loss_w=0.0,
+        hp=0.0,
+        amps=1.0,
+        rpm=1.0,
+        fan_w=0.0,
+        exponent=2.0,
+    )
     one = TrueMotor(**shape)
     _, _, torque = one.flows(1.0, one.uf, np.array([1 - slip]))
     loss = u(0.03, 0.09)
@@ -144,6 +170,14 @@ def _tried(rng: random.Random, volts: float, hp: float, poles: int, hz: float) -
     cap_v = abs(aux[1]) * 1e6 / (2 * math.pi * hz * uf)
     start = float(torque[0]) * rpm * math.pi / 30 / watts
     efficiency = watts / max(1.0, volts * float((main[1] + aux[1]).real))
-    if state != "starts" or not 0.62 * 370 <= cap_v <= 0.97 * 370 or start < 0.15 or abs(runs_at / rpm - 1) > 0.02 or efficiency < 0.3:
+    if (
+        state != "starts"
+        or not 0.62 * 370 <= cap_v <= 0.97 * 370
+        or start < 0.15
+        or abs(runs_at / rpm - 1) > 0.02
+        or efficiency < 0.3
+    ):
         return None
-    return TrueMotor(**{**made, "amps": round(amps * u(0.97, 1.05), 2), "fan_w": watts * u(0.8, 1.03), "exponent": u(1.9, 2.1)})
+    return TrueMotor(
+        **{**made, "amps": round(amps * u(0.97, 1.05), 2), "fan_w": watts * u(0.8, 1.03), "exponent": u(1.9, 2.1)}
+    )

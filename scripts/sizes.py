@@ -9,7 +9,13 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 MOST_LINES = 400
 WEB = "src/keen_coil/web"
-PRODUCT = ("src/keen_coil/**/*.py", f"{WEB}/templates/**/*.html", f"{WEB}/static/*.js", f"{WEB}/static/*.css")
+PRODUCT = (
+    "src/keen_coil/**/*.py",
+    "src/keen_coil/core/**/*.toml",
+    f"{WEB}/templates/**/*.html",
+    f"{WEB}/static/*.js",
+    f"{WEB}/static/*.css",
+)
 
 
 def lines_of(pattern: str) -> dict[Path, int]:

@@ -15,8 +15,13 @@ from vulture import Vulture
 ROOT = Path(__file__).parent.parent
 PATHS = ("src/keen_coil", "tests", "bench", "scripts")
 DECORATED = [
-    "@router.*", "@*app.*", "@model_validator*", "@field_validator*", "@field_serializer*", "@pytest.*",
-]  # fmt: skip
+    "@router.*",
+    "@*app.*",
+    "@model_validator*",
+    "@field_validator*",
+    "@field_serializer*",
+    "@pytest.*",
+]
 STATIONS = ["_arrive", "_make_safe", "_plates", "_match", "_hook_up", "_swap", "_run_proof", "_hand_over"]
 """Asked for by name (`Sheet.station_state`)."""
 CALLED_BY = ["writable", "handle_starttag", "handle_data", "handle_endtag"]
@@ -36,7 +41,7 @@ def unused() -> list[str]:
         for item in found.get_unused_code(min_confidence=60)
         if item.typ in ("function", "class", "method", "property", "import")
         or (item.typ == "variable" and item.name.isupper())
-    ]  # fmt: skip
+    ]
 
 
 RESERVED = frozenset(keyword.kwlist)

@@ -9,11 +9,44 @@ from html.parser import HTMLParser
 
 from PIL import Image
 
-TEXTS = ["", "", "5", "2.10", "1/4", "0", "230", "208-230", "1075", "OL", "7.5", "12.4", "black", "hub stiff", "Left it running, back on Friday.", "2026-12-24", "2026-12-24T09:30", "A", "B"]
+TEXTS = [
+    "",
+    "",
+    "5",
+    "2.10",
+    "1/4",
+    "0",
+    "230",
+    "208-230",
+    "1075",
+    "OL",
+    "7.5",
+    "12.4",
+    "black",
+    "hub stiff",
+    "Left it running, back on Friday.",
+    "2026-12-24",
+    "2026-12-24T09:30",
+    "A",
+    "B",
+]
 NEEDED = {
-    "leads": "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame", "why": "Done on the visit before.", "says": "Look at the tape again.",
-    "due_on": "2026-12-24", "return_on": "2026-12-24", "unfinished": "The motor comes on Friday.", "exception": "Run test tomorrow.", "place": "the left one",
-    "motor.part_no": "XX-77", "motor.kind": "psc", "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1.5", "motor.rpm": "1090", "motor.phase": "1", "motor.hz": "60",
+    "leads": "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame",
+    "why": "Done on the visit before.",
+    "says": "Look at the tape again.",
+    "due_on": "2026-12-24",
+    "return_on": "2026-12-24",
+    "unfinished": "The motor comes on Friday.",
+    "exception": "Run test tomorrow.",
+    "place": "the left one",
+    "motor.part_no": "XX-77",
+    "motor.kind": "psc",
+    "motor.hp": "1/4",
+    "motor.volts": "208-230",
+    "motor.amps_a": "1.5",
+    "motor.rpm": "1090",
+    "motor.phase": "1",
+    "motor.hz": "60",
 }
 """What a field that must be filled is filled with."""
 
@@ -57,7 +90,9 @@ class _Page(HTMLParser):
     def handle_starttag(self, tag, attrs):
         given = {name: value or "" for name, value in attrs}
         if tag == "form":
-            self.here = Form(given.get("action", ""), given.get("method", "get").lower(), "multipart" in given.get("enctype", ""))
+            self.here = Form(
+                given.get("action", ""), given.get("method", "get").lower(), "multipart" in given.get("enctype", "")
+            )
             self.found.append(self.here)
             if given.get("id"):
                 self.forms[given["id"]] = self.here
@@ -68,10 +103,21 @@ class _Page(HTMLParser):
             if "selected" in given:
                 self.select.value = given.get("value", "")
         owner = self.forms.get(given.get("form", ""), self.here)
-        if tag not in ("input", "select", "textarea", "button") or not given.get("name") or owner is None or "disabled" in given:
+        if (
+            tag not in ("input", "select", "textarea", "button")
+            or not given.get("name")
+            or owner is None
+            or "disabled" in given
+        ):
             return
         kind = given.get("type", "text") if tag == "input" else "button" if tag == "button" else tag
-        one = Field(given["name"], kind, given.get("value", "on" if kind in ("checkbox", "radio") else ""), "checked" in given, fixed=given["name"] in ("csrf", "act_id", "version"))
+        one = Field(
+            given["name"],
+            kind,
+            given.get("value", "on" if kind in ("checkbox", "radio") else ""),
+            "checked" in given,
+            fixed=given["name"] in ("csrf", "act_id", "version"),
+        )
         owner.fields.append(one)
         if tag == "select":
             self.select = one
@@ -107,7 +153,9 @@ def picture() -> bytes:
 READINGS = b"kind,value,at,power\nsupply_v,238.0,unit,live\n"
 
 
-def filled(form: Form, chance: random.Random, most: int = 3) -> tuple[list[tuple[str, str]], dict[str, tuple[str, bytes]]]:
+def filled(
+    form: Form, chance: random.Random, most: int = 3
+) -> tuple[list[tuple[str, str]], dict[str, tuple[str, bytes]]]:
     """Fields and files of a form as somebody might send it: as it stands but for at most so many fields."""
     sent: list[tuple[str, str]] = []
     free = [one for one in form.fields if one.kind not in ("button", "hidden", "file")]
@@ -125,7 +173,11 @@ def filled(form: Form, chance: random.Random, most: int = 3) -> tuple[list[tuple
         sent.append((name, (as_it_is or [chance.choice(group)])[0].value))
     buttons = [one for one in form.fields if one.kind == "button"]
     sent += [(one.name, one.value) for one in ([chance.choice(buttons)] if buttons else [])]
-    return sent, {one.name: ("x.png", picture()) if one.name == "photo" else ("readings.csv", READINGS) for one in form.fields if one.kind == "file"}
+    return sent, {
+        one.name: ("x.png", picture()) if one.name == "photo" else ("readings.csv", READINGS)
+        for one in form.fields
+        if one.kind == "file"
+    }
 
 
 def _typed(one: Field, touched: bool, chance: random.Random) -> str:
@@ -140,5 +192,7 @@ def send(browser, form: Form, sent: list[tuple[str, str]], files: dict[str, tupl
     for name, value in sent:
         data.setdefault(name, []).append(value)
     if form.multipart:
-        return browser.post(form.action, data=data, files={name: file for name, file in files.items()} or {"": ("", b"")})
+        return browser.post(
+            form.action, data=data, files={name: file for name, file in files.items()} or {"": ("", b"")}
+        )
     return browser.post(form.action, data=data)

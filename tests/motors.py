@@ -12,9 +12,17 @@ from keen_coil.core.machine.rated import rated
 from keen_coil.core.plates import Motor
 
 PLATE: dict[str, Any] = {
-    "kind": "psc", "hp": 0.25, "volts": "208-230", "amps_a": 1.4, "phase": 1, "hz": 60, "rpm": 1090,
-    "capacitor_uf": 5, "capacitor_v": 370, "fan": "propeller",
-}  # fmt: skip
+    "kind": "psc",
+    "hp": 0.25,
+    "volts": "208-230",
+    "amps_a": 1.4,
+    "phase": 1,
+    "hz": 60,
+    "rpm": 1090,
+    "capacitor_uf": 5,
+    "capacitor_v": 370,
+    "fan": "propeller",
+}
 TAPPED = {**PLATE, "volts": "115", "amps_a": 2.96, "capacitor_uf": 7.5}
 PUBLISHED = Windings(60, 4, 2.02, 2.79, 4.12, 2.12, 66.8, 1.0, 2.0, 2.0, 24, 13)
 """The worked single-phase motor of the textbook: 110 V, 60 Hz, 4 poles, auxiliary open."""
@@ -36,10 +44,18 @@ def circuits() -> st.SearchStrategy[Windings]:
         lambda ohm, r1, x1, r2, x2, xm, a, ra, xa, hz, poles: Windings(
             hz, poles, r1 * ohm, x1 * ohm, r2 * ohm, x2 * ohm, xm * ohm, a, ra * a * a * r1 * ohm, xa * a * a * x1 * ohm
         ),
-        st.floats(2, 400), st.floats(0.05, 0.4), st.floats(0.05, 0.4), st.floats(0.05, 0.6), st.floats(0.05, 0.4),
-        st.floats(0.8, 6), st.floats(0.3, 4), st.floats(0.5, 2), st.floats(0.5, 2), st.sampled_from([50.0, 60.0]),
+        st.floats(2, 400),
+        st.floats(0.05, 0.4),
+        st.floats(0.05, 0.4),
+        st.floats(0.05, 0.6),
+        st.floats(0.05, 0.4),
+        st.floats(0.8, 6),
+        st.floats(0.3, 4),
+        st.floats(0.5, 2),
+        st.floats(0.5, 2),
+        st.sampled_from([50.0, 60.0]),
         st.sampled_from([2, 4, 6, 8]),
-    )  # fmt: skip
+    )
 
 
 MICROFARADS = st.one_of(st.none(), st.floats(0.5, 80))

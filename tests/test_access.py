@@ -27,7 +27,7 @@ from keen_coil.desk.accounts import (
     sign_out,
     signed_in,
     warm_up,
-)  # fmt: skip
+)
 from keen_coil.desk.trail import trail
 from keen_coil.serving import run_server
 from keen_coil.settings import Settings
@@ -71,7 +71,9 @@ def fields(text, marker="<form"):
 
 def enter(client, who, where="/sign-in"):
     page = client.get(where)
-    return client.post("/sign-in", data={**fields(page.text), "name": who[0], "password": who[1], "next": "/calls/1/path"})
+    return client.post(
+        "/sign-in", data={**fields(page.text), "name": who[0], "password": who[1], "next": "/calls/1/path"}
+    )
 
 
 def test_on_this_machine_nobody_signs_in(client):
@@ -81,7 +83,17 @@ def test_on_this_machine_nobody_signs_in(client):
 
 def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):
     with browser(shop) as client:
-        for path in ("/", "/calls/1/path", "/calls/1/call.json", "/log", "/log/readings.csv", "/practice", "/meter", "/api/openapi.json", "/settings"):
+        for path in (
+            "/",
+            "/calls/1/path",
+            "/calls/1/call.json",
+            "/log",
+            "/log/readings.csv",
+            "/practice",
+            "/meter",
+            "/api/openapi.json",
+            "/settings",
+        ):
             answer = client.get(path, follow_redirects=False)
             assert answer.status_code in (303, 401), path
             assert "Rope works" not in answer.text
@@ -95,16 +107,20 @@ def test_signed_out_in_the_middle_of_a_page_nothing_typed_is_lost(shop):
     with browser(shop) as client:
         page = enter(client, HAND)
         client.cookies.clear()
-        answer = client.post("/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"})
+        answer = client.post(
+            "/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"}
+        )
         assert answer.status_code == 401
         assert answer.headers["HX-Retarget"] == "#told"
         assert "You are signed out" in answer.text
         assert "<body" not in answer.text
         enter(client, HAND)
-        too_old = client.post("/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"})
+        too_old = client.post(
+            "/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"}
+        )
         assert too_old.status_code == 403
         assert too_old.headers["HX-Retarget"] == "#told"
-        form = {**fields(client.get("/calls/5/arrive").text), **fields(too_old.text, 'told-head'), "says": "It squeals"}
+        form = {**fields(client.get("/calls/5/arrive").text), **fields(too_old.text, "told-head"), "says": "It squeals"}
         assert client.post("/calls/5/arrive", data=form).status_code == 200
         assert "It squeals" in client.get("/calls/5/arrive").text
 
@@ -134,7 +150,15 @@ def test_the_cookies_are_secure_behind_tls(shop):
 def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_people(shop):
     with browser(shop) as client:
         pad = enter(client, HAND)
-        done = client.post("/calls/5/readings", data={**fields(client.get("/calls/5/path?link=supply").text, 'id="pad-form"'), "kind": "supply_v", "at": "unit", "value": "236"})
+        done = client.post(
+            "/calls/5/readings",
+            data={
+                **fields(client.get("/calls/5/path?link=supply").text, 'id="pad-form"'),
+                "kind": "supply_v",
+                "at": "unit",
+                "value": "236",
+            },
+        )
         assert done.status_code == 200
         assert "Corin Hask" in client.get("/calls/5/call.json").text or "236" in done.text
         csrf = fields(pad.text)
@@ -191,7 +215,10 @@ def test_failures_slow_this_name_from_this_address_and_nobody_else(db):
     assert tries(db, *BOSS, "10.0.0.8", [NOW]) == ["in"]
     assert tries(db, *BOSS, "10.0.0.7", [NOW + timedelta(seconds=3)]) == ["in"]
     # whoever waits long enough may try
-    assert tries(db, "Nobody At All", "x" * 12, "10.0.0.9", [NOW + timedelta(seconds=2000 * n) for n in range(14)]) == ["no"] * 14
+    assert (
+        tries(db, "Nobody At All", "x" * 12, "10.0.0.9", [NOW + timedelta(seconds=2000 * n) for n in range(14)])
+        == ["no"] * 14
+    )
 
 
 def test_wrong_passwords_from_elsewhere_never_lock_a_named_person_out(db):
@@ -233,7 +260,15 @@ def test_the_password_field_of_the_account_is_slowed_too(shop, db):
     with browser(shop) as client:
         enter(client, HAND)
         for _ in range(6):
-            answer = client.post("/account", data={**fields(client.get("/account").text), "do": "change", "old": "wrong one", "password": "something new here"})
+            answer = client.post(
+                "/account",
+                data={
+                    **fields(client.get("/account").text),
+                    "do": "change",
+                    "old": "wrong one",
+                    "password": "something new here",
+                },
+            )
         assert answer.status_code == 429
         assert "Wait" in answer.text
 
@@ -260,7 +295,9 @@ def test_a_device_is_known_by_who_signed_in_on_it_and_its_cookie_cannot_be_made_
         page = client.get("/sign-in")
         answer = client.post("/sign-in", data={**fields(page.text), "name": HAND[0], "password": HAND[1], "next": "/"})
         assert answer.url.path == "/"
-        forged.cookies.set("keen_coil_device", client.cookies["keen_coil_device"][:-3] + "xxx", domain="shop.local", path="/sign-in")
+        forged.cookies.set(
+            "keen_coil_device", client.cookies["keen_coil_device"][:-3] + "xxx", domain="shop.local", path="/sign-in"
+        )
         with pytest.MonkeyPatch.context() as patch:
             waited = []
 
@@ -277,7 +314,9 @@ def test_the_token_of_forms_ends_with_the_sign_in_it_was_made_for(shop):
         old = fields(enter(client, HAND).text)
         session = client.cookies["keen_coil"]
         client.cookies.delete("keen_coil_in")
-        client.cookies.set("keen_coil_in", sign_in(shop.state.db, stamp(now=datetime.now(UTC)), *BOSS, "here"), domain="shop.local")
+        client.cookies.set(
+            "keen_coil_in", sign_in(shop.state.db, stamp(now=datetime.now(UTC)), *BOSS, "here"), domain="shop.local"
+        )
         client.cookies.set("keen_coil", session, domain="shop.local")
         assert client.post("/calls/5/arrive", data={**old, "says": "x"}).status_code == 403
 
@@ -313,7 +352,10 @@ def test_a_good_key_stays_and_is_its_owners_only(tmp_path):
 def test_whose_word_on_the_address_is_taken(demo_path, monkeypatch):
     """Nobody's but a configured proxy's."""
     seen = {}
-    monkeypatch.setattr("keen_coil.serving.StoppingServer", lambda config, state: seen.update(config=config) or SimpleNamespace(run=lambda: None))
+    monkeypatch.setattr(
+        "keen_coil.serving.StoppingServer",
+        lambda config, state: seen.update(config=config) or SimpleNamespace(run=lambda: None),
+    )
     run_server("127.0.0.1", 0, demo_path, [], None, None)
     assert not seen["config"].proxy_headers
     run_server("127.0.0.1", 0, demo_path, [], None, None, ["10.0.0.1"])
@@ -349,7 +391,9 @@ def test_a_name_that_is_known_and_one_that_is_not_cost_the_same_checks(db, monke
     add_account(db, stamp(), *BOSS, "manager")
     warm_up()
     checked, real = [], accounts_module._fits
-    monkeypatch.setattr(accounts_module, "_fits", lambda hashed, password: checked.append(hashed) or real(hashed, password))
+    monkeypatch.setattr(
+        accounts_module, "_fits", lambda hashed, password: checked.append(hashed) or real(hashed, password)
+    )
     tries(db, BOSS[0], "wrong password", "10.0.0.1", [NOW])
     tries(db, "Nobody At All", "wrong password", "10.0.0.2", [NOW])
     assert len(checked) == 2
@@ -383,7 +427,12 @@ def test_the_last_manager_stays_and_passwords_are_no_names(db):
         drop_account(db, stamp(), BOSS[0])
     with pytest.raises(BadInput, match="another manager first"):
         add_account(db, stamp(), BOSS[0], "long enough for it", "technician")
-    for name, password, role in (("x", "short", "manager"), ("Corin Hask", "corin hask", "technician"), ("", "long enough for it", "manager"), ("x", "long enough for it", "king")):
+    for name, password, role in (
+        ("x", "short", "manager"),
+        ("Corin Hask", "corin hask", "technician"),
+        ("", "long enough for it", "manager"),
+        ("x", "long enough for it", "king"),
+    ):
         with pytest.raises(BadInput):
             add_account(db, stamp(), name, password, role)
     assert [name for name, _, _ in accounts(db)] == [BOSS[0]]

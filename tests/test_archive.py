@@ -31,7 +31,8 @@ def content_of(db):
     """Every row of every table of the log, pictures too."""
     with db.engine.connect() as connection:
         return {
-            name: sorted(map(repr, connection.exec_driver_sql(f"select * from {name}").all())) for name in LAYOUTS  # noqa: S608
+            name: sorted(map(repr, connection.exec_driver_sql(f"select * from {name}")))  # noqa: S608
+            for name in LAYOUTS
         }
 
 
@@ -145,7 +146,10 @@ def with_row(archive, table, change):
 
 
 SPOILT = {
-    "a changed checksum": (lambda a: {**members(a), "reading.csv": members(a)["reading.csv"].replace(b"2.10", b"9.10", 1)}, "another checksum"),
+    "a changed checksum": (
+        lambda a: {**members(a), "reading.csv": members(a)["reading.csv"].replace(b"2.10", b"9.10", 1)},
+        "another checksum",
+    ),
     "a missing member": (lambda a: {k: v for k, v in members(a).items() if k != "reading.csv"}, "no such member"),
     "a missing picture": (lambda a: {k: v for k, v in members(a).items() if not k.endswith(".jpg")}, "no such member"),
     "no manifest": (lambda a: {k: v for k, v in members(a).items() if k != "datapackage.json"}, "no such member"),
@@ -154,18 +158,48 @@ SPOILT = {
     "a member nobody listed": (lambda a: {**members(a), "extra.csv": b"x"}, "not listed"),
     "a newer version": (lambda a: manifest_with(a, version=4), "newer program"),
     "another format": (lambda a: manifest_with(a, format="somebody/else"), "keen-coil/log"),
-    "a table that is not listed": (lambda a: {**members(a), "datapackage.json": json.dumps({**json.loads(members(a)["datapackage.json"]), "resources": []}).encode()}, "every table"),
+    "a table that is not listed": (
+        lambda a: {
+            **members(a),
+            "datapackage.json": json.dumps({**json.loads(members(a)["datapackage.json"]), "resources": []}).encode(),
+        },
+        "every table",
+    ),
     "another header": (lambda a: with_row(a, "site", lambda text: text.replace("id,name", "id,title", 1)), "id,name"),
     "a row too short": (lambda a: with_row(a, "site", lambda text: text + "99\n"), "1 cells"),
     "a number that is none": (lambda a: with_row(a, "site", lambda text: text + "x,Nowhere\n"), "site.csv: row"),
     "the same key twice": (lambda a: with_row(a, "site", lambda text: text + "1,Twice\n"), "belong together"),
-    "a motor of no unit": (lambda a: with_row(a, "technician", lambda text: text.replace("1,", "91,", 1)), "belong together"),
-    "a plate that is none": (lambda a: with_row(a, "unit", lambda text: text.replace('""supply_v""', '""volts_of_it""', 1)), "unit.csv: row"),
-    "a reading that is none": (lambda a: with_row(a, "reading", lambda text: text.replace('""kind"": ""spin"", ""value"": ""free""', '""kind"": ""spin"", ""value"": ""merry""', 1)), "call "),
-    "a plan with a key of its own": (lambda a: with_row(a, "call", lambda text: text.replace("{}", '"{""virus"": 1}"', 1)), "virus"),
-    "a case that cannot be": (lambda a: with_row(a, "practice", lambda text: text.replace('""capacitor_', '""flux_capacitor_', 1)), "practice.csv: row"),
-    "a picture that is none": (lambda a: relisted({k: b"GIF89a" if k.endswith(".jpg") else v for k, v in members(a).items()}), "JPEG"),
-}  # fmt: skip
+    "a motor of no unit": (
+        lambda a: with_row(a, "technician", lambda text: text.replace("1,", "91,", 1)),
+        "belong together",
+    ),
+    "a plate that is none": (
+        lambda a: with_row(a, "unit", lambda text: text.replace('""supply_v""', '""volts_of_it""', 1)),
+        "unit.csv: row",
+    ),
+    "a reading that is none": (
+        lambda a: with_row(
+            a,
+            "reading",
+            lambda text: text.replace(
+                '""kind"": ""spin"", ""value"": ""free""', '""kind"": ""spin"", ""value"": ""merry""', 1
+            ),
+        ),
+        "call ",
+    ),
+    "a plan with a key of its own": (
+        lambda a: with_row(a, "call", lambda text: text.replace("{}", '"{""virus"": 1}"', 1)),
+        "virus",
+    ),
+    "a case that cannot be": (
+        lambda a: with_row(a, "practice", lambda text: text.replace('""capacitor_', '""flux_capacitor_', 1)),
+        "practice.csv: row",
+    ),
+    "a picture that is none": (
+        lambda a: relisted({k: b"GIF89a" if k.endswith(".jpg") else v for k, v in members(a).items()}),
+        "JPEG",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", SPOILT)
@@ -187,7 +221,10 @@ def test_what_is_no_zip_is_told(db, data):
 def test_a_bomb_is_cut_off(archive, db):
     from keen_coil.formats.archive import open_archive
 
-    with pytest.raises(BadInput, match="at most"), open_archive(io.BytesIO(archive), list(LAYOUTS.values()), largest=1000):
+    with (
+        pytest.raises(BadInput, match="at most"),
+        open_archive(io.BytesIO(archive), list(LAYOUTS.values()), largest=1000),
+    ):
         pass
 
 
@@ -221,17 +258,24 @@ def test_on_the_page(client):
     link = page.text.partition('href="/log/archive/')[2].partition('"')[0]
     data = client.get(f"/log/archive/{link}").content
     assert zipfile.ZipFile(io.BytesIO(data)).testzip() is None
-    assert zipfile.ZipFile(io.BytesIO(client.get(f"/log/archive/{link}").content)).testzip() is None  # as often as wanted
+    assert (
+        zipfile.ZipFile(io.BytesIO(client.get(f"/log/archive/{link}").content)).testzip() is None
+    )  # as often as wanted
     assert left() == before  # and no file of it stays anywhere
     fields = hidden(client.get("/log/archive").text, "/log/archive/import")
     answer = over(client, client.post("/log/archive/import", data=fields, files={"file": ("log.zip", data)}))
     assert answer.status_code == 409
     assert "Nothing was changed" in answer.text
     fields = hidden(answer.text, "/log/archive/import")
-    answer = over(client, client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data)}))
+    answer = over(
+        client, client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data)})
+    )
     assert "calls are here now" in answer.text
     fields = hidden(answer.text, "/log/archive/import")
-    answer = over(client, client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data[:-50])}))
+    answer = over(
+        client,
+        client.post("/log/archive/import", data={**fields, "replace": "yes"}, files={"file": ("log.zip", data[:-50])}),
+    )
     assert answer.status_code == 422
     assert "Refused as a whole" in answer.text
 
@@ -242,7 +286,9 @@ def test_a_calls_readings_go_out_and_come_back_in(demo):
     many = bring_readings(demo, new, stamp(1), lines.encode())
     old = export_call(open_sheet(demo, 2))["readings"]
     assert many == len(old)
-    assert [Reading.model_validate(body) for body in export_call(open_sheet(demo, new))["readings"]] == [Reading.model_validate(body) for body in old]
+    assert [Reading.model_validate(body) for body in export_call(open_sheet(demo, new))["readings"]] == [
+        Reading.model_validate(body) for body in old
+    ]
     bring_readings(demo, new, stamp(2), lines.encode())
     assert len(open_sheet(demo, new).call.readings) == 2 * many
 
@@ -250,11 +296,15 @@ def test_a_calls_readings_go_out_and_come_back_in(demo):
 @pytest.mark.parametrize(
     ("text", "path"),
     [
-        ("kind\nspin\n", "value"), ("kind,value,weather\nspin,free,sunny\n", "weather"), ("kind,value\nspin,merry\n", "row 2.value"),
-        ("kind,value\nspin,free\nrun_amps_a,1.2,3\n", "row 3"), ("kind,value\ngust,1\n", "row 2.kind"), ("kind,value,replaces\nspin,free,4\n", "row 2.replaces"),
+        ("kind\nspin\n", "value"),
+        ("kind,value,weather\nspin,free,sunny\n", "weather"),
+        ("kind,value\nspin,merry\n", "row 2.value"),
+        ("kind,value\nspin,free\nrun_amps_a,1.2,3\n", "row 3"),
+        ("kind,value\ngust,1\n", "row 2.kind"),
+        ("kind,value,replaces\nspin,free,4\n", "row 2.replaces"),
         ("kind,value\nrun_amps_a,1|2|3\n", "row 2.value"),
     ],
-)  # fmt: skip
+)
 def test_readings_that_are_none_are_told_by_row_and_none_is_added(db, text, path):
     call_id = import_call(db, stamp(0), make_call(), "x.call.json")
     with pytest.raises(BadInput) as error:
@@ -277,10 +327,17 @@ def readings(draw):
     elif kind.yes_no:
         value = draw(st.booleans())
     else:
-        value = draw(st.sampled_from(kind.words) if kind.words and (not kind.is_number or draw(st.booleans())) else number)
+        value = draw(
+            st.sampled_from(kind.words) if kind.words and (not kind.is_number or draw(st.booleans())) else number
+        )
     body = {"kind": kind.name, "value": value, "power": "dead"}
     if draw(st.booleans()):
-        body |= {"note": draw(TEXT), "lead": draw(TEXT), "isolated": draw(st.booleans()), "turns": draw(st.integers(1, 9))}
+        body |= {
+            "note": draw(TEXT),
+            "lead": draw(TEXT),
+            "isolated": draw(st.booleans()),
+            "turns": draw(st.integers(1, 9)),
+        }
     return body
 
 

@@ -234,11 +234,32 @@ def test_the_demo_is_the_same_every_time_but_for_the_clock(tmp_path):
 
 
 def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
-    shaded = {"motor__kind": "shaded_pole", "motor__capacitor_uf": None, "motor__capacitor_v": None, "motor__hp": None, "motor__amps_a": 3.2}
+    shaded = {
+        "motor__kind": "shaded_pole",
+        "motor__capacitor_uf": None,
+        "motor__capacitor_v": None,
+        "motor__hp": None,
+        "motor__amps_a": 3.2,
+    }
     call_id = imported(db, **shaded)
-    plate = {"motor.part_no": "SMALL", "motor.kind": "psc", "motor.hp": "1/20", "motor.volts": "208-230", "motor.amps_a": "0.4", "motor.phase": "1",
-             "motor.hz": "60", "motor.rpm": "1090", "motor.mount": "stud", "motor.studs": "far_end", "motor.enclosure": "enclosed", "motor.protection": "auto",
-             "motor.rotation.sense": "reversible", "motor.ambient_limit_c": "60", "motor.shaft.diameter_in": "0.5", "motor.shaft.length_in": "4"}  # fmt: skip
+    plate = {
+        "motor.part_no": "SMALL",
+        "motor.kind": "psc",
+        "motor.hp": "1/20",
+        "motor.volts": "208-230",
+        "motor.amps_a": "0.4",
+        "motor.phase": "1",
+        "motor.hz": "60",
+        "motor.rpm": "1090",
+        "motor.mount": "stud",
+        "motor.studs": "far_end",
+        "motor.enclosure": "enclosed",
+        "motor.protection": "auto",
+        "motor.rotation.sense": "reversible",
+        "motor.ambient_limit_c": "60",
+        "motor.shaft.diameter_in": "0.5",
+        "motor.shaft.length_in": "4",
+    }
     assert by_hand.add_plate(db, call_id, stamp(1), plate) == "SMALL"
     for reason in ("", "because"):
         with pytest.raises(BadInput) as error:
@@ -257,7 +278,16 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
     with pytest.raises(BadInput) as error:
         by_hand.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
     assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.faults}
-    plate = {"motor.part_no": "X", "motor.kind": "psc", "motor.hp": "1/4", "motor.volts": "115", "motor.amps_a": "3", "motor.phase": "1", "motor.hz": "60", "motor.rpm": "1090"}
+    plate = {
+        "motor.part_no": "X",
+        "motor.kind": "psc",
+        "motor.hp": "1/4",
+        "motor.volts": "115",
+        "motor.amps_a": "3",
+        "motor.phase": "1",
+        "motor.hz": "60",
+        "motor.rpm": "1090",
+    }
     by_hand.add_plate(db, call_id, stamp(1), plate)
     view = matching.match_call(db, open_sheet(db, call_id), "amps", "X")
     assert view.one.refusals[0].field == "volts"
@@ -265,9 +295,17 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
     assert open_sheet(db, call_id).row.plan.by_hand == []
 
 
-@pytest.mark.parametrize(("fields", "parts"), [
-    ({}, 4), ({"van": "yes"}, 1), ({"days": "0"}, 1), ({"days": "2"}, 4), ({"price": "100"}, 1), ({"van": "yes", "price": "100"}, 0),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("fields", "parts"),
+    [
+        ({}, 4),
+        ({"van": "yes"}, 1),
+        ({"days": "0"}, 1),
+        ({"days": "2"}, 4),
+        ({"price": "100"}, 1),
+        ({"van": "yes", "price": "100"}, 0),
+    ],
+)
 def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
     for name in ("motors.csv", "van.csv"):
         bringing.import_all(db, stamp(0), (DATA / name).read_bytes())

@@ -47,7 +47,12 @@ def writer(path: Path, first: int, out: int) -> None:
     db.reopen(path)
     version = open_sheet(db, CALL).row.version
     for number in range(first, first + 400):
-        index = take_reading(db, CALL, stamp(version, datetime.now(UTC), f"kill-{number:08d}"), {"kind": "supply_v", "at": "unit", "value": f"{200 + number % 50}.{number % 10}"})
+        index = take_reading(
+            db,
+            CALL,
+            stamp(version, datetime.now(UTC), f"kill-{number:08d}"),
+            {"kind": "supply_v", "at": "unit", "value": f"{200 + number % 50}.{number % 10}"},
+        )
         version += 1
         os.write(out, f"{index}:{number}\n".encode())
 
@@ -57,8 +62,12 @@ def acts_and_readings(path):
     with sqlite3.connect(path) as found:
         assert found.execute("pragma integrity_check").fetchone() == ("ok",)
         assert found.execute("pragma foreign_key_check").fetchall() == []
-        rows = found.execute("select position, body from reading where call_id = ? order by position", (CALL,)).fetchall()
-        acts = found.execute("select count(*) from act where call_id = ? and name = 'take_reading'", (CALL,)).fetchone()[0]
+        rows = found.execute(
+            "select position, body from reading where call_id = ? order by position", (CALL,)
+        ).fetchall()
+        acts = found.execute(
+            "select count(*) from act where call_id = ? and name = 'take_reading'", (CALL,)
+        ).fetchone()[0]
         version = found.execute("select version from call where id = ?", (CALL,)).fetchone()[0]
     return [json.loads(body)["value"] for _, body in rows], acts, version
 
@@ -67,7 +76,9 @@ def test_killed_again_and_again_while_writing(demo_path):
     """Forked after the imports, killed with -9 at a random moment: every acknowledged reading is there, no half act."""
     chance, fork = random.Random(7), multiprocessing.get_context("fork")
     warmed = Database(demo_path)  # what is compiled once is compiled before the forks
-    take_reading(warmed, CALL, stamp(open_sheet(warmed, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "231"})
+    take_reading(
+        warmed, CALL, stamp(open_sheet(warmed, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "231"}
+    )
     warmed.close()
     begun, acts_before, version_before = acts_and_readings(demo_path)
     told: dict[int, int] = {}
@@ -84,7 +95,10 @@ def test_killed_again_and_again_while_writing(demo_path):
         child.join()
         with os.fdopen(into, "rb") as pipe:
             lines = pipe.read().decode().splitlines()
-        told |= {int(index): int(number) for index, number in (line.split(":") for line in lines if re.fullmatch(r"\d+:\d+", line))}
+        told |= {
+            int(index): int(number)
+            for index, number in (line.split(":") for line in lines if re.fullmatch(r"\d+:\d+", line))
+        }
         number += len(lines) + 5
     values, acts, version = acts_and_readings(demo_path)
     assert len(told) > KILLS // 5
@@ -115,9 +129,13 @@ def test_the_whole_server_is_killed(demo_path):
             killer.start()
             with contextlib.suppress(httpx.TransportError):
                 while True:
-                    fields = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1]))
+                    fields = dict(
+                        re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1])
+                    )
                     sent.append(f"{200 + turn}.{len(sent)}")
-                    answer = client.post(f"/calls/{CALL}/readings", data={**fields, "kind": "supply_v", "at": "unit", "value": sent[-1]})
+                    answer = client.post(
+                        f"/calls/{CALL}/readings", data={**fields, "kind": "supply_v", "at": "unit", "value": sent[-1]}
+                    )
                     assert answer.status_code == 303, answer.text
                     told.add(sent[-1])
                     page = client.get(answer.headers["location"])
@@ -194,7 +212,9 @@ def keeps_writing(path, out, prefix):
 def test_what_others_wrote_while_a_copy_went_back_is_in_the_database_or_in_what_was_kept(demo_path, tmp_path):
     backup(demo_path, tmp_path / "copy.db")
     fork, pipes = multiprocessing.get_context("fork"), [os.pipe() for _ in range(2)]
-    writers = [fork.Process(target=keeps_writing, args=(demo_path, out, f"writer{n}")) for n, (_, out) in enumerate(pipes)]
+    writers = [
+        fork.Process(target=keeps_writing, args=(demo_path, out, f"writer{n}")) for n, (_, out) in enumerate(pipes)
+    ]
     for each in writers:
         each.start()
     told, kept = b"", []
@@ -271,7 +291,15 @@ def spoilt(path, how):
         path.write_bytes(b"no database at all" * 100)
 
 
-@pytest.mark.parametrize(("how", "says"), [("newer", "newer program"), ("torn", "expected a sound database|database of Keen Coil"), ("another program's", "database of Keen Coil"), ("text", "database of Keen Coil")])
+@pytest.mark.parametrize(
+    ("how", "says"),
+    [
+        ("newer", "newer program"),
+        ("torn", "expected a sound database|database of Keen Coil"),
+        ("another program's", "database of Keen Coil"),
+        ("text", "database of Keen Coil"),
+    ],
+)
 def test_a_copy_that_is_damaged_newer_or_none_is_refused_and_changes_nothing(demo_path, tmp_path, how, says):
     copy = tmp_path / "copy.db"
     backup(Path(demo_path), copy)
@@ -316,7 +344,10 @@ def test_a_full_disk_is_said_and_nothing_is_lost(client):
     status = 200
     for _ in range(400):
         fields = dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text.split('id="pad-form"')[1]))
-        answer = client.post(f"/calls/{CALL}/readings", data={**fields, "kind": "supply_v", "at": "unit", "value": "236", "note": "x" * 900})
+        answer = client.post(
+            f"/calls/{CALL}/readings",
+            data={**fields, "kind": "supply_v", "at": "unit", "value": "236", "note": "x" * 900},
+        )
         status = answer.status_code
         if status != 200:
             break
@@ -375,7 +406,13 @@ def test_a_read_only_folder_is_said_as_an_ordinary_user(demo_path, tmp_path):
 
 
 def test_what_the_file_refuses_is_told_in_words(client, monkeypatch):
-    for name, status, says in (("SQLITE_READONLY_DIRECTORY", 503, "read-only"), ("SQLITE_BUSY", 503, "Somebody else is writing"), ("SQLITE_CORRUPT", 503, "damaged"), ("SQLITE_FULL", 507, "full"), ("SQLITE_IOERR_READ", 503, "disk does not read")):
+    for name, status, says in (
+        ("SQLITE_READONLY_DIRECTORY", 503, "read-only"),
+        ("SQLITE_BUSY", 503, "Somebody else is writing"),
+        ("SQLITE_CORRUPT", 503, "damaged"),
+        ("SQLITE_FULL", 507, "full"),
+        ("SQLITE_IOERR_READ", 503, "disk does not read"),
+    ):
         error = sqlite3.DatabaseError("whatever its text")
         error.sqlite_errorname = name
 
@@ -391,7 +428,12 @@ def test_a_clock_that_steps_back_keeps_the_order_and_says_so(demo_path):
     db = Database(demo_path)
     later, earlier = NOW + timedelta(hours=3), NOW
     for moment, value in ((later, "236"), (earlier, "238")):
-        take_reading(db, CALL, stamp(open_sheet(db, CALL).row.version, moment), {"kind": "supply_v", "at": "unit", "value": value})
+        take_reading(
+            db,
+            CALL,
+            stamp(open_sheet(db, CALL).row.version, moment),
+            {"kind": "supply_v", "at": "unit", "value": value},
+        )
     first, second = open_sheet(db, CALL).call.readings[-2:]
     assert second.taken_at >= first.taken_at
     assert "stepped back" in second.note

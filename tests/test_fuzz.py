@@ -28,7 +28,13 @@ from keen_coil.meter.protocol import read_frame
 from tests.calls import call_data, pair, reading
 from tests.conftest import NOW
 
-CALL = json.dumps(call_data(reading("supply_v", 238, at="motor"), pair("black", "white", "14.2"), reading("capacitance_uf", 2.1, section="fan"))).encode()
+CALL = json.dumps(
+    call_data(
+        reading("supply_v", 238, at="motor"),
+        pair("black", "white", "14.2"),
+        reading("capacitance_uf", 2.1, section="fan"),
+    )
+).encode()
 LONGEST_S, MOST_MB = 5.0, 120
 
 
@@ -57,7 +63,29 @@ def spoilt(draw, good: bytes):
     for _ in range(draw(st.integers(1, 4))):
         at = draw(st.integers(0, max(0, len(data) - 1)))
         end = min(len(data), at + draw(st.integers(0, 60)))
-        piece = draw(st.one_of(st.binary(max_size=20), st.sampled_from([b"", b'"', b",", b"\n", b"\x00", b"[" * 500, b"{}", b"null", b"1e999", b"-0", b"NaN", b"\xff\xfe", b"'=1+1", bytes(data[at:end]) * 3])))
+        piece = draw(
+            st.one_of(
+                st.binary(max_size=20),
+                st.sampled_from(
+                    [
+                        b"",
+                        b'"',
+                        b",",
+                        b"\n",
+                        b"\x00",
+                        b"[" * 500,
+                        b"{}",
+                        b"null",
+                        b"1e999",
+                        b"-0",
+                        b"NaN",
+                        b"\xff\xfe",
+                        b"'=1+1",
+                        bytes(data[at:end]) * 3,
+                    ]
+                ),
+            )
+        )
         data[at:end] = piece
     return bytes(data)
 
@@ -77,8 +105,26 @@ def test_call_files(data):
         assess(call)
 
 
-JSON = st.recursive(st.none() | st.booleans() | st.integers(-(10**12), 10**12) | st.floats() | st.text(max_size=12), lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4), max_leaves=12)
-KEYS = ["complaint", "unit", "motor", "chosen_motor", "load", "space", "capacitor", "meters", "readings", "hookup", "record", "format", "version"]
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers(-(10**12), 10**12) | st.floats() | st.text(max_size=12),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=8), inner, max_size=4),
+    max_leaves=12,
+)
+KEYS = [
+    "complaint",
+    "unit",
+    "motor",
+    "chosen_motor",
+    "load",
+    "space",
+    "capacitor",
+    "meters",
+    "readings",
+    "hookup",
+    "record",
+    "format",
+    "version",
+]
 
 
 @FUZZ
@@ -88,14 +134,24 @@ def test_call_files_with_anything_in_a_part(parts):
 
 
 @FUZZ
-@given(st.dictionaries(st.sampled_from(["seed", "faults", "around", "call", "title", "last_visit", "teaches", "rung"]), JSON, max_size=3))
+@given(
+    st.dictionaries(
+        st.sampled_from(["seed", "faults", "around", "call", "title", "last_visit", "teaches", "rung"]),
+        JSON,
+        max_size=3,
+    )
+)
 def test_case_files(parts):
     case = tried(read_case, {**write_case(case_of(3)), **parts})
     if case is not None:
         engine_plays(case, 2)
 
 
-@pytest.mark.parametrize(("read", "good"), [(read_catalogue, catalogue()), (read_van, (DATA / "van.csv").read_bytes()[:1500])], ids=["motors", "van"])
+@pytest.mark.parametrize(
+    ("read", "good"),
+    [(read_catalogue, catalogue()), (read_van, (DATA / "van.csv").read_bytes()[:1500])],
+    ids=["motors", "van"],
+)
 def test_csv_files(read, good):
     @FUZZ
     @given(st.one_of(spoilt(good), st.binary(max_size=300)))
@@ -129,7 +185,13 @@ def test_archives(data):
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.dictionaries(st.sampled_from([f"{name}.csv" for name in LAYOUTS] + ["datapackage.json", "../x", "photographs/1.jpg"]), st.binary(max_size=60), max_size=5))
+@given(
+    st.dictionaries(
+        st.sampled_from([f"{name}.csv" for name in LAYOUTS] + ["datapackage.json", "../x", "photographs/1.jpg"]),
+        st.binary(max_size=60),
+        max_size=5,
+    )
+)
 def test_zips_of_anything(members):
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as package:

@@ -39,7 +39,12 @@ def act(db, call_id, do, *args):
 def done(db, call_id, proof=True):
     """Everything that is asked for before a call can be closed as finished."""
     act(db, call_id, swap.do_step, "figures", {}, True)
-    rows = [("turns_way", "right", {}), ("supply_v", "237", {"at": "switch_load", "when": "running"}), ("run_amps_a", "1.41", {}), ("noise", "quiet", {})]
+    rows = [
+        ("turns_way", "right", {}),
+        ("supply_v", "237", {"at": "switch_load", "when": "running"}),
+        ("run_amps_a", "1.41", {}),
+        ("noise", "quiet", {}),
+    ]
     for kind, value, more in rows if proof else ():
         act(db, call_id, take_reading, {"kind": kind, "value": value, "stage": "proof", "anyway": "yes", **more})
 
@@ -61,10 +66,20 @@ def test_a_half_finished_call_goes_out_only_as_unfinished_and_says_so(db, call_i
         act(db, call_id, hand_over.close_call, {"finish": "unfinished"})
     assert faults(error) == {"unfinished"}
     with pytest.raises(BadInput) as error:
-        act(db, call_id, hand_over.close_call, {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "soon"})
+        act(
+            db,
+            call_id,
+            hand_over.close_call,
+            {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "soon"},
+        )
     assert faults(error) == {"return_on"}
     assert open_sheet(db, call_id).is_open
-    act(db, call_id, hand_over.close_call, {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "2026-07-03"})
+    act(
+        db,
+        call_id,
+        hand_over.close_call,
+        {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "2026-07-03"},
+    )
     sheet = open_sheet(db, call_id)
     assert record_of(sheet).unfinished == "Motor to be fitted"
     (due,) = follow_ups.open_follow_ups(db)
@@ -77,7 +92,9 @@ def test_unfinished_but_the_motor_is_in_makes_it_the_one_that_is_there(db, call_
     act(db, call_id, swap.do_step, "in_stud", {}, True)
     act(db, call_id, hand_over.close_call, {"finish": "unfinished", "unfinished": "Wiring", "return_on": "2026-07-03"})
     with db.reading() as session:
-        assert [motor.plate["part_no"] for motor in session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None))] == ["TM-4027"]
+        assert [
+            motor.plate["part_no"] for motor in session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None))
+        ] == ["TM-4027"]
 
 
 def test_moves_of_the_hook_up_count_too(db, call_id):
@@ -93,7 +110,12 @@ def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
     done(db, call_id)
     view = hand_over.hand_over_view(db, open_sheet(db, call_id))
     assert [(part.part_no, part.there, part.proposed) for part in view.parts] == [("TM-4027", 1, 1)]
-    act(db, call_id, hand_over.close_call, {"finish": "finished", "take.TM-4027": "1", "take_other": "bracket", "take_other_many": "1"})
+    act(
+        db,
+        call_id,
+        hand_over.close_call,
+        {"finish": "finished", "take.TM-4027": "1", "take_other": "bracket", "take_other_many": "1"},
+    )
     assert stock(db)["TM-4027"] == 0
     sheet = open_sheet(db, call_id)
     assert record_of(sheet).parts == ["1 x TM-4027, off Van 1", "1 x bracket, off Van 1"]
@@ -102,11 +124,14 @@ def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
 @pytest.mark.parametrize(
     ("fields", "field"),
     [
-        ({"take.TM-4027": "2"}, "take.TM-4027"), ({"take.TM-4027": "one"}, "take.TM-4027"), ({"take.TM-4027": "-1"}, "take.TM-4027"),
-        ({"take_other": "anvil"}, "take_other"), ({"take.TM-4027": "1", "take_other": "bracket", "take_other_many": "900"}, "take_other"),
+        ({"take.TM-4027": "2"}, "take.TM-4027"),
+        ({"take.TM-4027": "one"}, "take.TM-4027"),
+        ({"take.TM-4027": "-1"}, "take.TM-4027"),
+        ({"take_other": "anvil"}, "take_other"),
+        ({"take.TM-4027": "1", "take_other": "bracket", "take_other_many": "900"}, "take_other"),
         ({"take.TM-4027": "1", "van": "Van 9"}, "take.TM-4027"),
     ],
-)  # fmt: skip
+)
 def test_what_the_van_has_not_got_books_nothing_and_closes_nothing(db, call_id, fields, field):
     done(db, call_id)
     with pytest.raises(BadInput) as error:
@@ -129,7 +154,12 @@ def test_two_calls_cannot_take_the_same_last_part(db, call_id):
 
 
 def test_a_follow_up_is_noted_given_as_a_calendar_and_settled(db, call_id):
-    act(db, call_id, hand_over.add_follow_up, {"kind": "temporary", "says": "Two capacitors strapped; renew with one", "due_on": "2026-07-20"})
+    act(
+        db,
+        call_id,
+        hand_over.add_follow_up,
+        {"kind": "temporary", "says": "Two capacitors strapped; renew with one", "due_on": "2026-07-20"},
+    )
     act(db, call_id, hand_over.add_follow_up, {"kind": "watch", "says": "Coil; look again", "due_on": "2026-08-01"})
     first, second = follow_ups.open_follow_ups(db)
     act(db, call_id, hand_over.drop_follow_up, str(second.id))
@@ -176,7 +206,9 @@ def test_a_call_file_carries_the_whole_record_there_and_back(db, call_id):
     assert not sheet.is_open
     assert record_of(sheet).marks
     with db.reading() as session:
-        assert [motor.plate["part_no"] for motor in session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None))] == ["TM-4027"]
+        assert [
+            motor.plate["part_no"] for motor in session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None))
+        ] == ["TM-4027"]
 
 
 @pytest.mark.parametrize("audience", ["customer", "shop"])
@@ -185,7 +217,9 @@ def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tm
     answer = client.get(f"/calls/6/record.pdf?for={audience}")
     assert answer.headers["content-type"] == "application/pdf"
     (tmp_path / "x.pdf").write_bytes(answer.content)
-    text = subprocess.run(["pdftotext", "-layout", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True).stdout
+    text = subprocess.run(
+        ["pdftotext", "-layout", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True
+    ).stdout
     found = "The bearings have seized" if audience == "shop" else "it could not turn any more"
     for words in ("Harbour office", found, "Motor TM-4027", "1 of ", "Harbour office, call 6"):
         assert words in text

@@ -23,7 +23,12 @@ from tests.conftest import stamp
 from tests.web.test_pages import post
 from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
 
-SWAPPED = [("motor.black", "switch.t2"), ("motor.white", "capacitor.fan"), ("motor.brown", "capacitor.common"), *RIGHT[3:]]
+SWAPPED = [
+    ("motor.black", "switch.t2"),
+    ("motor.white", "capacitor.fan"),
+    ("motor.brown", "capacitor.common"),
+    *RIGHT[3:],
+]
 
 
 def run(*args):
@@ -59,19 +64,33 @@ def test_plan_to_a_motor_of_a_catalogue_with_drawing_and_netlist(call_file, tmp_
 def test_check_names_the_miswire_and_the_api_says_the_same(call_file, client):
     path = call_file(planned=wires([*UNIT, *SWAPPED]))
     answer = json.loads(run("hookup", path, "--check", "--json").stdout)
-    assert [item["fault"] for item in answer["check"]["findings"]] == ["aux_across_line", "capacitor_in_series_with_main", "reversed"]
+    assert [item["fault"] for item in answer["check"]["findings"]] == [
+        "aux_across_line",
+        "capacitor_in_series_with_main",
+        "reversed",
+    ]
     call = json.loads(Path(path).read_text())
     assert client.post("/api/hookup", json={"call": call, "check": True}).json() == answer
     planned = client.post("/api/hookup", json=call).json()
     assert planned["check"]["runs"] is True
 
 
-@pytest.mark.parametrize(("body", "path"), [
-    ({"call": {}, "school": "dual"}, "call.format"), ({"call": None}, "call"), ([], ""), ({"call": call_data(), "school": "best"}, "school"),
-    ({"call": call_data(), "to": {"kind": "pump"}}, "to.kind"), ({"call": call_data(), "check": 1}, "check"),
-    ({"call": call_data(hookup={"leads": THREE}), "check": True}, "call.hookup.planned"),
-    ({"call": call_data(hookup={"leads": THREE, "planned": wires([("motor.black", "nowhere")])}), "check": True}, "call.hookup.planned.0.to"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("body", "path"),
+    [
+        ({"call": {}, "school": "dual"}, "call.format"),
+        ({"call": None}, "call"),
+        ([], ""),
+        ({"call": call_data(), "school": "best"}, "school"),
+        ({"call": call_data(), "to": {"kind": "pump"}}, "to.kind"),
+        ({"call": call_data(), "check": 1}, "check"),
+        ({"call": call_data(hookup={"leads": THREE}), "check": True}, "call.hookup.planned"),
+        (
+            {"call": call_data(hookup={"leads": THREE, "planned": wires([("motor.black", "nowhere")])}), "check": True},
+            "call.hookup.planned.0.to",
+        ),
+    ],
+)
 def test_bad_requests_name_their_path(client, body, path):
     answer = client.post("/api/hookup", json=body)
     assert answer.status_code == 422
@@ -107,7 +126,15 @@ def crossings(drawing):
     return found
 
 
-@pytest.mark.parametrize("pairs", [RIGHT, SWAPPED, [*RIGHT, ("motor.brown/white", "cap.1")], [("motor.black", "ground.frame"), ("motor.white", "ground.frame"), ("motor.brown", "switch.t1")]])
+@pytest.mark.parametrize(
+    "pairs",
+    [
+        RIGHT,
+        SWAPPED,
+        [*RIGHT, ("motor.brown/white", "cap.1")],
+        [("motor.black", "ground.frame"), ("motor.white", "ground.frame"), ("motor.brown", "switch.t1")],
+    ],
+)
 def test_no_wire_of_the_motor_crosses_another_and_none_leaves_the_sheet(pairs):
     rows = joins(make_call(hookup={"planned": wires([*UNIT, *pairs])}).hookup.planned, "planned")
     drawing = lay_out(read_leads(make_call(hookup={"leads": FOUR}).hookup.leads), rows, ["switch.t1", "capacitor.fan"])
@@ -118,7 +145,10 @@ def test_no_wire_of_the_motor_crosses_another_and_none_leaves_the_sheet(pairs):
 
 
 def test_long_names_stay_inside_the_motor():
-    rows = [{"lead": "violet and yellow, second from the left", "ends": ["main.1", "aux.1"]}, {"lead": "brown/white", "ends": ["main.2", "main_a.1"]}]
+    rows = [
+        {"lead": "violet and yellow, second from the left", "ends": ["main.1", "aux.1"]},
+        {"lead": "brown/white", "ends": ["main.2", "main_a.1"]},
+    ]
     for name in [row["lead"] for row in rows]:
         shown, word = fitting(name, "run, a word that is far too long for it")
         assert len(shown) * 8.6 + len(word) * 6.8 <= 180
@@ -129,7 +159,12 @@ def test_long_names_stay_inside_the_motor():
 def test_as_found_kept_planned_ticked_and_in_the_record(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
-    typed = {"wire.black": "switch.t2", "wire.white": "capacitor.common", "wire.brown": "capacitor.fan", "wire.green": "hangs"}
+    typed = {
+        "wire.black": "switch.t2",
+        "wire.white": "capacitor.common",
+        "wire.brown": "capacitor.fan",
+        "wire.green": "hangs",
+    }
     bench.keep_found(db, call_id, stamp(1), typed)
     found = bench.bench(open_sheet(db, call_id), "found")
     assert (found.check.turns, found.goes["brown"]) == ("right", "capacitor.fan")
@@ -150,7 +185,9 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
 
 def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    call_id = call_files.import_call(
+        db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
+    )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame")
     bench.keep_plan(db, call_id, stamp(3), "dual")
@@ -162,13 +199,17 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     with db.reading() as session:
         new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()
         assert new.plate["part_no"] == "TM-4027"
-        assert {"from": "motor.brown", "to": "capacitor.fan"} in new.installation.model_dump(by_alias=True, exclude_defaults=True)["hookup"]["found"]
+        assert {"from": "motor.brown", "to": "capacitor.fan"} in new.installation.model_dump(
+            by_alias=True, exclude_defaults=True
+        )["hookup"]["found"]
         assert [row.lead for row in new.installation.hookup.leads] == ["black", "white", "brown", "green"]
 
 
 def test_another_choice_forgets_the_wiring_of_the_one_before(db):
     bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json")
+    call_id = call_files.import_call(
+        db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
+    )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
     bench.keep_plan(db, call_id, stamp(3), "own")
@@ -180,7 +221,12 @@ def test_another_choice_forgets_the_wiring_of_the_one_before(db):
 
 
 def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):
-    page = post(client, "/calls/1/hook-up?view=found", "/calls/1/hook-up/leads", leads="black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
+    page = post(
+        client,
+        "/calls/1/hook-up?view=found",
+        "/calls/1/hook-up/leads",
+        leads="black: main.1 aux.1\nwhite: main.2\nbrown: aux.2",
+    )
     assert "drawn as usual" not in page.text
     answer = post(client, "/calls/1/hook-up?view=found", "/calls/1/hook-up/leads", leads="black: main.1 aux.7")
     assert answer.status_code == 422

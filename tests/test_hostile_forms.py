@@ -15,15 +15,75 @@ from tests.forms import Form, filled, picture, read_page, send
 from tests.test_archive import content_of
 
 HOSTILE = [
-    "", "-1", "9" * 25, "9" * 5000, "1e999", "NaN", "-0", "0.0000000001", "٣", "²", "1/0", "1/4/4", "2026-13-45", "9999-12-31", "0001-01-01T00:00", "9999-12-31T23:59",
-    "<script>alert(1)</script>", "' or 1=1 --", "{{ 7 * 7 }}", "${7*7}", "../../etc/passwd", "a" * 10_000, "\u202e\u0301" * 50, "\U0001f600", "a\nb\nc", "a\r\nb", "\t", "|", "||||",
-    "main.1", "motor.black", "switch.t1", "black: main.1\n" * 200, "true", "null", "[]", "{}", "A|B|C|D", "%00", "\ufeff5", "５",
+    "",
+    "-1",
+    "9" * 25,
+    "9" * 5000,
+    "1e999",
+    "NaN",
+    "-0",
+    "0.0000000001",
+    "٣",
+    "²",
+    "1/0",
+    "1/4/4",
+    "2026-13-45",
+    "9999-12-31",
+    "0001-01-01T00:00",
+    "9999-12-31T23:59",
+    "<script>alert(1)</script>",
+    "' or 1=1 --",
+    "{{ 7 * 7 }}",
+    "${7*7}",
+    "../../etc/passwd",
+    "a" * 10_000,
+    "\u202e\u0301" * 50,
+    "\U0001f600",
+    "a\nb\nc",
+    "a\r\nb",
+    "\t",
+    "|",
+    "||||",
+    "main.1",
+    "motor.black",
+    "switch.t1",
+    "black: main.1\n" * 200,
+    "true",
+    "null",
+    "[]",
+    "{}",
+    "A|B|C|D",
+    "%00",
+    "\ufeff5",
+    "５",
 ]
 FILES = [
-    ("x.png", b""), ("x.png", picture()[:60]), ("x.png", picture()), ("../../x.csv", b"kind,value\n" + b"supply_v,238\n" * 3), ("x.csv", b"a,b\n\"" + b"x" * 5000), ("x.csv", b"\xff\xfe\x00"),
-    ("x.zip", b"PK\x03\x04" + b"\x00" * 60), ("x.json", b'{"format": "keen-coil/call", "version": 1}'), ("x.json", b"[" * 2000), ("x\x00y.csv", b"part_no,kind\nA,psc\n"), ("a" * 300 + ".csv", b"part_no,kind,quantity\nA,motor,1\n"),
+    ("x.png", b""),
+    ("x.png", picture()[:60]),
+    ("x.png", picture()),
+    ("../../x.csv", b"kind,value\n" + b"supply_v,238\n" * 3),
+    ("x.csv", b'a,b\n"' + b"x" * 5000),
+    ("x.csv", b"\xff\xfe\x00"),
+    ("x.zip", b"PK\x03\x04" + b"\x00" * 60),
+    ("x.json", b'{"format": "keen-coil/call", "version": 1}'),
+    ("x.json", b"[" * 2000),
+    ("x\x00y.csv", b"part_no,kind\nA,psc\n"),
+    ("a" * 300 + ".csv", b"part_no,kind,quantity\nA,motor,1\n"),
 ]
-SHOP_PAGES = ("/", "/log", "/log?find=rope", "/log/archive", "/shelf", "/shelf?on=van", "/shelf/plan", "/lab", "/practice", "/settings", "/settings/accounts", "/account")
+SHOP_PAGES = (
+    "/",
+    "/log",
+    "/log?find=rope",
+    "/log/archive",
+    "/shelf",
+    "/shelf?on=van",
+    "/shelf/plan",
+    "/lab",
+    "/practice",
+    "/settings",
+    "/settings/accounts",
+    "/account",
+)
 CALLS = (1, 2, 3, 5, 7, 8, 14, 15, 16)
 
 
@@ -36,7 +96,12 @@ def spoilt(form: Form, chance: random.Random):
     if chance.random() < 0.2 and free:
         sent.pop(chance.choice(free))
     if chance.random() < 0.2:
-        sent.append((chance.choice(["take.X", "mark.x", "steps", "items", "kind", "__class__", "wire.black", "pair"]), chance.choice(HOSTILE)))
+        sent.append(
+            (
+                chance.choice(["take.X", "mark.x", "steps", "items", "kind", "__class__", "wire.black", "pair"]),
+                chance.choice(HOSTILE),
+            )
+        )
     return sent, {name: chance.choice(FILES) if chance.random() < 0.8 else file for name, file in files.items()}
 
 
@@ -44,7 +109,14 @@ def pages_of(path: str) -> list[str]:
     return [path.format(call) for call in CALLS] if "{}" in path else [path]
 
 
-STATION_PAGES = [f"/calls/{{}}/{key}" for key, _, _ in STATIONS] + ["/calls/{}/match/plate", "/calls/{}/path?link=windings&kind=winding_ohm", "/calls/{}/path?link=capacitor&kind=capacitance_uf", "/calls/{}/hook-up?view=plan", "/calls/{}/hook-up?view=try", "/calls/{}/run-proof"]
+STATION_PAGES = [f"/calls/{{}}/{key}" for key, _, _ in STATIONS] + [
+    "/calls/{}/match/plate",
+    "/calls/{}/path?link=windings&kind=winding_ohm",
+    "/calls/{}/path?link=capacitor&kind=capacitance_uf",
+    "/calls/{}/hook-up?view=plan",
+    "/calls/{}/hook-up?view=try",
+    "/calls/{}/run-proof",
+]
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -62,7 +134,12 @@ def test_no_form_is_too_hostile(seed, demo_path):
                 sent, files = spoilt(form, chance)
                 answer = send(browser, form, sent, files)
                 tried += 1
-                assert answer.status_code < 500, (path, form.action, [pair for pair in sent if pair[0] != "csrf"], answer.text[-600:])
+                assert answer.status_code < 500, (
+                    path,
+                    form.action,
+                    [pair for pair in sent if pair[0] != "csrf"],
+                    answer.text[-600:],
+                )
                 if answer.status_code >= 400:
                     refused += 1
                     drafted = form.action == "/shelf/import"  # a file that was looked through and refused stays a draft
@@ -79,17 +156,78 @@ def test_no_form_is_too_hostile(seed, demo_path):
     assert state_of(demo_path).sound
 
 
-ODD_IDS = ("0", "-1", str(2**63), str(2**63 - 1), str(2**64), "9" * 400, "9" * 6000, "1.5", "1e3", "abc", "%00", "%2e%2e", "٣")
+ODD_IDS = (
+    "0",
+    "-1",
+    str(2**63),
+    str(2**63 - 1),
+    str(2**64),
+    "9" * 400,
+    "9" * 6000,
+    "1.5",
+    "1e3",
+    "abc",
+    "%00",
+    "%2e%2e",
+    "٣",
+)
 
 
-@pytest.mark.parametrize("path", ["/calls/{}", "/calls/{}/path", "/calls/{}/match", "/calls/{}/call.json", "/calls/{}/record.pdf", "/calls/1/photographs/{}", "/units/{}", "/practice/{}", "/practice/{}/replay", "/log/archive/{}", "/shelf/import/{}", "/calls/{}/hook-up.svg"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/calls/{}",
+        "/calls/{}/path",
+        "/calls/{}/match",
+        "/calls/{}/call.json",
+        "/calls/{}/record.pdf",
+        "/calls/1/photographs/{}",
+        "/units/{}",
+        "/practice/{}",
+        "/practice/{}/replay",
+        "/log/archive/{}",
+        "/shelf/import/{}",
+        "/calls/{}/hook-up.svg",
+    ],
+)
 def test_an_address_that_cannot_be_is_not_there(reader, path):
     for odd in ODD_IDS:
         answer = reader.get(path.format(odd))
         assert answer.status_code in (404, 422), (path, odd[:30], answer.status_code)
 
 
-QUERIES = ("page", "find", "kind", "role", "on", "van", "link", "at", "pair", "replaces", "saved", "check", "when", "view", "school", "part", "answer", "more", "all", "key", "step", "call", "model", "ask", "days", "level", "rung", "state", "next", "figure")
+QUERIES = (
+    "page",
+    "find",
+    "kind",
+    "role",
+    "on",
+    "van",
+    "link",
+    "at",
+    "pair",
+    "replaces",
+    "saved",
+    "check",
+    "when",
+    "view",
+    "school",
+    "part",
+    "answer",
+    "more",
+    "all",
+    "key",
+    "step",
+    "call",
+    "model",
+    "ask",
+    "days",
+    "level",
+    "rung",
+    "state",
+    "next",
+    "figure",
+)
 
 
 @pytest.mark.parametrize("seed", range(2))
@@ -97,6 +235,9 @@ def test_no_query_is_too_hostile(reader, seed):
     chance = random.Random(seed)
     paths = [*SHOP_PAGES, "/lab?call=1", *(page.format(chance.choice(CALLS)) for page in STATION_PAGES * 3)]
     for path in paths:
-        query = {name: chance.choice([*HOSTILE, "capacitor", "supply_v", "try", "amps", "1"]) for name in chance.sample(QUERIES, 4)}
+        query = {
+            name: chance.choice([*HOSTILE, "capacitor", "supply_v", "try", "amps", "1"])
+            for name in chance.sample(QUERIES, 4)
+        }
         answer = reader.get(path.partition("?")[0], params={key: value[:1500] for key, value in query.items()})
         assert answer.status_code < 500, (path, query)

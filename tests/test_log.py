@@ -20,11 +20,26 @@ def demo(demo_master):
     db.close()
 
 
-@pytest.mark.parametrize("words", ["creamery", "CREAMERY yard", "tm-4027", "hask seized", "hums and stands", "run winding is open", "100%", "' or 1=1 --", ""])
+@pytest.mark.parametrize(
+    "words",
+    [
+        "creamery",
+        "CREAMERY yard",
+        "tm-4027",
+        "hask seized",
+        "hums and stands",
+        "run winding is open",
+        "100%",
+        "' or 1=1 --",
+        "",
+    ],
+)
 def test_every_call_that_is_found_holds_every_word(demo, words):
     found = log.search(demo, words)
     with demo.reading() as session:
-        held = [row.id for row in session.query(tables.Call) if all(word in row.words for word in words.lower().split())]
+        held = [
+            row.id for row in session.query(tables.Call) if all(word in row.words for word in words.lower().split())
+        ]
     assert found.found == len(held)
     assert {line.id for line in found.lines} <= set(held)
     dates = [line.opened_at for line in found.lines]
@@ -32,7 +47,9 @@ def test_every_call_that_is_found_holds_every_word(demo, words):
 
 
 def test_a_unit_is_found_by_its_place_or_by_a_motor_that_is_or_was_in_it(demo):
-    assert [(unit.site, unit.name) for unit in log.search(demo, "creamery yard").units] == [("Creamery", "yard condenser")]
+    assert [(unit.site, unit.name) for unit in log.search(demo, "creamery yard").units] == [
+        ("Creamery", "yard condenser")
+    ]
     assert log.search(demo, "tm-5043").units
     assert log.search(demo, "no such place").units == []
 
@@ -52,8 +69,14 @@ def test_what_is_written_now_is_found_at_once(db):
 @pytest.mark.parametrize("name", ["failures", "came_back", "condemned", "found_good", "unfinished", "open"])
 def test_each_figure_is_the_number_of_its_calls(demo, name):
     figures = log.figures(demo)
-    shown = {"failures": figures.failures, "came_back": figures.came_back, "condemned": figures.condemned, "found_good": figures.found_good,
-             "unfinished": figures.unfinished, "open": figures.closed}  # fmt: skip
+    shown = {
+        "failures": figures.failures,
+        "came_back": figures.came_back,
+        "condemned": figures.condemned,
+        "found_good": figures.found_good,
+        "unfinished": figures.unfinished,
+        "open": figures.closed,
+    }
     found = log.search(demo, "", name).found
     assert found == (log.search(demo).total - figures.closed if name == "open" else shown[name])
 
@@ -76,9 +99,14 @@ def closed(session, unit, days_ago, verdict, role="condenser_fan", fault=None):
     motor = tables.Motor(unit=unit, plate={"role": role}, installation={})
     opened = NOW - timedelta(days=days_ago)
     row = tables.Call(
-        motor=motor, opened_at=opened, closed_at=opened + timedelta(hours=1), complaint={}, meters={}, power="dead",
+        motor=motor,
+        opened_at=opened,
+        closed_at=opened + timedelta(hours=1),
+        complaint={},
+        meters={},
+        power="dead",
         outcome={"verdict": verdict, "fault": fault, "passed": True},
-    )  # fmt: skip
+    )
     session.add(row)
     session.flush()
     return row.id

@@ -89,7 +89,13 @@ def test_the_stand_in_settles_finds_its_range_and_is_noisy_by_its_seed():
 
 @pytest.mark.parametrize(
     ("function", "value", "unit", "shown"),
-    [("ohms", 14.2, "ohm", 14.2), ("ohms", 18000.0, "kohm", 18.0), ("ohms", 2.5e6, "Mohm", 2.5), ("capacitance", 41.2, "µF", 41.2), ("temperature", 62.0, "C", 62.0)],
+    [
+        ("ohms", 14.2, "ohm", 14.2),
+        ("ohms", 18000.0, "kohm", 18.0),
+        ("ohms", 2.5e6, "Mohm", 2.5),
+        ("capacitance", 41.2, "µF", 41.2),
+        ("temperature", 62.0, "C", 62.0),
+    ],
 )
 def test_the_display_chooses_its_unit(function, value, unit, shown):
     last = frames(StandIn(function, value, noise=0))[-1]
@@ -107,7 +113,18 @@ def test_open_leads_turns_background_beeper_hold():
     assert (held.value, held.hold) == (before.value, True)
 
 
-@pytest.mark.parametrize("changes", [{"function": "smell"}, {"value": "x"}, {"value": float("inf")}, {"colour": 1}, {"battery": "flat"}, {"turns": 0}, {"hold": 1}])
+@pytest.mark.parametrize(
+    "changes",
+    [
+        {"function": "smell"},
+        {"value": "x"},
+        {"value": float("inf")},
+        {"colour": 1},
+        {"battery": "flat"},
+        {"turns": 0},
+        {"hold": 1},
+    ],
+)
 def test_what_the_stand_in_cannot_be_set_to(changes):
     with pytest.raises(BadInput) as error:
         StandIn().set(changes)
@@ -116,22 +133,46 @@ def test_what_the_stand_in_cannot_be_set_to(changes):
 
 @pytest.mark.parametrize(
     "line",
-    ["", "{", "[]", "null", "1e999", '{"seq": -1}', '{"seq": 1, "function": "volts_ac", "value": "NaN", "unit": "V", "range": 6, "resolution": 1}',
-     '{"seq": 1, "function": "ohms", "value": "1", "unit": "V", "range": 6, "resolution": 1}', "x" * 3000, '{"a":' * 900],
-)  # fmt: skip
+    [
+        "",
+        "{",
+        "[]",
+        "null",
+        "1e999",
+        '{"seq": -1}',
+        '{"seq": 1, "function": "volts_ac", "value": "NaN", "unit": "V", "range": 6, "resolution": 1}',
+        '{"seq": 1, "function": "ohms", "value": "1", "unit": "V", "range": 6, "resolution": 1}',
+        "x" * 3000,
+        '{"a":' * 900,
+    ],
+)
 def test_a_line_that_is_none_is_told(line):
     with pytest.raises(BadInput):
         read_frame(line)
 
 
-@given(st.sampled_from(["volts_ac", "amps_ac", "temperature"]), st.none() | st.decimals(0, 400, places=2).map(str), st.booleans())
+@given(
+    st.sampled_from(["volts_ac", "amps_ac", "temperature"]),
+    st.none() | st.decimals(0, 400, places=2).map(str),
+    st.booleans(),
+)
 def test_a_frame_goes_over_the_line_unchanged(function, value, hold):
     unit = {"volts_ac": "V", "amps_ac": "A", "temperature": "C"}[function]
     frame = Frame(seq=3, function=function, value=value, unit=unit, range=600, resolution=0.1, hold=hold)
     assert read_frame(write_frame(frame)) == frame
 
 
-@pytest.mark.parametrize("text", ["", "ws://10.0.0.4:8767", "http://127.0.0.1:8767", "ws://127.0.0.1", "ws://127.0.0.1:99999", "ws://meter.example:80"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "ws://10.0.0.4:8767",
+        "http://127.0.0.1:8767",
+        "ws://127.0.0.1",
+        "ws://127.0.0.1:99999",
+        "ws://meter.example:80",
+    ],
+)
 def test_only_a_socket_on_this_machine_is_linked(text):
     with pytest.raises(BadInput):
         meter_address(text)
@@ -202,7 +243,9 @@ def test_over_its_real_socket_lost_and_found_again():
 
 def test_something_else_on_the_line_is_told_and_passed_over():
     link = MeterLink(f"ws://127.0.0.1:{free_port()}")
-    link._take("hello\n" + write_frame(Frame(seq=1, function="volts_ac", value="238.0", unit="V", range=600, resolution=0.1)))
+    link._take(
+        "hello\n" + write_frame(Frame(seq=1, function="volts_ac", value="238.0", unit="V", range=600, resolution=0.1))
+    )
     assert link.now().frame.value == "238.0"
     link.close()
 

@@ -46,7 +46,18 @@ def test_settings_change_conditions_and_dotted_ones_the_call(run):
     assert opened["starts"] == "runs_only_if_pushed"
     assert opened["point"]["capacitor_v"] is None
     assert opened["point"]["starting_torque_pct"] == 0
-    half = json.loads(run(call_data(LINE), "--set", "motor.hp=0.3333", "--set", "motor.amps_a=1.9", "--set", "motor.capacitor_uf=7.5", "--json").stdout)
+    half = json.loads(
+        run(
+            call_data(LINE),
+            "--set",
+            "motor.hp=0.3333",
+            "--set",
+            "motor.amps_a=1.9",
+            "--set",
+            "motor.capacitor_uf=7.5",
+            "--json",
+        ).stdout
+    )
     assert half["point"]["shaft_w"][1] > 1.25 * plain["point"]["shaft_w"][1]
     both = json.loads(run(call_data(LINE), "--set", "supply_v=208", "--set", "load_pct=120", "--json").stdout)
     assert any("208 V" in text for text in both["conditions"])
@@ -65,12 +76,16 @@ def test_as_text_it_is_a_table_with_its_doubts(run):
     [
         (["capacitor_uf=much"], 'set.capacitor_uf: got much; expected a number from 0 to 1000, "open" or "shorted"'),
         (["supply_v=-3"], "set.supply_v: got -3; expected a number above 0 to 1000"),
-        (["colour=red"], "set.colour: got red; expected no field of this name"), (["capacitor_uf"], "set: got capacitor_uf; expected NAME=VALUE"),
-        (["motor.hp=2"], "motor.hp: got 2; expected under 0.432 hp"), (["motor.rpm=3700"], "motor.rpm: got 3700; expected below 3600"),
-        (["motor.capacitor_uf=450"], "motor.capacitor_uf: got 450; expected at most"), (["motor.kind=ecm"], "motor.kind: got ecm"),
-        (["readings.0=1"], "readings"), (["version.x=1"], "set.version.x"),
+        (["colour=red"], "set.colour: got red; expected no field of this name"),
+        (["capacitor_uf"], "set: got capacitor_uf; expected NAME=VALUE"),
+        (["motor.hp=2"], "motor.hp: got 2; expected under 0.432 hp"),
+        (["motor.rpm=3700"], "motor.rpm: got 3700; expected below 3600"),
+        (["motor.capacitor_uf=450"], "motor.capacitor_uf: got 450; expected at most"),
+        (["motor.kind=ecm"], "motor.kind: got ecm"),
+        (["readings.0=1"], "readings"),
+        (["version.x=1"], "set.version.x"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_ends_with_2_and_a_plain_line(run, settings, line):
     found = run(call_data(), *(part for text in settings for part in ("--set", text)))
     assert found.exit_code == 2
@@ -79,10 +94,34 @@ def test_what_cannot_be_ends_with_2_and_a_plain_line(run, settings, line):
 
 
 def test_a_circuit_that_was_in_no_repository(run):
-    mine = {**CIRCUIT, "v": 230, "poles": 6, "slip": 0.1, "r1_ohm": 31, "xm_ohm": 240, "turns_ratio": 1.3, "capacitor_uf": 6,
-            "r2_ohm": 27, "x1_ohm": 20, "x2_ohm": 20, "r1a_ohm": 55, "x1a_ohm": 34}  # fmt: skip
+    mine = {
+        **CIRCUIT,
+        "v": 230,
+        "poles": 6,
+        "slip": 0.1,
+        "r1_ohm": 31,
+        "xm_ohm": 240,
+        "turns_ratio": 1.3,
+        "capacitor_uf": 6,
+        "r2_ohm": 27,
+        "x1_ohm": 20,
+        "x2_ohm": 20,
+        "r1a_ohm": 55,
+        "x1a_ohm": 34,
+    }
     answer = json.loads(run(mine, circuit=True).stdout)
-    assert set(answer) == {"main_a", "aux_a", "line_a", "capacitor_v", "power_factor", "input_w", "shaft_w", "shaft_torque_nm", "rpm", "efficiency"}
+    assert set(answer) == {
+        "main_a",
+        "aux_a",
+        "line_a",
+        "capacitor_v",
+        "power_factor",
+        "input_w",
+        "shaft_w",
+        "shaft_torque_nm",
+        "rpm",
+        "efficiency",
+    }
     assert answer["rpm"] == pytest.approx(1080)
     assert answer["input_w"] == pytest.approx(230 * answer["line_a"][0] * answer["power_factor"])
     assert answer["efficiency"] == pytest.approx(answer["shaft_w"] / answer["input_w"])
@@ -113,13 +152,20 @@ def test_the_api_gives_the_same_answers(client, run):
 @pytest.mark.parametrize(
     ("body", "path"),
     [
-        ({"call": call_data(motor__rpm=0)}, "call.motor.rpm"), ({"call": call_data(motor__kind="ecm")}, "call.motor.kind"),
-        ({"call": call_data(), "set": {"capacitor_uf": "x"}}, "set.capacitor_uf"), ({"call": call_data(), "set": []}, "set"),
-        ({"call": call_data(), "set": {"motor.hp": 9}}, "call.motor.hp"), ({"call": [], "set": {"motor.hp": 1}}, "set.motor.hp"),
-        ({"call": call_data(), "more": 1}, "more"), ({"circuit": {**CIRCUIT, "slip": 3}}, "circuit.slip"), ({"circuit": 1}, "circuit"),
-        ([], ""), ({"format": "x"}, "format"), (call_data(motor__hp=3), "motor.hp"),
+        ({"call": call_data(motor__rpm=0)}, "call.motor.rpm"),
+        ({"call": call_data(motor__kind="ecm")}, "call.motor.kind"),
+        ({"call": call_data(), "set": {"capacitor_uf": "x"}}, "set.capacitor_uf"),
+        ({"call": call_data(), "set": []}, "set"),
+        ({"call": call_data(), "set": {"motor.hp": 9}}, "call.motor.hp"),
+        ({"call": [], "set": {"motor.hp": 1}}, "set.motor.hp"),
+        ({"call": call_data(), "more": 1}, "more"),
+        ({"circuit": {**CIRCUIT, "slip": 3}}, "circuit.slip"),
+        ({"circuit": 1}, "circuit"),
+        ([], ""),
+        ({"format": "x"}, "format"),
+        (call_data(motor__hp=3), "motor.hp"),
     ],
-)  # fmt: skip
+)
 def test_bad_requests_are_422_with_the_path(client, body, path):
     answer = client.post("/api/model", json=body)
     assert answer.status_code == 422

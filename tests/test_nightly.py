@@ -37,17 +37,20 @@ def copy_of(moment):
     return Copy(Path("x"), moment, 1.0)
 
 
-@pytest.mark.parametrize(("keep", "at", "made", "now", "due"), [
-    (14, time(2), [], NIGHT, True),
-    (0, time(2), [], NIGHT, False),
-    (14, time(2), [NIGHT - timedelta(minutes=20)], NIGHT, False),
-    (14, time(2), [NIGHT - timedelta(minutes=40)], NIGHT, True),
-    (14, time(2), [NIGHT], NIGHT + timedelta(hours=20), False),
-    (14, time(2), [NIGHT], NIGHT + timedelta(days=1), True),
-    (14, time(23), [NIGHT - timedelta(hours=5)], NIGHT, True),
-    (14, time(23), [NIGHT - timedelta(hours=3)], NIGHT, False),
-    (14, time(2), [NIGHT + timedelta(days=400)], NIGHT, True),  # made while the clock ran ahead
-])
+@pytest.mark.parametrize(
+    ("keep", "at", "made", "now", "due"),
+    [
+        (14, time(2), [], NIGHT, True),
+        (0, time(2), [], NIGHT, False),
+        (14, time(2), [NIGHT - timedelta(minutes=20)], NIGHT, False),
+        (14, time(2), [NIGHT - timedelta(minutes=40)], NIGHT, True),
+        (14, time(2), [NIGHT], NIGHT + timedelta(hours=20), False),
+        (14, time(2), [NIGHT], NIGHT + timedelta(days=1), True),
+        (14, time(23), [NIGHT - timedelta(hours=5)], NIGHT, True),
+        (14, time(23), [NIGHT - timedelta(hours=3)], NIGHT, False),
+        (14, time(2), [NIGHT + timedelta(days=400)], NIGHT, True),  # made while the clock ran ahead
+    ],
+)
 def test_a_copy_is_due_once_the_hour_has_passed_without_one(keep, at, made, now, due):
     assert is_due(BackupPlan(keep, at), [copy_of(moment) for moment in made], now) is due
 
@@ -74,7 +77,18 @@ def test_generations_are_kept_as_set_and_nothing_else_is_touched(demo_path):
     db.close()
 
 
-@pytest.mark.parametrize(("keep", "at", "field"), [("", "02:00", "keep"), ("-1", "02:00", "keep"), ("366", "02:00", "keep"), ("٣", "02:00", "keep"), ("7", "24:00", "at"), ("7", "2", "at"), ("7", "", "at")])
+@pytest.mark.parametrize(
+    ("keep", "at", "field"),
+    [
+        ("", "02:00", "keep"),
+        ("-1", "02:00", "keep"),
+        ("366", "02:00", "keep"),
+        ("٣", "02:00", "keep"),
+        ("7", "24:00", "at"),
+        ("7", "2", "at"),
+        ("7", "", "at"),
+    ],
+)
 def test_a_plan_that_cannot_be_is_refused_by_its_field(db, keep, at, field):
     with pytest.raises(BadInput) as caught:
         save_backup_plan(db, stamp(), {"keep": keep, "at": at})
@@ -89,9 +103,14 @@ def test_settings_and_the_doctor_say_how_it_stands(client):
     assert try_backup(client.app.state, datetime.now(UTC)) == ""
     assert "Last copy" in client.get("/settings").text
     assert "1 copies" in doctor().output
-    answer = client.post("/settings/backup", data={**hidden(client.get("/settings").text, "/settings/backup"), "keep": "0", "at": "02:00"})
+    answer = client.post(
+        "/settings/backup",
+        data={**hidden(client.get("/settings").text, "/settings/backup"), "keep": "0", "at": "02:00"},
+    )
     assert "No nightly backup is made" in answer.text
-    answer = client.post("/settings/backup", data={**hidden(answer.text, "/settings/backup"), "keep": "x", "at": "99:00"})
+    answer = client.post(
+        "/settings/backup", data={**hidden(answer.text, "/settings/backup"), "keep": "x", "at": "99:00"}
+    )
     assert answer.status_code == 422
     assert "a time of the day" in html.unescape(answer.text)
 

@@ -9,9 +9,11 @@ from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 
 CHECKS = [
-    checks.not_a_server_error, checks.response_schema_conformance, checks.status_code_conformance,
+    checks.not_a_server_error,
+    checks.response_schema_conformance,
+    checks.status_code_conformance,
     checks.content_type_conformance,
-]  # fmt: skip
+]
 
 
 @pytest.fixture(scope="module")

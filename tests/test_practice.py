@@ -43,14 +43,24 @@ def locked(db, call, now=NOW):
 @pytest.fixture
 def hums(db):
     """A call on a condenser whose capacitor is open."""
-    return begin(db, stamp(), next(c for c in map(lambda s: case_of(s, "hums"), range(50)) if "capacitor_open" in c.truth))
+    return begin(
+        db, stamp(), next(c for c in map(lambda s: case_of(s, "hums"), range(50)) if "capacitor_open" in c.truth)
+    )
 
 
 def test_practice_leaves_the_shops_own_log_as_it_was(demo_path):
     db = Database(demo_path)
 
     def shop():
-        lists = (search(db, "").total, search(db, "condenser").found, figures(db), len(board(db)[0]), places(db), len(due(db)), units_of_lab(db))
+        lists = (
+            search(db, "").total,
+            search(db, "condenser").found,
+            figures(db),
+            len(board(db)[0]),
+            places(db),
+            len(due(db)),
+            units_of_lab(db),
+        )
         return (*lists, plan_from_log(db, "Van 1", Wish(), NOW).model_dump())
 
     before = shop()
@@ -101,7 +111,9 @@ def test_energising_onto_a_trip_that_nobody_cleared_is_a_slip(db):
 
 
 def test_waiting_lets_a_hot_motor_cool_and_its_readings_grow_old(db):
-    hot = begin(db, stamp(), next(c for c in (case_of(s, "hot") for s in range(30)) if c.call.unit.kind == "split_condenser"))
+    hot = begin(
+        db, stamp(), next(c for c in (case_of(s, "hot") for s in range(30)) if c.call.unit.kind == "split_condenser")
+    )
     locked(db, hot)
     act(db, hot, make_test, {"kind": "shell_c"})
     warm = float(on_bench(open_sheet(db, hot).row, "shell_c").made.value)
@@ -131,7 +143,9 @@ def test_the_meter_on_the_bench_settles_looks_for_its_range_and_is_told_when_it_
 
 
 def test_three_values_and_a_traverse_are_taken_at_once(db):
-    call = begin(db, stamp(), next(c for c in (case_of(s, "phases") for s in range(30)) if c.call.motor.kind == "three_phase"))
+    call = begin(
+        db, stamp(), next(c for c in (case_of(s, "phases") for s in range(30)) if c.call.motor.kind == "three_phase")
+    )
     act(db, call, make_test, {"kind": "supply_v", "at": "unit"})
     taken = values_taken(open_sheet(db, call).row, {"kind": "supply_v", "at": "unit"})
     assert {"value", "value_2", "value_3"} <= set(taken)
@@ -143,8 +157,15 @@ def test_three_values_and_a_traverse_are_taken_at_once(db):
 
 def test_hostile_fields_of_a_test_are_told_or_harmless(db, hums):
     locked(db, hums)
-    for fields in ({"kind": "x" * 9999}, {"kind": "spin", "with": "y" * 99999}, {"kind": "supply_v", "at": "moon"}, {"kind": "winding_ohm", "pair": "|".join("abc") * 50},
-                   {"kind": "run_amps_a", "turns": "9" * 400, "speed": "-1"}, {"kind": "hold", "at": "\x00"}, {"kind": "winding_ohm", "pair": "a|" + "b" * 50_000}):  # fmt: skip
+    for fields in (
+        {"kind": "x" * 9999},
+        {"kind": "spin", "with": "y" * 99999},
+        {"kind": "supply_v", "at": "moon"},
+        {"kind": "winding_ohm", "pair": "|".join("abc") * 50},
+        {"kind": "run_amps_a", "turns": "9" * 400, "speed": "-1"},
+        {"kind": "hold", "at": "\x00"},
+        {"kind": "winding_ohm", "pair": "a|" + "b" * 50_000},
+    ):
         try:
             act(db, hums, make_test, fields)
         except BadInput as error:
@@ -157,7 +178,10 @@ def test_practice_is_never_handed_over_and_books_nothing(db, hums):
         act(db, hums, close_call, {"finish": "finished", "exception": "x"})
 
 
-@pytest.mark.parametrize(("verdict", "faults", "field"), [("", ["capacitor_open"], "verdict"), ("condemn_motor", [], "faults"), ("condemn_motor", ["gremlins"], "faults")])
+@pytest.mark.parametrize(
+    ("verdict", "faults", "field"),
+    [("", ["capacitor_open"], "verdict"), ("condemn_motor", [], "faults"), ("condemn_motor", ["gremlins"], "faults")],
+)
 def test_what_is_said_must_be_whole(db, hums, verdict, faults, field):
     with pytest.raises(BadInput, match=field):
         act(db, hums, say, verdict, faults)
@@ -196,11 +220,31 @@ def hidden_fields(text):
 
 def test_the_bench_works_without_script_and_gives_nothing_away(client):
     page = client.get("/practice")
-    begun = client.post("/practice", data={**dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text)), "rung": "hums", "seed": "3", "advice": "no"})
+    begun = client.post(
+        "/practice",
+        data={
+            **dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', page.text)),
+            "rung": "hums",
+            "seed": "3",
+            "advice": "no",
+        },
+    )
     assert begun.url.path.endswith("/path")
     call = begun.url.path.rsplit("/", 1)[0]
     assert "Next:" not in begun.text
-    for station in ("arrive", "make-safe", "plates", "path", "finding", "match", "capacitor", "hook-up", "swap", "run-proof", "hand-over"):
+    for station in (
+        "arrive",
+        "make-safe",
+        "plates",
+        "path",
+        "finding",
+        "match",
+        "capacitor",
+        "hook-up",
+        "swap",
+        "run-proof",
+        "hand-over",
+    ):
         text = client.get(f"{call}/{station}").text
         assert "It was fine until somebody came" not in text
         assert "teaches" not in text
@@ -209,8 +253,14 @@ def test_the_bench_works_without_script_and_gives_nothing_away(client):
     assert "Light comes through everywhere" in looked.text
     found = client.get(f"{call}/finding")
     assert "probability" not in found.text
-    said = client.post(f"{call}/practice/say", data={**dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', found.text.split('id="say"')[1])),
-                                                     "verdict": "replace_capacitor", "items": "capacitor_weak"})  # fmt: skip
+    said = client.post(
+        f"{call}/practice/say",
+        data={
+            **dict(re.findall(r'name="(csrf|act_id|version)" value="([^"]*)"', found.text.split('id="say"')[1])),
+            "verdict": "replace_capacitor",
+            "items": "capacitor_weak",
+        },
+    )
     assert "How it went" in said.text
     case = client.get(re.search(r'href="(/practice/\d+/case.json)"', said.text)[1])
     assert case.json()["faults"][0]["fault"] == "capacitor_weak"

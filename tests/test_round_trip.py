@@ -61,8 +61,16 @@ class Walk:
         path = min(self.chance.sample(wanted, len(wanted)), key=lambda one: self.seen[one.partition("&")[0]])
         self.seen[path.partition("&")[0]] += 1
         forms, links = read_page(self.browser.get(path).text)
-        self.linked[call] |= {link.partition("#")[0] for link in links if link.startswith(f"/calls/{call}/") and "." not in link.partition("?")[0]}
-        forms = [form for form in forms if form.action.startswith(f"/calls/{call}/") and not form.action.endswith("/hand-over")]
+        self.linked[call] |= {
+            link.partition("#")[0]
+            for link in links
+            if link.startswith(f"/calls/{call}/") and "." not in link.partition("?")[0]
+        }
+        forms = [
+            form
+            for form in forms
+            if form.action.startswith(f"/calls/{call}/") and not form.action.endswith("/hand-over")
+        ]
         if forms:
             form = min(self.chance.sample(forms, len(forms)), key=lambda one: self.used[kind_of(one)])
             self.used[kind_of(form)] += 1
@@ -105,7 +113,11 @@ class Walk:
 def kind_of(form):
     """Forms of one kind ask the same with the same buttons."""
     path = form.action.partition("?")[0]
-    return path, tuple(one.value for one in form.fields if one.kind == "button"), len(form.fields) if path.endswith("/plan") else 0
+    return (
+        path,
+        tuple(one.value for one in form.fields if one.kind == "button"),
+        len(form.fields) if path.endswith("/plan") else 0,
+    )
 
 
 @pytest.mark.parametrize("seed", range(len(CALLS)))
@@ -118,7 +130,9 @@ def test_after_any_act_all_stations_open_and_files_come_back_the_same(seed, demo
         for call in CALLS[seed]:
             forms, _ = read_page(walk.browser.get(f"/calls/{call}/hand-over").text)
             form = next(form for form in forms if form.action.endswith("/hand-over"))
-            form.fields = [one for one in form.fields if one.name != "finish"] + [Field("finish", "hidden", "unfinished")]
+            form.fields = [one for one in form.fields if one.name != "finish"] + [
+                Field("finish", "hidden", "unfinished")
+            ]
             assert walk.act(call, form, most=0)
             assert open_sheet(walk.db, call).row.closed_at
         walk.same_log("closed")

@@ -39,8 +39,22 @@ def test_limits_are_tightened_kept_and_never_loosened(shop):
     assert (shop_limits(shop).capacitor_tolerance_pct, shop_limits(shop).cool_minutes) == (3, 90)
     assert open_sheet(shop, 1).limits.cool_minutes == 90
     with pytest.raises(BadInput) as refused:
-        save_limits(shop, stamp(), {"capacitor_tolerance_pct": "8", "cool_minutes": "10", "capacitor_open_pct": "4", "supply_drop_pct": "soon"})
-    assert {fault.path for fault in refused.value.faults} == {"capacitor_tolerance_pct", "cool_minutes", "capacitor_open_pct", "supply_drop_pct"}
+        save_limits(
+            shop,
+            stamp(),
+            {
+                "capacitor_tolerance_pct": "8",
+                "cool_minutes": "10",
+                "capacitor_open_pct": "4",
+                "supply_drop_pct": "soon",
+            },
+        )
+    assert {fault.path for fault in refused.value.faults} == {
+        "capacitor_tolerance_pct",
+        "cool_minutes",
+        "capacitor_open_pct",
+        "supply_drop_pct",
+    }
     assert shop_limits(shop).capacitor_tolerance_pct == 3
     assert all(row.source and row.says for row in limit_rows(DEFAULTS))
 
@@ -67,7 +81,10 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
         photograph(shop, 1, first)
 
 
-@pytest.mark.parametrize("data", [b"", b"%PDF-1.7 no picture", b"<svg xmlns='http://www.w3.org/2000/svg'/>", photo()[:400], photo(kind="GIF")])
+@pytest.mark.parametrize(
+    "data",
+    [b"", b"%PDF-1.7 no picture", b"<svg xmlns='http://www.w3.org/2000/svg'/>", photo()[:400], photo(kind="GIF")],
+)
 def test_what_is_no_photograph_is_refused_and_nothing_is_kept(shop, data):
     with pytest.raises(BadInput) as refused:
         add_photograph(shop, 5, version(shop, 5), "plate", drawn_anew(data, "odd.jpg"))
@@ -83,7 +100,10 @@ def test_a_picture_that_is_far_too_large_is_refused_before_it_is_unpacked():
 
 
 def test_which_motor_of_the_unit_is_at_fault(shop):
-    assert [(m.name, m.mine) for m in motors_here(shop, open_sheet(shop, 14))] == [("left fan", True), ("right fan", False)]
+    assert [(m.name, m.mine) for m in motors_here(shop, open_sheet(shop, 14))] == [
+        ("left fan", True),
+        ("right fan", False),
+    ]
     other = str(motors_here(shop, open_sheet(shop, 14))[1].id)
     with pytest.raises(BadInput, match="open a call for the other motor"):
         pick_motor_at_fault(shop, 14, version(shop, 14), other)
@@ -106,10 +126,12 @@ def test_insulation_over_the_visits_of_one_motor(shop):
 
 
 FORMS = {
-    "air_speed_fpm": {"value": "880 910, -120", "free_area_ft2": "2.5"}, "capacitor_load": {"amps_a": "1.31", "volts_v": "402"},
-    "draught_inwc": {"value": "-0.9", "needs_inwc": "0.8"}, "insulation_mohm": {"value": "130", "temperature_c": "40", "lead": "T1"},
+    "air_speed_fpm": {"value": "880 910, -120", "free_area_ft2": "2.5"},
+    "capacitor_load": {"amps_a": "1.31", "volts_v": "402"},
+    "draught_inwc": {"value": "-0.9", "needs_inwc": "0.8"},
+    "insulation_mohm": {"value": "130", "temperature_c": "40", "lead": "T1"},
     "ecm_winding_ohm": {"value": "6.1", "value_2": "6.1", "value_3": "6.2"},
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("kind", sorted(KINDS))
@@ -131,11 +153,15 @@ def test_every_kind_of_reading_goes_through_the_form_and_is_judged(shop, kind):
 
 
 def test_the_pad_offers_only_what_the_unit_has(shop):
-    commutated = {how.kind for link in ("windings", "control", "supply") for how in offered_here(open_sheet(shop, 12).call, link)}
+    commutated = {
+        how.kind for link in ("windings", "control", "supply") for how in offered_here(open_sheet(shop, 12).call, link)
+    }
     assert {"ecm_power", "ecm_command", "ecm_winding_ohm"} <= commutated
     plain = open_sheet(shop, 1).call
     assert not {"ecm_power", "ecm_command", "starter_overload", "fuse", "belt_look", "vent_drain", "sister_amps_a"} & {
-        how.kind for link in ("supply", "protection", "control", "load", "air", "running") for how in offered_here(plain, link)
+        how.kind
+        for link in ("supply", "protection", "control", "load", "air", "running")
+        for how in offered_here(plain, link)
     }
     three = pad_for(open_sheet(shop, 8), "windings", "winding_ohm")
     assert three.legs == ("A-B", "B-C", "C-A")
@@ -162,5 +188,7 @@ def test_what_cannot_be_is_named_and_kept_out(shop, fields, path):
 
 
 def test_kilohm_chosen_on_the_pad_becomes_ohm_with_its_digits(shop):
-    index = take_reading(shop, 1, version(shop, 1), {"kind": "winding_ohm", "value": "0.0142", "ohm_unit": "k", "pair": "black|white"})
+    index = take_reading(
+        shop, 1, version(shop, 1), {"kind": "winding_ohm", "value": "0.0142", "ohm_unit": "k", "pair": "black|white"}
+    )
     assert float(open_sheet(shop, 1).call.readings[index].value) == 14.2

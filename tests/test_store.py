@@ -28,8 +28,10 @@ def test_migrating_twice_changes_nothing(tmp_path):
 
 def test_pragmas_of_every_connection(db):
     with db.reading() as session:
-        asked = {name: session.connection().exec_driver_sql(f"PRAGMA {name}").scalar() for name in
-                 ("journal_mode", "foreign_keys", "synchronous", "busy_timeout")}  # fmt: skip
+        asked = {
+            name: session.connection().exec_driver_sql(f"PRAGMA {name}").scalar()
+            for name in ("journal_mode", "foreign_keys", "synchronous", "busy_timeout")
+        }
     assert asked == {"journal_mode": "wal", "foreign_keys": 1, "synchronous": 2, "busy_timeout": 5000}
 
 
@@ -94,8 +96,12 @@ def test_a_file_of_any_earlier_version_is_brought_up_with_its_data(tmp_path, dum
         old.execute("insert into site (id, name) values (1, 'Rope works')")
         old.execute("insert into unit (id, site_id, name, plate) values (1, 1, 'north', '{}')")
         old.execute("insert into motor (id, unit_id, plate, around) values (1, 1, '{\"rpm\": 1090}', '{}')")
-        old.execute("insert into call (id, motor_id, opened_at, version, complaint, meters) values (1, 1, '2026-01-01 10:00:00', 1, '{}', '{}')")
-        old.execute("insert into reading (call_id, position, kind, body) values (1, 0, 'spin', '{\"kind\": \"spin\", \"value\": \"free\"}')")
+        old.execute(
+            "insert into call (id, motor_id, opened_at, version, complaint, meters) values (1, 1, '2026-01-01 10:00:00', 1, '{}', '{}')"
+        )
+        old.execute(
+            'insert into reading (call_id, position, kind, body) values (1, 0, \'spin\', \'{"kind": "spin", "value": "free"}\')'
+        )
     db = Database(path)
     sheet = open_sheet(db, 1)
     assert sheet.call.motor.rpm == 1090

@@ -134,7 +134,9 @@ def test_a_part_that_comes_over_sets_the_day(db):
     assert (arrives - timedelta(minutes=5)).strftime("%H:%M") in ("07:30", "13:00")
 
 
-@pytest.mark.parametrize(("at", "sails"), [("06:00", "07:30"), ("07:30", "07:30"), ("07:31", "13:00"), ("14:00", "07:30")])
+@pytest.mark.parametrize(
+    ("at", "sails"), [("06:00", "07:30"), ("07:30", "07:30"), ("07:31", "13:00"), ("14:00", "07:30")]
+)
 def test_the_next_ferry(at, sails):
     local = datetime(2026, 3, 14, *map(int, at.split(":"))).astimezone()
     found = next_ferry(local, ["13:00", "07:30"])

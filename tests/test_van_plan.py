@@ -43,7 +43,9 @@ def test_the_log_says_what_the_van_should_carry(demo):
     assert {need for line in found.parts for need in line.serves} == served
     with demo.reading() as session:
         there = {row.part_no: row.quantity for row in session.query(tables.VanPart)}
-    assert all(line.stock == there.get(line.part_no, 0) and line.buy == max(0, line.carry - line.stock) for line in found.parts)
+    assert all(
+        line.stock == there.get(line.part_no, 0) and line.buy == max(0, line.carry - line.stock) for line in found.parts
+    )
     assert all(there[part] for part in found.never_moves)
 
 
@@ -77,7 +79,14 @@ def test_what_the_log_has_seen_moves_the_rates(demo):
 
 @pytest.mark.parametrize(
     ("fields", "field"),
-    [({"days": "0"}, "days"), ({"days": "soon"}, "days"), ({"level": "100"}, "level"), ({"level": "10"}, "level"), ({"parts": "2.5"}, "parts"), ({"parts": "-1"}, "parts")],
+    [
+        ({"days": "0"}, "days"),
+        ({"days": "soon"}, "days"),
+        ({"level": "100"}, "level"),
+        ({"level": "10"}, "level"),
+        ({"parts": "2.5"}, "parts"),
+        ({"parts": "-1"}, "parts"),
+    ],
 )
 def test_a_wish_that_cannot_be_is_told(fields, field):
     with pytest.raises(BadInput) as error:
@@ -102,12 +111,21 @@ def test_on_the_page_and_the_board(client):
 @pytest.fixture
 def files(tmp_path):
     (tmp_path / "area.csv").write_text(AREA)
-    return ["--area", str(tmp_path / "area.csv"), "--catalogue", str(DATA / "motors.csv"), "--van", str(DATA / "van.csv")]
+    return [
+        "--area",
+        str(tmp_path / "area.csv"),
+        "--catalogue",
+        str(DATA / "motors.csv"),
+        "--van",
+        str(DATA / "van.csv"),
+    ]
 
 
 def test_from_files_on_the_command_line(files, tmp_path):
     orders = tmp_path / "orders.csv"
-    answer = CliRunner().invoke(app, ["van", "plan", *files, "--days", "14", "--level", "99", "--orders", str(orders), "--json"])
+    answer = CliRunner().invoke(
+        app, ["van", "plan", *files, "--days", "14", "--level", "99", "--orders", str(orders), "--json"]
+    )
     assert answer.exit_code == 0, answer.output
     found = json.loads(answer.stdout)
     needs = {need["need"]: need for need in found["needs"]}
@@ -121,7 +139,11 @@ def test_from_files_on_the_command_line(files, tmp_path):
 
 @pytest.mark.parametrize(
     ("line", "says"),
-    [("3,condenser_fan,psc,208-230,fast,,,,,,,,,,\n", "rpm"), ("-1,condenser_fan,psc,208-230,1090,,,,,,,,,,\n", "units"), ("3,lift,psc,208-230,1090,,,,,,,,,,\n", "role")],
+    [
+        ("3,condenser_fan,psc,208-230,fast,,,,,,,,,,\n", "rpm"),
+        ("-1,condenser_fan,psc,208-230,1090,,,,,,,,,,\n", "units"),
+        ("3,lift,psc,208-230,1090,,,,,,,,,,\n", "role"),
+    ],
 )
 def test_an_area_that_is_none_is_told_by_row(files, line, says):
     path = files[1]

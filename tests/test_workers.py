@@ -141,7 +141,9 @@ def _answers_later(name: str, data: bytes) -> bytes:
 def test_pages_are_answered_while_the_heaviest_answers_are_worked_out(standing_server):
     browser, go = standing_server
     answers: list[httpx.Response] = []
-    asking = [threading.Thread(target=lambda: answers.append(browser.post("/api/assess", json=str(go)))) for _ in range(4)]
+    asking = [
+        threading.Thread(target=lambda: answers.append(browser.post("/api/assess", json=str(go)))) for _ in range(4)
+    ]
     for each in asking:
         each.start()
     while len(browser.app.state.workers._running) < 2:
@@ -168,10 +170,15 @@ def test_sizes_are_said_in_the_error_before_any_work(client):
     answer = client.post("/api/capacitor", json={"need": "7.5@370", "van": [small] * 2001})
     assert "at most 2000 parts" in answer.text
     motor = {"part_no": "M"}
-    assert "at most 50000 motors" in client.post("/api/match", json={"call": call_data(), "catalogue": [motor] * 50_001}).text
+    assert (
+        "at most 50000 motors"
+        in client.post("/api/match", json={"call": call_data(), "catalogue": [motor] * 50_001}).text
+    )
     many = call_data(*[reading("supply_v", 230, at="unit")] * 2001)
     assert "at most 2000" in client.post("/api/assess", json=many).text
-    answer = client.post("/calls", content=b"a=" + b"x" * 2_000_000, headers={"content-type": "application/x-www-form-urlencoded"})
+    answer = client.post(
+        "/calls", content=b"a=" + b"x" * 2_000_000, headers={"content-type": "application/x-www-form-urlencoded"}
+    )
     assert (answer.status_code, "at most" in answer.text) == (413, True)
 
 
@@ -180,7 +187,20 @@ def test_a_match_answer_lists_two_hundred_and_counts_the_rest():
     from keen_coil.core.match.catalogue import CatalogueMotor
     from keen_coil.core.match.rank import match
 
-    motors = [CatalogueMotor(part_no=f"P{n:04}", kind="psc", hp=0.25, volts="208-230", amps_a=1.5, phase=1, hz=60, rpm=1090, price=float(n)) for n in range(700)]
+    motors = [
+        CatalogueMotor(
+            part_no=f"P{n:04}",
+            kind="psc",
+            hp=0.25,
+            volts="208-230",
+            amps_a=1.5,
+            phase=1,
+            hz=60,
+            rpm=1090,
+            price=float(n),
+        )
+        for n in range(700)
+    ]
     whole = match(read_call(call_data()), motors, expect=0)
     assert len(whole.candidates) == 200
     assert whole.more == 500
@@ -204,7 +224,9 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
         f"run_server('127.0.0.1', {port}, Path({str(demo_path)!r}), [], None, None)\n"
     )
     env = {**os.environ, "PYTHONPATH": os.getcwd(), **({"HANG": "1"} if what == "page" else {})}
-    server = subprocess.Popen([sys.executable, "-c", script], env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    server = subprocess.Popen(
+        [sys.executable, "-c", script], env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+    )
     try:
         ends = time.monotonic() + 60
         while True:
@@ -218,11 +240,12 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
             if what == "page":
                 asking.sendall(b"GET / HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
             else:
-                asking.sendall(b"POST /api/assess HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 8\r\n\r\n\"/never\"")
+                asking.sendall(
+                    b'POST /api/assess HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\nContent-Length: 8\r\n\r\n"/never"'
+                )
             time.sleep(1.5)
             server.send_signal(signal.SIGTERM)
             server.wait(20)
     finally:
         server.kill()
         server.wait()
-

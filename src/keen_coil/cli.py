@@ -188,11 +188,13 @@ def _print_model(answer: ModelAnswer, console: Console) -> None:
     table = Table("reading", "least", "middle", "most")
     point = answer.point
     rows: list[tuple[str, tuple[float, float, float] | None]] = [
-        *((f"amps, {leg}", band) for leg, band in point.run_amps_a.items()), ("rpm", point.run_rpm),
-        ("capacitor V", point.capacitor_v), ("shaft W", point.shaft_w),
+        *((f"amps, {leg}", band) for leg, band in point.run_amps_a.items()),
+        ("rpm", point.run_rpm),
+        ("capacitor V", point.capacitor_v),
+        ("shaft W", point.shaft_w),
         ("starting torque %", point.starting_torque_band_pct),
         ("amps at rest, whole", answer.at_rest.run_amps_a["whole"]),
-    ]  # fmt: skip
+    ]
     for name, band in rows:
         table.add_row(name, *(("", "open", "") if band is None else (f"{value:.4g}" for value in band)))
     console.print(table)

@@ -62,9 +62,14 @@ def stop_work(state: State) -> None:
 
 
 def run_server(
-    host: str, port: int, db: Path | None, names: list[str], cert: Path | None, key: Path | None,
+    host: str,
+    port: int,
+    db: Path | None,
+    names: list[str],
+    cert: Path | None,
+    key: Path | None,
     proxies: list[str] | None = None,
-) -> None:  # fmt: skip
+) -> None:
     """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate.
 
     `proxies`: addresses whose word on who asks (X-Forwarded-For) is taken; nobody's otherwise.
@@ -87,10 +92,18 @@ def run_server(
     if accounts and cert is None:
         typer.echo("Without --cert and --key passwords cross this network unhidden.", err=True)
     config = uvicorn.Config(
-        app, host=host, port=port, log_level="warning", server_header=False, ssl_certfile=cert, ssl_keyfile=key,
-        proxy_headers=bool(proxies), forwarded_allow_ips=proxies or [], timeout_keep_alive=KEEP_ALIVE_S,
+        app,
+        host=host,
+        port=port,
+        log_level="warning",
+        server_header=False,
+        ssl_certfile=cert,
+        ssl_keyfile=key,
+        proxy_headers=bool(proxies),
+        forwarded_allow_ips=proxies or [],
+        timeout_keep_alive=KEEP_ALIVE_S,
         timeout_graceful_shutdown=GRACE_S,
-    )  # fmt: skip
+    )
     try:
         StoppingServer(config, app.state).run()
     finally:

@@ -52,9 +52,14 @@ def watched(server):
     problems: list[str] = []
 
     def watch(context):
-        context.on("console", lambda message: problems.append(said(message)) if message.type in ("error", "warning") else None)
+        context.on(
+            "console", lambda message: problems.append(said(message)) if message.type in ("error", "warning") else None
+        )
         context.on("weberror", lambda error: problems.append(str(error.error)))
-        context.on("request", lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url))
+        context.on(
+            "request",
+            lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url),
+        )
         return context
 
     yield watch

@@ -7,16 +7,36 @@ from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 PLATE = {
-    "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1.40", "motor.rpm": "1090", "motor.capacitor_uf": "5",
-    "motor.capacitor_v": "370", "leads": "black, brown, white", "motor.body_length_in": "4.6", "motor.body_diameter_in": "5.6",
-    "motor.shaft.diameter_in": "0.5", "motor.shaft.length_in": "4", "unit.supply_v": "230", "unit.ambient_c": "30",
-    "capacitor.fan": "5", "capacitor.herm": "40", "capacitor.volts_v": "440",
-}  # fmt: skip
+    "motor.hp": "1/4",
+    "motor.volts": "208-230",
+    "motor.amps_a": "1.40",
+    "motor.rpm": "1090",
+    "motor.capacitor_uf": "5",
+    "motor.capacitor_v": "370",
+    "leads": "black, brown, white",
+    "motor.body_length_in": "4.6",
+    "motor.body_diameter_in": "5.6",
+    "motor.shaft.diameter_in": "0.5",
+    "motor.shaft.length_in": "4",
+    "unit.supply_v": "230",
+    "unit.ambient_c": "30",
+    "capacitor.fan": "5",
+    "capacitor.herm": "40",
+    "capacitor.volts_v": "440",
+}
 PICKED = {
-    "motor.kind": "psc", "motor.phase": "1", "motor.hz": "60", "motor.mount": "stud", "motor.studs": "far_end",
-    "motor.enclosure": "enclosed", "motor.protection": "auto", "motor.rotation.sense": "ccw",
-    "motor.rotation.seen_from": "shaft_end", "unit.mounted": "shaft_down", "unit.run_capacitor": "dual",
-}  # fmt: skip
+    "motor.kind": "psc",
+    "motor.phase": "1",
+    "motor.hz": "60",
+    "motor.mount": "stud",
+    "motor.studs": "far_end",
+    "motor.enclosure": "enclosed",
+    "motor.protection": "auto",
+    "motor.rotation.sense": "ccw",
+    "motor.rotation.seen_from": "shaft_end",
+    "unit.mounted": "shaft_down",
+    "unit.run_capacitor": "dual",
+}
 NOW_DEAD = "Locked out, proved dead, bled"
 
 
@@ -203,8 +223,15 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     press("Enter")
     expect(page.locator("h1")).to_have_text("Plates")
     expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
-    for name, keys in (("motor.kind", "P"), ("motor.volts", "208-230"), ("motor.amps_a", "1.4"), ("motor.rpm", "1090"),
-                       ("motor.capacitor_uf", "5"), ("unit.supply_v", "230"), ("capacitor.single", "5")):  # fmt: skip
+    for name, keys in (
+        ("motor.kind", "P"),
+        ("motor.volts", "208-230"),
+        ("motor.amps_a", "1.4"),
+        ("motor.rpm", "1090"),
+        ("motor.capacitor_uf", "5"),
+        ("unit.supply_v", "230"),
+        ("capacitor.single", "5"),
+    ):
         tab_to(page, f'[name="{name}"]')
         typed(keys)
     press("Enter")

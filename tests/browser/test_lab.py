@@ -11,7 +11,8 @@ pytestmark = pytest.mark.browser
 def set_slider(page, label, value):
     """Moves a slider as a hand does: its value, then the event of every step."""
     page.get_by_role("slider", name=label).evaluate(
-        "(node, value) => { node.value = value; node.dispatchEvent(new Event('input', { bubbles: true })); }", str(value)
+        "(node, value) => { node.value = value; node.dispatchEvent(new Event('input', { bubbles: true })); }",
+        str(value),
     )
 
 

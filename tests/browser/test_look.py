@@ -9,20 +9,77 @@ from .test_call import UNDER_WAY
 
 pytestmark = pytest.mark.browser
 PAGES = (
-    "/", "/shelf", "/help", "/calls/1/arrive", "/calls/1/make-safe", "/calls/2/plates", "/calls/1/path",
-    "/calls/5/path?link=windings", "/calls/1/path?link=capacitor&kind=capacitance_uf&replaces=8&saved=8",
-    "/calls/2/finding", "/calls/5/finding", "/calls/2/match", "/calls/1/run-proof", "/calls/6/run-proof",
-    "/calls/6/hand-over", "/calls/1/hand-over", "/calls/6/hand-over?for=shop", "/calls/6/record", "/calls/99/path",
-    "/calls/1/swap", "/calls/2/swap", "/calls/16/swap", "/calls/16/swap?step=drains", "/calls/6/swap", "/log", "/log?find=creamery+yard", "/log?of=came_back&time=all", "/log/units/14", "/log/archive", "/shelf/plan",
-    "/calls/1/body?part=TM-4027", "/calls/7/body?part=TM-5041", "/calls/1/body?part=TM-4027&at=9&new.body_length_in=8",
-    "/calls/2/hook-up", "/calls/7/hook-up", "/calls/8/hook-up", "/calls/12/hook-up", "/calls/2/hook-up?view=try", "/calls/1/hook-up?view=found",
-    "/calls/1/capacitor", "/calls/6/capacitor", "/calls/1/match/plate", "/calls/1/match/compare?part=TM-4027&part=BW-118", "/shelf?on=van",
-    "/lab", "/lab?call=1&show=amps&ask=capacitor_open", "/lab?call=13", "/calls/14/finding", "/calls/1/path?link=running&kind=run_amps_a",
-    "/settings", "/settings/weighing", "/calls/7/path?link=windings", "/calls/8/path?link=insulation&kind=insulation_mohm",
-    "/calls/8/finding", "/calls/12/path?link=control&kind=ecm_command", "/calls/13/path?link=air&kind=draught_inwc",
-    "/sign-in", "/account", "/settings/accounts", "/settings/trail", "/practice", "/practice?advice=no", "/practice/2", "/practice/4", "/calls/71/path?link=windings", "/calls/71/finding", "/calls/71/path?link=bearings&kind=spin",
-    "/calls/14/path?link=air&kind=air_speed_fpm", "/calls/14/arrive", "/calls/14/path?link=running&kind=sister_amps_a",
-)  # fmt: skip
+    "/",
+    "/shelf",
+    "/help",
+    "/calls/1/arrive",
+    "/calls/1/make-safe",
+    "/calls/2/plates",
+    "/calls/1/path",
+    "/calls/5/path?link=windings",
+    "/calls/1/path?link=capacitor&kind=capacitance_uf&replaces=8&saved=8",
+    "/calls/2/finding",
+    "/calls/5/finding",
+    "/calls/2/match",
+    "/calls/1/run-proof",
+    "/calls/6/run-proof",
+    "/calls/6/hand-over",
+    "/calls/1/hand-over",
+    "/calls/6/hand-over?for=shop",
+    "/calls/6/record",
+    "/calls/99/path",
+    "/calls/1/swap",
+    "/calls/2/swap",
+    "/calls/16/swap",
+    "/calls/16/swap?step=drains",
+    "/calls/6/swap",
+    "/log",
+    "/log?find=creamery+yard",
+    "/log?of=came_back&time=all",
+    "/log/units/14",
+    "/log/archive",
+    "/shelf/plan",
+    "/calls/1/body?part=TM-4027",
+    "/calls/7/body?part=TM-5041",
+    "/calls/1/body?part=TM-4027&at=9&new.body_length_in=8",
+    "/calls/2/hook-up",
+    "/calls/7/hook-up",
+    "/calls/8/hook-up",
+    "/calls/12/hook-up",
+    "/calls/2/hook-up?view=try",
+    "/calls/1/hook-up?view=found",
+    "/calls/1/capacitor",
+    "/calls/6/capacitor",
+    "/calls/1/match/plate",
+    "/calls/1/match/compare?part=TM-4027&part=BW-118",
+    "/shelf?on=van",
+    "/lab",
+    "/lab?call=1&show=amps&ask=capacitor_open",
+    "/lab?call=13",
+    "/calls/14/finding",
+    "/calls/1/path?link=running&kind=run_amps_a",
+    "/settings",
+    "/settings/weighing",
+    "/calls/7/path?link=windings",
+    "/calls/8/path?link=insulation&kind=insulation_mohm",
+    "/calls/8/finding",
+    "/calls/12/path?link=control&kind=ecm_command",
+    "/calls/13/path?link=air&kind=draught_inwc",
+    "/sign-in",
+    "/account",
+    "/settings/accounts",
+    "/settings/trail",
+    "/practice",
+    "/practice?advice=no",
+    "/practice/2",
+    "/practice/4",
+    "/calls/71/path?link=windings",
+    "/calls/71/finding",
+    "/calls/71/path?link=bearings&kind=spin",
+    "/calls/14/path?link=air&kind=air_speed_fpm",
+    "/calls/14/arrive",
+    "/calls/14/path?link=running&kind=sister_amps_a",
+)
 
 
 OUTSIDE = """() => [...document.querySelectorAll('main, .below, .side, .pad')].flatMap(column => {
@@ -48,15 +105,37 @@ def test_nothing_scrolls_sideways(browser, server, watched, half):
 
 
 UNITS = [
-    {}, {"unit": {"kind": "heat_pump_outdoor"}}, {"unit": {"switch": {"kind": "board"}, "run_capacitor": "own", "sisters": 2}},
-    {"unit": {"kind": "heat_pump_outdoor", "switch": {"kind": "board"}, "refrigerant_mildly_flammable": True, "sisters": 1}, "motor": {"kind": "ecm"}},
-    {"unit": {"kind": "air_handler", "switch": {"kind": "relay"}, "run_capacitor": "own"}, "motor": {"role": "indoor_blower", "kind": "psc", "speeds": 5}},
-    {"unit": {"kind": "fan_coil", "switch": {"kind": "remote_switch"}}, "motor": {"role": "indoor_blower", "kind": "shaded_pole", "speeds": 3}},
+    {},
+    {"unit": {"kind": "heat_pump_outdoor"}},
+    {"unit": {"switch": {"kind": "board"}, "run_capacitor": "own", "sisters": 2}},
+    {
+        "unit": {
+            "kind": "heat_pump_outdoor",
+            "switch": {"kind": "board"},
+            "refrigerant_mildly_flammable": True,
+            "sisters": 1,
+        },
+        "motor": {"kind": "ecm"},
+    },
+    {
+        "unit": {"kind": "air_handler", "switch": {"kind": "relay"}, "run_capacitor": "own"},
+        "motor": {"role": "indoor_blower", "kind": "psc", "speeds": 5},
+    },
+    {
+        "unit": {"kind": "fan_coil", "switch": {"kind": "remote_switch"}},
+        "motor": {"role": "indoor_blower", "kind": "shaded_pole", "speeds": 3},
+    },
     {"unit": {"kind": "furnace", "switch": {"kind": "board"}}, "motor": {"role": "inducer", "kind": "ecm"}},
     {"unit": {"kind": "furnace"}, "motor": {"role": "indoor_blower", "kind": "ecm", "drive": "direct"}},
-    {"unit": {"kind": "package_unit", "phase": 3, "switch": {"kind": "starter"}}, "motor": {"role": "indoor_blower", "kind": "three_phase", "drive": "belt"}},
-    {"unit": {"kind": "package_unit", "phase": 3, "switch": {"kind": "contactor", "poles": 3}, "sisters": 3}, "motor": {"role": "condenser_fan", "kind": "three_phase"}},
-]  # fmt: skip
+    {
+        "unit": {"kind": "package_unit", "phase": 3, "switch": {"kind": "starter"}},
+        "motor": {"role": "indoor_blower", "kind": "three_phase", "drive": "belt"},
+    },
+    {
+        "unit": {"kind": "package_unit", "phase": 3, "switch": {"kind": "contactor", "poles": 3}, "sisters": 3},
+        "motor": {"role": "condenser_fan", "kind": "three_phase"},
+    },
+]
 BOXES = """() => {
   const svg = [...document.querySelectorAll('.drawing')].find(s => s.getBoundingClientRect().width);
   const box = e => { const r = e.getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom, e.textContent]; };
@@ -112,12 +191,29 @@ MISSED = """() => {
 }"""
 
 
-@pytest.mark.parametrize("path", ["/", "/calls/1/path?link=capacitor&kind=capacitance_uf", "/calls/2/match", "/calls/2/hook-up?view=try", "/calls/16/swap", "/log", "/practice", "/calls/71/path?link=supply&kind=supply_v&at=unit", "/settings"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/calls/1/path?link=capacitor&kind=capacitance_uf",
+        "/calls/2/match",
+        "/calls/2/hook-up?view=try",
+        "/calls/16/swap",
+        "/log",
+        "/practice",
+        "/calls/71/path?link=supply&kind=supply_v&at=unit",
+        "/settings",
+    ],
+)
 def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
     page.goto(server + path)
     page.evaluate(WATCH)
-    page.evaluate("document.querySelectorAll('details').forEach(one => { one.open = true; }); document.querySelector('.skip').focus()")
-    for _ in range(page.evaluate("document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3):
+    page.evaluate(
+        "document.querySelectorAll('details').forEach(one => { one.open = true; }); document.querySelector('.skip').focus()"
+    )
+    for _ in range(
+        page.evaluate("document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3
+    ):
         page.keyboard.press("Tab")
     missed, unseen = page.evaluate(MISSED)
     assert missed == []
@@ -138,14 +234,28 @@ def test_every_picture_has_a_name_or_is_decoration(client):
 
     for path in PAGES:
         for tag in re.findall(r"<svg[^>]*>", client.get(path).text):
-            assert 'aria-hidden="true"' in tag or ('role="img"' in tag and re.search(r'aria-label="[^"]+"', tag)) or 'aria-label="' in tag or 'aria-labelledby="' in tag, (path, tag)
+            assert (
+                'aria-hidden="true"' in tag
+                or ('role="img"' in tag and re.search(r'aria-label="[^"]+"', tag))
+                or 'aria-label="' in tag
+                or 'aria-labelledby="' in tag
+            ), (path, tag)
 
 
 SHAPE = """() => ['main', '.side', '.pad', '.rail', '.below'].map(part => {
   const found = document.querySelector(part);
   return found && [part, Math.round(found.getBoundingClientRect().left), Math.round(found.getBoundingClientRect().width)];
 })"""
-CLICKS = ('.rail a[href="/settings"]', '.rail a[href="/lab"]', '.rail a[href="/"]', '.board a', '.rail a[href$="/plates"]', '.rail a[href$="/match"]', '.rail a[href$="/hand-over"]', '.rail a[href="/"]')  # fmt: skip
+CLICKS = (
+    '.rail a[href="/settings"]',
+    '.rail a[href="/lab"]',
+    '.rail a[href="/"]',
+    ".board a",
+    '.rail a[href$="/plates"]',
+    '.rail a[href$="/match"]',
+    '.rail a[href$="/hand-over"]',
+    '.rail a[href="/"]',
+)
 
 
 def test_a_page_that_is_clicked_to_is_laid_out_as_one_that_is_loaded(page, server):

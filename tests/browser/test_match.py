@@ -35,10 +35,21 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
 def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):
     page.goto(f"{server}/calls/1/match")
     page.get_by_role("link", name="Type a plate that is in no catalogue").click()
-    plate = {"motor.part_no": "HAND-1", "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1,45", "motor.rpm": "1080"}
+    plate = {
+        "motor.part_no": "HAND-1",
+        "motor.hp": "1/4",
+        "motor.volts": "208-230",
+        "motor.amps_a": "1,45",
+        "motor.rpm": "1080",
+    }
     for name, value in plate.items():
         page.locator(f'[name="{name}"]').fill(value)
-    for name, value in {"motor.kind": "psc", "motor.phase": "1", "motor.hz": "60", "motor.rotation.sense": "reversible"}.items():
+    for name, value in {
+        "motor.kind": "psc",
+        "motor.phase": "1",
+        "motor.hz": "60",
+        "motor.rotation.sense": "reversible",
+    }.items():
         page.locator(f'[name="{name}"]').select_option(value)
     page.get_by_role("button", name="Judge it").click()
     expect(page.locator('[id="fault-motor.amps_a"]')).to_contain_text("Got 1,45")
@@ -115,7 +126,9 @@ def test_a_large_file_is_read_beside_the_page_with_a_bar(page, server):
     rows = "".join(f"L-{n:05d},psc,1/4,208-230,1.5,1,60,1075,made up to be long enough\n" for n in range(7000))
     data = "part_no,kind,hp,volts,amps_a,phase,hz,rpm,maker\n" + rows
     page.goto(f"{server}/shelf")
-    page.locator("input[type=file]").set_input_files({"name": "big.csv", "mimeType": "text/csv", "buffer": data.encode()})
+    page.locator("input[type=file]").set_input_files(
+        {"name": "big.csv", "mimeType": "text/csv", "buffer": data.encode()}
+    )
     page.get_by_role("button", name="Look through it").click()
     expect(page.locator("progress")).to_be_visible()
     expect(page.locator("h1")).to_have_text("What big.csv would do")

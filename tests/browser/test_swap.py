@@ -16,8 +16,9 @@ from .test_call import UNDER_WAY, browser_context_args  # noqa: F401
 pytestmark = pytest.mark.browser
 MOTORS = {motor.part_no: motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
 LOCKED = [
-    {"kind": "load_look", "value": "sound"}, {"kind": "spin", "value": "locked", "with": "bare_shaft", "power": "dead"},
-]  # fmt: skip
+    {"kind": "load_look", "value": "sound"},
+    {"kind": "spin", "value": "locked", "with": "bare_shaft", "power": "dead"},
+]
 JOBS = {
     "split_condenser": ("TM-4027", "shaft_down", 230, []),
     "heat_pump_outdoor": ("TM-4027", "shaft_up", 230, []),
@@ -31,7 +32,12 @@ IN_THE_LIST = {
     "heat_pump_outdoor": ("lift the top", "Drains: open the ones at the far end", "Top back on"),
     "package_unit": ("Fan guard off", "Drains: open the ones on the lower side", "Guard back on"),
     "furnace": ("Burner door off", "New gasket on clean metal", "Vent joined, screwed and sealed", "No spillage"),
-    "air_handler": ("Panels off", "Slide the blower housing out", "gaps alike on both sides", "door switch made by its door"),
+    "air_handler": (
+        "Panels off",
+        "Slide the blower housing out",
+        "gaps alike on both sides",
+        "door switch made by its door",
+    ),
     "fan_coil": ("drain pan kept level", "gaps alike on both sides", "door switch made by its door"),
 }
 
@@ -42,13 +48,30 @@ def call_file(kind):
     plate = MOTORS[part_no].model_dump(mode="json", by_alias=True, exclude_defaults=True)
     for name in ("maker", "price", "on_van", "lead_days", "kit", "supersedes", "part_no"):
         plate.pop(name, None)
-    own = {"label": [{"section": "single", "uf": plate["capacitor_uf"]}], "volts_v": 440} if "capacitor_uf" in plate else {}
+    own = (
+        {"label": [{"section": "single", "uf": plate["capacitor_uf"]}], "volts_v": 440}
+        if "capacitor_uf" in plate
+        else {}
+    )
     return {
-        "format": "keen-coil/call", "version": 1, "complaint": {"symptom": "hums_no_start", "says": "Locked."},
-        "unit": {"kind": kind, "supply_v": volts, "phase": 1, "hz": 60, "mounted": mounted, "age_years": 9, "ambient_c": 20,
-                 "run_capacitor": "own" if own else "none", "speeds_used": speeds},
-        "motor": {**plate, "part_no": "OLD-1"}, "capacitor": own, "readings": LOCKED,
-    }  # fmt: skip
+        "format": "keen-coil/call",
+        "version": 1,
+        "complaint": {"symptom": "hums_no_start", "says": "Locked."},
+        "unit": {
+            "kind": kind,
+            "supply_v": volts,
+            "phase": 1,
+            "hz": 60,
+            "mounted": mounted,
+            "age_years": 9,
+            "ambient_c": 20,
+            "run_capacitor": "own" if own else "none",
+            "speeds_used": speeds,
+        },
+        "motor": {**plate, "part_no": "OLD-1"},
+        "capacitor": own,
+        "readings": LOCKED,
+    }
 
 
 def settled(page):

@@ -112,9 +112,13 @@ def full_disk():
     return error
 
 
-@pytest.mark.parametrize(("error", "says"), [
-    (OperationalError("insert", {}, full_disk()), "The disk is full"), (ZeroDivisionError(), "Keen Coil stumbled"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("error", "says"),
+    [
+        (OperationalError("insert", {}, full_disk()), "The disk is full"),
+        (ZeroDivisionError(), "Keen Coil stumbled"),
+    ],
+)
 def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):
     page = calls_page
     page.goto(f"{server}/calls/5/arrive")

@@ -41,14 +41,18 @@ def test_worked_figures():
 @pytest.mark.parametrize(
     ("text", "sections"),
     [
-        ("7.5", [("single", 7.5)]), ("40+5", [("herm", 40), ("fan", 5)]), ("2.5|5|10", [("1", 2.5), ("2", 5), ("3", 10)]),
+        ("7.5", [("single", 7.5)]),
+        ("40+5", [("herm", 40), ("fan", 5)]),
+        ("2.5|5|10", [("1", 2.5), ("2", 5), ("3", 10)]),
     ],
-)  # fmt: skip
+)
 def test_sections_as_a_label_writes_them(text, sections):
     assert sections_of(text) == sections
 
 
-@pytest.mark.parametrize("text", ["", "x", "40+5+3", "2|", "0", "-3", "nan", "inf", "600", "40+5|3", "|".join(["1"] * 13)])
+@pytest.mark.parametrize(
+    "text", ["", "x", "40+5+3", "2|", "0", "-3", "nan", "inf", "600", "40+5|3", "|".join(["1"] * 13)]
+)
 def test_sections_that_cannot_be(text):
     with pytest.raises(ValueError, match=r"such as 7\.5"):
         sections_of(text)
@@ -56,7 +60,9 @@ def test_sections_that_cannot_be(text):
         van_sections([part("A", text or "?")])
 
 
-@pytest.mark.parametrize("text", ["", "7.5", "@370", "7.5@", "7.5@0", "7.5@2000", "a@370", "1+2+3@370", None, 7.5, "7.5@370@2", "nan@370"])
+@pytest.mark.parametrize(
+    "text", ["", "7.5", "@370", "7.5@", "7.5@0", "7.5@2000", "a@370", "1+2+3@370", None, 7.5, "7.5@370@2", "nan@370"]
+)
 def test_a_need_that_cannot_be(text):
     with pytest.raises(BadInput, match=r"need: got .*; expected µF@volts"):
         read_need(text)
@@ -64,9 +70,18 @@ def test_a_need_that_cannot_be(text):
 
 def test_the_value_itself_first_then_a_section_then_combinations_flagged():
     found = answers(
-        "7.5@370", part("SUM-5", "5"), part("DUAL", "40+7.5", 440), part("ONE", "7.5"), part("SUM-2", "2.5"), part("LOW", "7.5", 250)
+        "7.5@370",
+        part("SUM-5", "5"),
+        part("DUAL", "40+7.5", 440),
+        part("ONE", "7.5"),
+        part("SUM-2", "2.5"),
+        part("LOW", "7.5", 250),
     )
-    assert [used(row) for row in found[:3]] == [[("ONE", "single")], [("DUAL", "fan")], [("SUM-2", "single"), ("SUM-5", "single")]]
+    assert [used(row) for row in found[:3]] == [
+        [("ONE", "single")],
+        [("DUAL", "fan")],
+        [("SUM-2", "single"), ("SUM-5", "single")],
+    ]
     assert [row.permanent for row in found[:3]] == [True, True, False]
     assert "the rest left empty" in found[1].says
     assert "Temporary" in found[2].says
@@ -105,7 +120,9 @@ def test_as_many_as_the_van_has():
 
 
 def test_compressor_and_fan_of_one_can_or_a_can_beside():
-    found = answers("40+7.5@440", part("A", "40+7.5", 440), part("B", "40+5", 440), part("C", "7.5", 440), part("D", "40+7.5", 370))
+    found = answers(
+        "40+7.5@440", part("A", "40+7.5", 440), part("B", "40+5", 440), part("C", "7.5", 440), part("D", "40+7.5", 370)
+    )
     assert used(found[0]) == [("A", "herm"), ("A", "fan")]
     assert [p.serves for p in found[0].parts] == ["herm", "fan"]
     assert used(found[1]) in ([("A", "herm"), ("C", "single")], [("B", "herm"), ("C", "single")])
@@ -114,10 +131,13 @@ def test_compressor_and_fan_of_one_can_or_a_can_beside():
 
 PARTS = st.lists(
     st.tuples(
-        st.sampled_from(["2", "2.5", "5", "7.5", "10", "30", "40+5", "35+7.5", "2.5|5|10"]), st.sampled_from([200, 250, 370, 440]),
+        st.sampled_from(["2", "2.5", "5", "7.5", "10", "30", "40+5", "35+7.5", "2.5|5|10"]),
+        st.sampled_from([200, 250, 370, 440]),
         st.integers(0, 3),
-    ), min_size=1, max_size=6,
-)  # fmt: skip
+    ),
+    min_size=1,
+    max_size=6,
+)
 
 
 def brute(sections, uf, volts):
@@ -165,7 +185,9 @@ def test_no_part_stands_more_than_its_volts_and_order_does_not_depend_on_the_lis
     for row in found.answers:
         assert all(share <= volts[p.part_no] for p, share in zip(row.parts, row.volts_on_v, strict=True))
         assert abs(row.off_pct) <= 5 + 1e-6
-        assert row.uf == pytest.approx(joined_uf([s for s in _ufs(row, parts)], "series" if row.join == "series" else "parallel"), rel=1e-5)
+        assert row.uf == pytest.approx(
+            joined_uf([s for s in _ufs(row, parts)], "series" if row.join == "series" else "parallel"), rel=1e-5
+        )
     assert [len(row.parts) for row in found.answers] == sorted(len(row.parts) for row in found.answers)
     shuffled = list(parts)
     chance.shuffle(shuffled)
@@ -198,7 +220,11 @@ def test_of_a_large_stock_the_best_are_the_same_as_when_all_of_it_is_looked_at(r
 
 
 def test_two_of_a_large_stock_for_both_are_counted_and_the_cans_come_first():
-    parts = [part(f"C{i:03}", "40+5", 440, 1) for i in range(30)] + [part(f"S{i:03}", "40", 440, 2) for i in range(300)] + [part(f"F{i:03}", "5", 440, 2) for i in range(300)]
+    parts = (
+        [part(f"C{i:03}", "40+5", 440, 1) for i in range(30)]
+        + [part(f"S{i:03}", "40", 440, 2) for i in range(300)]
+        + [part(f"F{i:03}", "5", 440, 2) for i in range(300)]
+    )
     found = substitutes(Need(5, 440, 40), van_sections(parts))
     assert [row.says for row in found.answers[:30]] == ["One can: 40 + 5 µF."] * 30
     assert len(found.answers) == MOST_ANSWERS

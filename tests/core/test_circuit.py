@@ -15,9 +15,22 @@ from keen_coil.core.machine.circuit import capacitor_ohm, fields, solve
 from tests.motors import MICROFARADS, PUBLISHED, SLIPS, circuits
 
 CIRCUIT = {
-    "v": 110, "hz": 60, "poles": 4, "slip": 0.05, "r1_ohm": 2.02, "x1_ohm": 2.79, "r2_ohm": 4.12, "x2_ohm": 2.12,
-    "xm_ohm": 66.8, "turns_ratio": 1, "r1a_ohm": 2, "x1a_ohm": 2, "capacitor_uf": None, "core_w": 24, "friction_w": 13,
-}  # fmt: skip
+    "v": 110,
+    "hz": 60,
+    "poles": 4,
+    "slip": 0.05,
+    "r1_ohm": 2.02,
+    "x1_ohm": 2.79,
+    "r2_ohm": 4.12,
+    "x2_ohm": 2.12,
+    "xm_ohm": 66.8,
+    "turns_ratio": 1,
+    "r1a_ohm": 2,
+    "x1a_ohm": 2,
+    "capacitor_uf": None,
+    "core_w": 24,
+    "friction_w": 13,
+}
 
 
 def test_the_published_motor_within_one_per_cent():
@@ -92,9 +105,25 @@ def test_coupled_circuits_with_speed_voltages_give_the_same(windings, uf):
     """Stator and rotor in two axes, as four coupled circuits: another form of the same machine."""
     w = windings
     motor = TrueMotor(
-        230, w.hz, w.poles, w.r1_ohm, w.x1_ohm, w.r2_ohm, w.x2_ohm, w.xm_ohm, w.turns_ratio, w.r1a_ohm, w.x1a_ohm,
-        uf, 0, 0.25, 1.4, 1090, 180, 2.0,
-    )  # fmt: skip
+        230,
+        w.hz,
+        w.poles,
+        w.r1_ohm,
+        w.x1_ohm,
+        w.r2_ohm,
+        w.x2_ohm,
+        w.xm_ohm,
+        w.turns_ratio,
+        w.r1a_ohm,
+        w.x1a_ohm,
+        uf,
+        0,
+        0.25,
+        1.4,
+        1090,
+        180,
+        2.0,
+    )
     speed = np.array([-0.8, -0.5, 0.0, 0.5, 0.9, 0.95])
     main, aux, torque = motor.flows(230, uf, speed)
     found = solve(w, 230, 1 - speed, uf)
@@ -106,12 +135,20 @@ def test_coupled_circuits_with_speed_voltages_give_the_same(windings, uf):
 @pytest.mark.parametrize(
     ("change", "path"),
     [
-        ({"poles": 5}, "poles"), ({"poles": 0}, "poles"), ({"slip": 2.5}, "slip"), ({"slip": -0.1}, "slip"),
-        ({"r1_ohm": 0}, "r1_ohm"), ({"v": "abc"}, "v"), ({"v": -5}, "v"), ({"xm_ohm": None}, "xm_ohm"),
-        ({"turns_ratio": 0}, "turns_ratio"), ({"capacitor_uf": "open"}, "capacitor_uf"), ({"extra": 1}, "extra"),
+        ({"poles": 5}, "poles"),
+        ({"poles": 0}, "poles"),
+        ({"slip": 2.5}, "slip"),
+        ({"slip": -0.1}, "slip"),
+        ({"r1_ohm": 0}, "r1_ohm"),
+        ({"v": "abc"}, "v"),
+        ({"v": -5}, "v"),
+        ({"xm_ohm": None}, "xm_ohm"),
+        ({"turns_ratio": 0}, "turns_ratio"),
+        ({"capacitor_uf": "open"}, "capacitor_uf"),
+        ({"extra": 1}, "extra"),
         ({"core_w": True}, "core_w"),
     ],
-)  # fmt: skip
+)
 def test_a_circuit_that_cannot_be_is_refused_by_its_field(change, path):
     with pytest.raises(BadInput) as refused:
         read_circuit({**CIRCUIT, **change})

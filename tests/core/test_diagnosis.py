@@ -27,7 +27,11 @@ def found(*rows, **changes):
 @pytest.mark.parametrize(
     ("rows", "verdict", "fault"),
     [
-        ([reading("capacitance_uf", 2.1, section="fan"), *GOOD_WINDINGS, *FREE, CLEAR, VOLTS_AT_MOTOR], "replace_capacitor", "capacitor_weak"),
+        (
+            [reading("capacitance_uf", 2.1, section="fan"), *GOOD_WINDINGS, *FREE, CLEAR, VOLTS_AT_MOTOR],
+            "replace_capacitor",
+            "capacitor_weak",
+        ),
         ([reading("capacitor_look", "bulged")], "replace_capacitor", "capacitor_damaged"),
         ([reading("capacitor_case_ohm", 400)], "replace_capacitor", "capacitor_grounded"),
         (START_OPEN, "condemn_motor", "winding_start_open"),
@@ -38,14 +42,18 @@ def found(*rows, **changes):
         ([reading("hold", True, at="defrost")], "not_the_motor", "defrost_hold"),
         ([CALLED, reading("switch_pulled_in", False)], "not_the_motor", "switch_not_pulled_in"),
         ([reading("breaker", "tripped")], "not_proved", "breaker_tripped"),
-        ([reading("breaker", "tripped"), CLEAR, *GOOD_WINDINGS, reading("conductor", "sound")], "not_the_motor", "breaker_tripped"),
+        (
+            [reading("breaker", "tripped"), CLEAR, *GOOD_WINDINGS, reading("conductor", "sound")],
+            "not_the_motor",
+            "breaker_tripped",
+        ),
         (OVERLOAD, "cool_and_retest", "overload_tripped"),
         ([reading("insulation_mohm", 2, temperature_c=40)], "dry_and_retest", "insulation_low"),
         ([reading("insulation_mohm", 2, temperature_c=40, dried=True)], "condemn_motor", "insulation_low"),
         ([reading("turns_way", "not_turning")], "not_proved", None),
         ([], "not_proved", None),
     ],
-)  # fmt: skip
+)
 def test_each_in_its_own_verdict(rows, verdict, fault):
     answer = found(*rows)
     assert (answer.verdict, answer.leading_fault) == (verdict, fault)
@@ -193,8 +201,17 @@ def test_worn_bearings_on_a_motor_that_turns_and_on_one_that_does_not():
 
 
 def test_everything_proved_and_running_is_no_fault():
-    rows = [VOLTS_AT_MOTOR, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("load_look", "sound"),
-            reading("air_path", "clear"), reading("turns_way", "right"), reading("run_amps_a", 1.3)]  # fmt: skip
+    rows = [
+        VOLTS_AT_MOTOR,
+        *GOOD_CAPACITOR,
+        *GOOD_WINDINGS,
+        *FREE,
+        CLEAR,
+        reading("load_look", "sound"),
+        reading("air_path", "clear"),
+        reading("turns_way", "right"),
+        reading("run_amps_a", 1.3),
+    ]
     assert found(*rows).verdict == "no_fault_found"
     assert found(*rows[:-2]).verdict == "not_proved"
 
@@ -217,13 +234,35 @@ def test_a_single_pole_contactor_is_warned_about():
 
 def test_following_the_next_test_ends_and_never_repeats_itself():
     good = {
-        "capacitor_look": "sound", "spin": "free", "side_play": "none", "load_look": "sound", "air_path": "clear",
-        "breaker": "closed", "disconnect": "closed", "control_call": "present", "switch_pulled_in": True,
-        "connection": "sound", "ground_ohm": "OL", "turns_way": "right", "run_amps_a": 1.3, "supply_v": 238,
-        "capacitance_uf": 4.98, "shell_c": 33, "noise": "quiet", "hold": False, "safety": "closed", "turned_before_power": False,
-        "capacitor_case_ohm": "OL", "conductor": "sound", "insulation_mohm": "OL", "starts_with_push": False, "run_rpm": 1085,
-        "air_speed_fpm": [900, 950], "contact_drop_v": 0.05, "fuse": "closed",
-    }  # fmt: skip
+        "capacitor_look": "sound",
+        "spin": "free",
+        "side_play": "none",
+        "load_look": "sound",
+        "air_path": "clear",
+        "breaker": "closed",
+        "disconnect": "closed",
+        "control_call": "present",
+        "switch_pulled_in": True,
+        "connection": "sound",
+        "ground_ohm": "OL",
+        "turns_way": "right",
+        "run_amps_a": 1.3,
+        "supply_v": 238,
+        "capacitance_uf": 4.98,
+        "shell_c": 33,
+        "noise": "quiet",
+        "hold": False,
+        "safety": "closed",
+        "turned_before_power": False,
+        "capacitor_case_ohm": "OL",
+        "conductor": "sound",
+        "insulation_mohm": "OL",
+        "starts_with_push": False,
+        "run_rpm": 1085,
+        "air_speed_fpm": [900, 950],
+        "contact_drop_v": 0.05,
+        "fuse": "closed",
+    }
     rows = []
     for _ in range(30):
         answer = found(*rows)
@@ -249,11 +288,24 @@ def test_tables_agree():
     assert {row.verdict for row in FAULTS.values()} <= {*ORDER, "no_fault_found"}
 
 
-_ROWS = st.sampled_from([
-    *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, *START_OPEN, *OVERLOAD, CLEAR, CALLED, VOLTS_AT_MOTOR,
-    reading("ground_ohm", 300, lead="brown"), reading("supply_v", 0, at="motor"), reading("spin", "locked"),
-    reading("run_amps_a", 2.4), reading("capacitance_uf", 0.1, section="fan"), reading("turns_way", "not_turning"),
-])  # fmt: skip
+_ROWS = st.sampled_from(
+    [
+        *GOOD_CAPACITOR,
+        *GOOD_WINDINGS,
+        *FREE,
+        *START_OPEN,
+        *OVERLOAD,
+        CLEAR,
+        CALLED,
+        VOLTS_AT_MOTOR,
+        reading("ground_ohm", 300, lead="brown"),
+        reading("supply_v", 0, at="motor"),
+        reading("spin", "locked"),
+        reading("run_amps_a", 2.4),
+        reading("capacitance_uf", 0.1, section="fan"),
+        reading("turns_way", "not_turning"),
+    ]
+)
 
 
 @given(st.lists(_ROWS, max_size=14), st.booleans())
@@ -271,10 +323,30 @@ def test_whatever_is_read_a_condemnation_stands_on_proof(rows, named):
 
 
 def test_the_sentence_asks_for_the_path_only_before_a_motor_is_condemned():
-    hub = sentence(found(reading("run_amps_a", 0.8), reading("turns_way", "right"), VOLTS_AT_MOTOR, complaint__symptom="weak_air"))
+    hub = sentence(
+        found(reading("run_amps_a", 0.8), reading("turns_way", "right"), VOLTS_AT_MOTOR, complaint__symptom="weak_air")
+    )
     assert "the hub slips" in hub
     assert "first prove" not in hub
     worn = sentence(found(reading("spin", "locked"), reading("load_look", "sound")))
     assert "first prove: supply, switching" in worn
-    proved = [VOLTS_AT_MOTOR, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("turns_way", "right"), reading("run_amps_a", 1.3)]
-    assert sentence(found(*proved, reading("noise", "quiet"), reading("air_path", "clear"), reading("connection", "sound"), CALLED, reading("capacitance_uf", 40, section="herm"), complaint__symptom="other")).endswith("Not looked at: load.")
+    proved = [
+        VOLTS_AT_MOTOR,
+        *GOOD_CAPACITOR,
+        *GOOD_WINDINGS,
+        *FREE,
+        CLEAR,
+        reading("turns_way", "right"),
+        reading("run_amps_a", 1.3),
+    ]
+    assert sentence(
+        found(
+            *proved,
+            reading("noise", "quiet"),
+            reading("air_path", "clear"),
+            reading("connection", "sound"),
+            CALLED,
+            reading("capacitance_uf", 40, section="herm"),
+            complaint__symptom="other",
+        )
+    ).endswith("Not looked at: load.")

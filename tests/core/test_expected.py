@@ -28,7 +28,13 @@ def under(found, volts=(229, 231), uf=(4.95, 5.05), **more):
 
 def test_a_band_holds_its_middle_and_the_plate():
     found = under(fitted())
-    for band in (*found.run_amps_a.values(), found.run_rpm, found.capacitor_v, found.shaft_w, found.starting_torque_pct):
+    for band in (
+        *found.run_amps_a.values(),
+        found.run_rpm,
+        found.capacitor_v,
+        found.shaft_w,
+        found.starting_torque_pct,
+    ):
         assert band.low <= band.mid <= band.high
     assert found.run_amps_a["whole"].mid == pytest.approx(1.4, rel=0.01)
     assert found.run_amps_a["whole"].low < 1.4 < found.run_amps_a["whole"].high
@@ -79,7 +85,9 @@ def test_a_call_is_taken_as_it_was_measured():
     assert untouched.conditions.volts_v.mid == 230
     assert untouched.conditions.capacitor_uf.mid == 5
     assert "not read yet" in untouched.conditions.says[0]
-    assert model_of(make_call(reading("capacitance_uf", "shorted", section="fan"))).conditions.capacitor_uf.low == float("inf")
+    assert model_of(
+        make_call(reading("capacitance_uf", "shorted", section="fan"))
+    ).conditions.capacitor_uf.low == float("inf")
     still_on = model_of(make_call(reading("capacitance_uf", 2.1, section="fan", isolated=False)))
     assert still_on.conditions.capacitor_uf.mid == 5
     herm = model_of(make_call(reading("capacitance_uf", 39, section="herm")))
@@ -104,7 +112,13 @@ def test_ohms_that_do_not_go_with_the_plate_are_left_out_and_said():
 
 
 def test_the_new_motor_is_expected_with_its_own_capacitor_on_the_fan_that_is_there():
-    new = {**make_call().motor.model_dump(exclude_none=True), "hp": 0.333, "amps_a": 1.9, "capacitor_uf": 7.5, "part_no": "BW-130"}
+    new = {
+        **make_call().motor.model_dump(exclude_none=True),
+        "hp": 0.333,
+        "amps_a": 1.9,
+        "capacitor_uf": 7.5,
+        "part_no": "BW-130",
+    }
     model = model_of(make_call(LINE, reading("capacitance_uf", 2.1, section="fan"), chosen_motor=new), proof=True)
     assert model.conditions.capacitor_uf.mid == 7.5
     assert model.conditions.load == pytest.approx(0.75, abs=0.01)
@@ -132,9 +146,10 @@ def test_legs_are_judged_by_the_model_and_never_failed_by_an_estimate():
         return [row.judgement for row in judge_readings(call, DEFAULTS).values()][2:]
 
     right, odd, dead = judged(
-        reading("run_amps_a", 0.65, leg="capacitor"), reading("run_amps_a", 2.6, leg="winding"),
+        reading("run_amps_a", 0.65, leg="capacitor"),
+        reading("run_amps_a", 2.6, leg="winding"),
         reading("run_amps_a", 0.0, leg="capacitor", turns=10),
-    )  # fmt: skip
+    )
     assert (right.state, right.finding) == ("normal", "good")
     assert odd.state == "borderline"
     assert (dead.state, dead.finding) == ("failed", "open")
@@ -159,11 +174,15 @@ def test_amps_beside_what_they_should_be_with_a_tired_capacitor():
 @pytest.mark.parametrize(
     ("name", "speed", "amps", "start"),
     [
-        ("capacitor_low", "slower", "more", "less"), ("capacitor_up", "faster", "less", "more"),
-        ("volts_low", "slower", "more", "less"), ("wrong_speed", "slower", "more", None), ("dirty_coil", "slower", "more", None),
-        ("dragging", "slower", "more", None), ("swapped", "slower", None, "less"),
+        ("capacitor_low", "slower", "more", "less"),
+        ("capacitor_up", "faster", "less", "more"),
+        ("volts_low", "slower", "more", "less"),
+        ("wrong_speed", "slower", "more", None),
+        ("dirty_coil", "slower", "more", None),
+        ("dragging", "slower", "more", None),
+        ("swapped", "slower", None, "less"),
     ],
-)  # fmt: skip
+)
 def test_the_questions_of_the_trade(name, speed, amps, start):
     says = answer(Model(fitted(), as_plate(rated(plate()))), name).says
     assert speed in says
@@ -188,16 +207,23 @@ def test_questions_by_the_fan_and_their_words():
 @pytest.mark.parametrize(
     ("changes", "starts"),
     [
-        ({"capacitor_uf": "4"}, "starts_and_runs"), ({"capacitor_uf": "open"}, "runs_only_if_pushed"),
-        ({"capacitor_uf": "shorted"}, "runs_only_if_pushed"), ({"supply_v": 50}, "stalled"), ({"drag_pct": 150}, "stalled"),
-        ({"blade_rpm": 830}, "starts_and_runs"), ({"leads_swapped": True}, "starts_and_runs"), ({"load_pct": 0}, "starts_and_runs"),
+        ({"capacitor_uf": "4"}, "starts_and_runs"),
+        ({"capacitor_uf": "open"}, "runs_only_if_pushed"),
+        ({"capacitor_uf": "shorted"}, "runs_only_if_pushed"),
+        ({"supply_v": 50}, "stalled"),
+        ({"drag_pct": 150}, "stalled"),
+        ({"blade_rpm": 830}, "starts_and_runs"),
+        ({"leads_swapped": True}, "starts_and_runs"),
+        ({"load_pct": 0}, "starts_and_runs"),
     ],
-)  # fmt: skip
+)
 def test_the_answer_under_changes(changes, starts):
     found = model_answer(make_call(LINE), read_changes(changes))
     assert found.starts == starts
     assert len(found.conditions) >= 2
-    assert found.point.run_amps_a["whole"][0] <= found.point.run_amps_a["whole"][1] <= found.point.run_amps_a["whole"][2]
+    assert (
+        found.point.run_amps_a["whole"][0] <= found.point.run_amps_a["whole"][1] <= found.point.run_amps_a["whole"][2]
+    )
 
 
 def test_no_model_says_why():

@@ -16,33 +16,97 @@ CALLED = reading("control_call", "present")
 RIGHT_VOLTS = (CALLED, VOLTS_AT_MOTOR)
 BLOWER = {
     "complaint": {"symptom": "quiet"},
-    "unit": {"kind": "furnace", "supply_v": 120, "phase": 1, "hz": 60, "ambient_c": 22, "run_capacitor": "own",
-             "switch": {"kind": "board"}, "tons": 3, "speeds_used": [1, 3]},
-    "motor": {"role": "indoor_blower", "kind": "psc", "fan": "forward_curved", "hp": 0.5, "volts": "115", "amps_a": 7.5,
-              "speed_amps_a": [7.5, 6.0, 4.8], "phase": 1, "hz": 60, "rpm": 1075, "speeds": 3, "capacitor_uf": 10, "capacitor_v": 370},
+    "unit": {
+        "kind": "furnace",
+        "supply_v": 120,
+        "phase": 1,
+        "hz": 60,
+        "ambient_c": 22,
+        "run_capacitor": "own",
+        "switch": {"kind": "board"},
+        "tons": 3,
+        "speeds_used": [1, 3],
+    },
+    "motor": {
+        "role": "indoor_blower",
+        "kind": "psc",
+        "fan": "forward_curved",
+        "hp": 0.5,
+        "volts": "115",
+        "amps_a": 7.5,
+        "speed_amps_a": [7.5, 6.0, 4.8],
+        "phase": 1,
+        "hz": 60,
+        "rpm": 1075,
+        "speeds": 3,
+        "capacitor_uf": 10,
+        "capacitor_v": 370,
+    },
     "capacitor": {"label": [{"section": "single", "uf": 10}], "volts_v": 370},
-}  # fmt: skip
+}
 THREE = {
     "complaint": {"symptom": "quiet"},
-    "unit": {"kind": "package_unit", "supply_v": 460, "phase": 3, "hz": 60, "ambient_c": 30, "switch": {"kind": "starter", "poles": 3}},
-    "motor": {"role": "indoor_blower", "kind": "three_phase", "drive": "belt", "hp": 3, "volts": "208-230/460", "amps_a": 9.0,
-              "phase": 3, "hz": 60, "rpm": 1750},
+    "unit": {
+        "kind": "package_unit",
+        "supply_v": 460,
+        "phase": 3,
+        "hz": 60,
+        "ambient_c": 30,
+        "switch": {"kind": "starter", "poles": 3},
+    },
+    "motor": {
+        "role": "indoor_blower",
+        "kind": "three_phase",
+        "drive": "belt",
+        "hp": 3,
+        "volts": "208-230/460",
+        "amps_a": 9.0,
+        "phase": 3,
+        "hz": 60,
+        "rpm": 1750,
+    },
     "capacitor": {"label": []},
-}  # fmt: skip
+}
 ECM = {
     "complaint": {"symptom": "quiet"},
-    "unit": {"kind": "split_condenser", "supply_v": 230, "phase": 1, "hz": 60, "ambient_c": 30, "switch": {"kind": "board"}},
-    "motor": {"role": "condenser_fan", "kind": "ecm", "ecm_control": "constant_speed", "fan": "propeller", "hp": 0.33,
-              "volts": "208-230", "amps_a": 2.8, "phase": 1, "hz": 60, "rpm": 1075},
+    "unit": {
+        "kind": "split_condenser",
+        "supply_v": 230,
+        "phase": 1,
+        "hz": 60,
+        "ambient_c": 30,
+        "switch": {"kind": "board"},
+    },
+    "motor": {
+        "role": "condenser_fan",
+        "kind": "ecm",
+        "ecm_control": "constant_speed",
+        "fan": "propeller",
+        "hp": 0.33,
+        "volts": "208-230",
+        "amps_a": 2.8,
+        "phase": 1,
+        "hz": 60,
+        "rpm": 1075,
+    },
     "capacitor": {"label": []},
-}  # fmt: skip
+}
 INDUCER = {
     "complaint": {"symptom": "other"},
     "unit": {"kind": "furnace", "supply_v": 120, "phase": 1, "hz": 60, "ambient_c": 20, "switch": {"kind": "board"}},
-    "motor": {"role": "inducer", "kind": "shaded_pole", "fan": "inducer_wheel", "volts": "115", "amps_a": 1.3, "phase": 1,
-              "hz": 60, "rpm": 3000, "leads": 2},
+    "motor": {
+        "role": "inducer",
+        "kind": "shaded_pole",
+        "fan": "inducer_wheel",
+        "volts": "115",
+        "amps_a": 1.3,
+        "phase": 1,
+        "hz": 60,
+        "rpm": 3000,
+        "leads": 2,
+    },
     "capacitor": {"label": []},
-}  # fmt: skip
+}
 HEAT_PUMP = {"unit__kind": "heat_pump_outdoor"}
 FED = (reading("ecm_power", "present", volts_v=236), reading("ecm_command", "present"))
 NOT = reading("turns_way", "not_turning")
@@ -62,7 +126,16 @@ CASES: list[Case] = [
     ("starter_overload_tripped", [reading("starter_overload", "tripped")], THREE, "not_proved"),
     ("switch_not_pulled_in", [CALLED, reading("switch_pulled_in", False)], {}, "not_the_motor"),
     ("switch_contacts_bad", [reading("contact_drop_v", 3.2)], {}, "not_the_motor"),
-    ("switch_welded", [reading("control_call", "absent"), reading("switch_pulled_in", False), reading("supply_v", 238, at="switch_load")], {"complaint__symptom": "other"}, "not_the_motor"),
+    (
+        "switch_welded",
+        [
+            reading("control_call", "absent"),
+            reading("switch_pulled_in", False),
+            reading("supply_v", 238, at="switch_load"),
+        ],
+        {"complaint__symptom": "other"},
+        "not_the_motor",
+    ),
     ("control_call_absent", [reading("control_call", "absent")], BLOWER, "not_the_motor"),
     ("defrost_hold", [reading("hold", True, at="defrost")], HEAT_PUMP, "not_the_motor"),
     ("delay_hold", [reading("hold", True, at="delay")], BLOWER, "not_the_motor"),
@@ -71,26 +144,83 @@ CASES: list[Case] = [
     ("board_lockout", [reading("hold", True, at="board_lockout")], INDUCER, "not_the_motor"),
     ("door_switch_open", [reading("hold", True, at="door_switch")], BLOWER, "not_the_motor"),
     ("safety_open", [reading("safety", "open", at="high_pressure")], {}, "not_the_motor"),
-    ("pressure_switch_stuck", [reading("safety", "closed", at="pressure_switch", when="rest")], INDUCER, "not_the_motor"),
+    (
+        "pressure_switch_stuck",
+        [reading("safety", "closed", at="pressure_switch", when="rest")],
+        INDUCER,
+        "not_the_motor",
+    ),
     ("conductor_open", [reading("conductor", "open", leg="black")], {}, "not_the_motor"),
     ("conductor_chafed", [reading("conductor", "chafed", leg="L1")], THREE, "not_the_motor"),
     ("connection_bad", [reading("connection", "burnt")], BLOWER, "not_the_motor"),
-    ("miswired", [], {"hookup": {"leads": LEADS, "found": [
-        {"from": "motor.brown", "to": "capacitor.herm"}, {"from": "motor.white", "to": "switch.t2"}, {"from": "motor.black", "to": "capacitor.common"}]}}, "not_the_motor"),
+    (
+        "miswired",
+        [],
+        {
+            "hookup": {
+                "leads": LEADS,
+                "found": [
+                    {"from": "motor.brown", "to": "capacitor.herm"},
+                    {"from": "motor.white", "to": "switch.t2"},
+                    {"from": "motor.black", "to": "capacitor.common"},
+                ],
+            }
+        },
+        "not_the_motor",
+    ),
     ("capacitor_open", [reading("capacitance_uf", 0.1, section="fan")], {}, "replace_capacitor"),
     ("capacitor_weak", [reading("capacitance_uf", 7.1, section="single")], BLOWER, "replace_capacitor"),
-    ("capacitor_weak", [reading("capacitor_load", {"amps_a": 0.45, "volts_v": 402}, section="fan")], {}, "replace_capacitor"),
-    ("capacitor_high", [reading("capacitance_uf", 6.1, section="fan")], {"complaint__symptom": "stops_hot"}, "replace_capacitor"),
+    (
+        "capacitor_weak",
+        [reading("capacitor_load", {"amps_a": 0.45, "volts_v": 402}, section="fan")],
+        {},
+        "replace_capacitor",
+    ),
+    (
+        "capacitor_high",
+        [reading("capacitance_uf", 6.1, section="fan")],
+        {"complaint__symptom": "stops_hot"},
+        "replace_capacitor",
+    ),
     ("capacitor_shorted", [reading("capacitance_uf", "shorted", section="fan")], {}, "replace_capacitor"),
     ("capacitor_grounded", [reading("capacitor_case_ohm", 900)], {"complaint__symptom": "trips"}, "replace_capacitor"),
     ("capacitor_damaged", [reading("capacitor_look", "leaking")], BLOWER, "replace_capacitor"),
-    ("capacitor_wrong_value", [reading("capacitance_uf", 7.5, section="fan")], {"capacitor__label": [{"section": "fan", "uf": 7.5}]}, "replace_capacitor"),
+    (
+        "capacitor_wrong_value",
+        [reading("capacitance_uf", 7.5, section="fan")],
+        {"capacitor__label": [{"section": "fan", "uf": 7.5}]},
+        "replace_capacitor",
+    ),
     ("capacitor_under_rated", [], {"capacitor__volts_v": 330, "complaint__symptom": "stops_hot"}, "replace_capacitor"),
-    ("winding_run_open", [{**r, **COOL} for r in (pair("C", "R", "OL"), pair("C", "S", 38), pair("R", "S", "OL"))], {}, "condemn_motor"),
-    ("winding_start_open", [{**r, **COOL} for r in (pair("C", "R", 14), pair("C", "S", "OL"), pair("R", "S", "OL"))], {}, "condemn_motor"),
+    (
+        "winding_run_open",
+        [{**r, **COOL} for r in (pair("C", "R", "OL"), pair("C", "S", 38), pair("R", "S", "OL"))],
+        {},
+        "condemn_motor",
+    ),
+    (
+        "winding_start_open",
+        [{**r, **COOL} for r in (pair("C", "R", 14), pair("C", "S", "OL"), pair("R", "S", "OL"))],
+        {},
+        "condemn_motor",
+    ),
     ("winding_open", [pair("A", "B", "OL", minutes_off=90, temperature_c=22)], INDUCER, "condemn_motor"),
-    ("winding_open", [reading("winding_ohm", [6.1, "OL", "OL"], minutes_off=90, temperature_c=32)], THREE, "condemn_motor"),
-    ("winding_tap_open", [pair("white", "black", 3.1, speed=1), pair("white", "blue", 4.4, speed=2), pair("white", "red", "OL", speed=3)], BLOWER, "usable_limited"),
+    (
+        "winding_open",
+        [reading("winding_ohm", [6.1, "OL", "OL"], minutes_off=90, temperature_c=32)],
+        THREE,
+        "condemn_motor",
+    ),
+    (
+        "winding_tap_open",
+        [
+            pair("white", "black", 3.1, speed=1),
+            pair("white", "blue", 4.4, speed=2),
+            pair("white", "red", "OL", speed=3),
+        ],
+        BLOWER,
+        "usable_limited",
+    ),
     ("winding_turns_shorted", [reading("winding_ohm", [6.1, 6.1, 5.0])], THREE, "condemn_motor"),
     ("winding_turns_shorted", [*RIGHT_VOLTS, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, NOT], {}, "condemn_motor"),
     ("winding_grounded", [reading("ground_ohm", 400, lead="brown")], BLOWER, "condemn_motor"),
@@ -99,15 +229,33 @@ CASES: list[Case] = [
     ("overload_tripped", [pair("C", "R", "OL"), pair("C", "S", "OL"), pair("R", "S", 52)], {}, "cool_and_retest"),
     ("overload_tripped", [reading("winding_ohm", ["OL", "OL", "OL"])], THREE, "cool_and_retest"),
     ("overload_tripped", [pair("A", "B", "OL", minutes_off=10)], INDUCER, "cool_and_retest"),
-    ("overload_open", [*({**r, **COOL} for r in (pair("C", "R", "OL"), pair("C", "S", "OL"), pair("R", "S", 52))), reading("conductor", "sound", leg="common")], {}, "condemn_motor"),
-    ("bearings_worn", [reading("spin", "rough"), reading("side_play", "much"), reading("turns_way", "right")], {"complaint__symptom": "noisy"}, "runs_worn"),
+    (
+        "overload_open",
+        [
+            *({**r, **COOL} for r in (pair("C", "R", "OL"), pair("C", "S", "OL"), pair("R", "S", 52))),
+            reading("conductor", "sound", leg="common"),
+        ],
+        {},
+        "condemn_motor",
+    ),
+    (
+        "bearings_worn",
+        [reading("spin", "rough"), reading("side_play", "much"), reading("turns_way", "right")],
+        {"complaint__symptom": "noisy"},
+        "runs_worn",
+    ),
     ("bearings_seized", [reading("spin", "locked", with_="bare_shaft")], INDUCER, "condemn_motor"),
     ("load_damaged", [reading("load_look", "cracked")], {"complaint__symptom": "noisy"}, "not_the_motor"),
     ("load_jammed", [reading("load_look", "iced"), reading("spin", "locked")], HEAT_PUMP, "not_the_motor"),
     ("load_rubbing", [reading("load_look", "rubbing")], {"complaint__symptom": "noisy"}, "not_the_motor"),
     ("hub_loose", [reading("load_look", "hub_loose")], {"complaint__symptom": "weak_air"}, "not_the_motor"),
     ("belt_bad", [reading("belt_look", "broken")], {**THREE, "complaint": {"symptom": "weak_air"}}, "not_the_motor"),
-    ("wrong_rotation", [reading("turns_way", "wrong"), *GOOD_PHASES], {**THREE, "complaint": {"symptom": "weak_air"}}, "not_the_motor"),
+    (
+        "wrong_rotation",
+        [reading("turns_way", "wrong"), *GOOD_PHASES],
+        {**THREE, "complaint": {"symptom": "weak_air"}},
+        "not_the_motor",
+    ),
     ("wrong_motor_fitted", [], {"unit__fan_rpm": 825, "complaint__symptom": "stops_hot"}, "replace_wrong_motor"),
     ("air_restricted", [reading("air_path", "blocked")], {"complaint__symptom": "weak_air"}, "not_the_motor"),
     ("ecm_command_absent", [CALLED, FED[0], reading("ecm_command", "absent")], ECM, "not_the_motor"),
@@ -117,16 +265,39 @@ CASES: list[Case] = [
     ("ecm_motor", [reading("ecm_ground_ohm", 220)], ECM, "condemn_motor"),
     ("ecm_module_or_motor", [*FED, reading("spin", "free"), NOT], ECM, "condemn_motor"),
     ("vent_or_drain_blocked", [reading("vent_drain", "blocked")], INDUCER, "not_the_motor"),
-    ("parallel_load_fault", [reading("capacitance_uf", 12, section="herm")], {"complaint__symptom": "other"}, "not_the_motor"),
-    ("none", [*RIGHT_VOLTS, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("load_look", "sound"), reading("air_path", "clear"),
-              reading("turns_way", "right"), reading("run_amps_a", 1.3)], {}, "no_fault_found"),
-]  # fmt: skip
+    (
+        "parallel_load_fault",
+        [reading("capacitance_uf", 12, section="herm")],
+        {"complaint__symptom": "other"},
+        "not_the_motor",
+    ),
+    (
+        "none",
+        [
+            *RIGHT_VOLTS,
+            *GOOD_CAPACITOR,
+            *GOOD_WINDINGS,
+            *FREE,
+            CLEAR,
+            reading("load_look", "sound"),
+            reading("air_path", "clear"),
+            reading("turns_way", "right"),
+            reading("run_amps_a", 1.3),
+        ],
+        {},
+        "no_fault_found",
+    ),
+]
 
 
-@pytest.mark.parametrize(("fault", "rows", "changes", "verdict"), CASES, ids=[f"{i}-{row[0]}" for i, row in enumerate(CASES)])
+@pytest.mark.parametrize(
+    ("fault", "rows", "changes", "verdict"), CASES, ids=[f"{i}-{row[0]}" for i, row in enumerate(CASES)]
+)
 def test_each_fault_is_reached_by_its_evidence(fault, rows, changes, verdict):
     answer = assess(make_call(*rows, **changes))
-    assert (answer.verdict, answer.leading_fault) == (verdict, fault), [(r.fault, r.probability) for r in answer.ranked[:4]]
+    assert (answer.verdict, answer.leading_fault) == (verdict, fault), [
+        (r.fault, r.probability) for r in answer.ranked[:4]
+    ]
     assert answer.confidence >= 0.8
 
 
@@ -137,13 +308,20 @@ def test_every_fault_of_the_contract_is_among_the_cases():
 @pytest.mark.parametrize(
     ("brown", "white", "wrong"),
     [
-        ("capacitor.fan", "switch.t2", ""), ("capacitor.herm", "switch.t2", "compressor's section"), ("switch.t1", "switch.t2", "straight on the line"),
-        ("capacitor.fan", "capacitor.herm", "in series"), ("cap.1", "switch.t2", "no capacitor terminal"),
+        ("capacitor.fan", "switch.t2", ""),
+        ("capacitor.herm", "switch.t2", "compressor's section"),
+        ("switch.t1", "switch.t2", "straight on the line"),
+        ("capacitor.fan", "capacitor.herm", "in series"),
+        ("cap.1", "switch.t2", "no capacitor terminal"),
     ],
-)  # fmt: skip
+)
 def test_the_wiring_as_found_is_looked_over(brown, white, wrong):
-    found = [{"from": "motor.brown", "to": brown}, {"from": white, "to": "motor.white"}, {"from": "motor.black", "to": "capacitor.common"},
-             {"from": "switch.t1", "to": "capacitor.common"}]  # fmt: skip
+    found = [
+        {"from": "motor.brown", "to": brown},
+        {"from": white, "to": "motor.white"},
+        {"from": "motor.black", "to": "capacitor.common"},
+        {"from": "switch.t1", "to": "capacitor.common"},
+    ]
     says = wrong_wire(make_call(hookup={"leads": LEADS, "found": found}))
     assert says is not None
     assert wrong in says
@@ -152,7 +330,15 @@ def test_the_wiring_as_found_is_looked_over(brown, white, wrong):
 
 
 def test_miswired_is_what_is_left_when_all_parts_are_good_and_it_turns_wrong_and_hot():
-    rows = [*RIGHT_VOLTS, *GOOD_CAPACITOR, *GOOD_WINDINGS, *FREE, CLEAR, reading("turns_way", "wrong"), reading("turned_before_power", False)]
+    rows = [
+        *RIGHT_VOLTS,
+        *GOOD_CAPACITOR,
+        *GOOD_WINDINGS,
+        *FREE,
+        CLEAR,
+        reading("turns_way", "wrong"),
+        reading("turned_before_power", False),
+    ]
     ranked = {row.fault: row.probability for row in assess(make_call(*rows, hookup__leads=LEADS)).ranked}
     assert "miswired" in ranked
     assert typing.cast(float, ranked["wrong_rotation"]) > ranked["miswired"]

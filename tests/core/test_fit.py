@@ -23,12 +23,17 @@ CATALOGUE = [motor for motor in read_catalogue((DATA / "motors.csv").read_bytes(
 SIZES = [
     (hp, amps, uf, rpm)
     for hp, rows in {
-        1 / 6: [(1.0, 5), (1.1, 5), (0.95, 4)], 1 / 5: [(1.2, 5), (1.4, 5)], 1 / 4: [(1.4, 5), (1.7, 7.5), (1.9, 5)],
-        1 / 3: [(1.9, 5), (2.2, 7.5), (2.5, 7.5)], 1 / 2: [(2.8, 7.5), (3.0, 10), (3.4, 7.5)],
-        3 / 4: [(3.9, 10), (4.3, 15), (4.3, 7.5)], 1: [(4.8, 15), (5.6, 20), (5.0, 10)],
+        1 / 6: [(1.0, 5), (1.1, 5), (0.95, 4)],
+        1 / 5: [(1.2, 5), (1.4, 5)],
+        1 / 4: [(1.4, 5), (1.7, 7.5), (1.9, 5)],
+        1 / 3: [(1.9, 5), (2.2, 7.5), (2.5, 7.5)],
+        1 / 2: [(2.8, 7.5), (3.0, 10), (3.4, 7.5)],
+        3 / 4: [(3.9, 10), (4.3, 15), (4.3, 7.5)],
+        1: [(4.8, 15), (5.6, 20), (5.0, 10)],
     }.items()
-    for amps, uf in rows for rpm in (1075, 1100)
-]  # fmt: skip
+    for amps, uf in rows
+    for rpm in (1075, 1100)
+]
 
 
 def test_the_demo_catalogue_is_wide_and_nearly_all_of_it_fits():
@@ -113,14 +118,19 @@ def test_a_low_volts_motor_on_a_370_capacitor_has_a_far_larger_ratio():
 @pytest.mark.parametrize(
     ("changes", "field", "expected"),
     [
-        ({"hp": 1}, "motor.hp", "volts times amps"), ({"rpm": 1800, "poles": 4}, "motor.rpm", "below 1800"),
-        ({"rpm": 3700}, "motor.rpm", "below 3600"), ({"capacitor_uf": 500}, "motor.capacitor_uf", "at most"),
-        ({"volts": "460", "amps_a": 0.75}, "motor.capacitor_v", "tapped feed"), ({"kind": "shaded_pole"}, "motor.kind", "plate rules"),
-        ({"kind": "ecm"}, "motor.kind", "plate rules"), ({"phase": 3}, "motor.phase", "1"),
-        ({"amps_a": None}, "motor.amps_a", "plate's value"), ({"capacitor_uf": None}, "motor.capacitor_uf", "plate's value"),
+        ({"hp": 1}, "motor.hp", "volts times amps"),
+        ({"rpm": 1800, "poles": 4}, "motor.rpm", "below 1800"),
+        ({"rpm": 3700}, "motor.rpm", "below 3600"),
+        ({"capacitor_uf": 500}, "motor.capacitor_uf", "at most"),
+        ({"volts": "460", "amps_a": 0.75}, "motor.capacitor_v", "tapped feed"),
+        ({"kind": "shaded_pole"}, "motor.kind", "plate rules"),
+        ({"kind": "ecm"}, "motor.kind", "plate rules"),
+        ({"phase": 3}, "motor.phase", "1"),
+        ({"amps_a": None}, "motor.amps_a", "plate's value"),
+        ({"capacitor_uf": None}, "motor.capacitor_uf", "plate's value"),
         ({"hp": None}, "motor.hp", "plate's value"),
     ],
-)  # fmt: skip
+)
 def test_plates_no_motor_can_have_are_refused_by_field(changes, field, expected):
     with pytest.raises(NoModel) as refused:
         rated(plate(**changes))
@@ -147,18 +157,27 @@ def test_a_plate_that_the_model_misses_by_more_than_five_per_cent_is_refused():
 
 @settings(max_examples=60)
 @given(
-    st.floats(1e-4, 5), st.floats(0.01, 60), st.floats(50, 3599), st.floats(0.01, 100), st.sampled_from([None, 230, 370, 440, 660]),
-    st.sampled_from(["115", "208-230", "277", "460", "115/230"]), st.sampled_from([50, 60, None]),
-)  # fmt: skip
+    st.floats(1e-4, 5),
+    st.floats(0.01, 60),
+    st.floats(50, 3599),
+    st.floats(0.01, 100),
+    st.sampled_from([None, 230, 370, 440, 660]),
+    st.sampled_from(["115", "208-230", "277", "460", "115/230"]),
+    st.sampled_from([50, 60, None]),
+)
 def test_any_plate_has_a_fit_or_a_reason(hp, amps, rpm, uf, cap_v, volts, hz):
     try:
-        found = fit_plate(rated(plate(hp=hp, amps_a=amps, rpm=rpm, capacitor_uf=uf, capacitor_v=cap_v, volts=volts, hz=hz)))
+        found = fit_plate(
+            rated(plate(hp=hp, amps_a=amps, rpm=rpm, capacitor_uf=uf, capacitor_v=cap_v, volts=volts, hz=hz))
+        )
     except NoModel as error:
         assert all(fault.path.startswith("motor") and fault.expected for fault in error.faults)
         return
     should = expected(Model(found, as_plate(found.rated)))
     bands = [*should.run_amps_a.values(), should.run_rpm, should.shaft_w, should.starting_torque_pct]
-    assert all(np.isfinite([band.low, band.mid, band.high]).all() and band.low <= band.mid <= band.high for band in bands)
+    assert all(
+        np.isfinite([band.low, band.mid, band.high]).all() and band.low <= band.mid <= band.high for band in bands
+    )
 
 
 def test_the_connection_that_belongs_to_the_supply_is_fitted():

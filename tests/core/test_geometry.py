@@ -8,12 +8,19 @@ from keen_coil.core.match.geometry import face_to_shaft_end, lay, rooms, section
 from keen_coil.core.plates import Motor, Space
 from tests.calls import make_call
 
-LOAD = {"hub_bore_in": 0.5, "hub_length_in": 1.0, "blade_plane_in": 7.6, "diameter_in": 20, "set_screw_from_face_in": 0.4}
+LOAD = {
+    "hub_bore_in": 0.5,
+    "hub_length_in": 1.0,
+    "blade_plane_in": 7.6,
+    "diameter_in": 20,
+    "set_screw_from_face_in": 0.4,
+}
 BLOWER = {
-    "motor__fan": "forward_curved", "motor__role": "indoor_blower",
+    "motor__fan": "forward_curved",
+    "motor__role": "indoor_blower",
     "load": {"hub_length_in": 1.5, "blade_plane_in": 6.0, "width_in": 9.0, "diameter_in": 10},
     "space": {"housing_width_in": 10.0, "inlet_in": 8.0},
-}  # fmt: skip
+}
 
 
 def motor(**changes):
@@ -33,10 +40,18 @@ def kinds(found, mark="refused"):
     return {item.what for item in found.found if item.mark == mark}
 
 
-@pytest.mark.parametrize(("changes", "shaft_end"), [
-    ({}, 4.6), ({"studs": "shaft_end"}, 0.0), ({"studs": "both"}, 0.0), ({"mount": "face"}, 0.0),
-    ({"mount": "belly_band"}, 2.3), ({"mount": "lug", "face_to_shaft_end_in": 1.1}, 1.1), ({"mount": "lug", "body_length_in": None}, None),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("changes", "shaft_end"),
+    [
+        ({}, 4.6),
+        ({"studs": "shaft_end"}, 0.0),
+        ({"studs": "both"}, 0.0),
+        ({"mount": "face"}, 0.0),
+        ({"mount": "belly_band"}, 2.3),
+        ({"mount": "lug", "face_to_shaft_end_in": 1.1}, 1.1),
+        ({"mount": "lug", "body_length_in": None}, None),
+    ],
+)
 def test_where_the_body_ends_by_its_mounting(changes, shaft_end):
     found = face_to_shaft_end(motor(**changes))
     assert found == (None if shaft_end is None else pytest.approx(shaft_end))
@@ -77,7 +92,10 @@ def test_a_body_too_long_pushes_the_hub_out():
 
 
 def test_what_clears_coil_and_guard_by_how_much():
-    assert [(what, where, round(inches, 2)) for what, where, inches in laid(out=6.0).clear_in] == [("body", "guard", 2.5), ("shaft tip", "coil", 1.4)]
+    assert [(what, where, round(inches, 2)) for what, where, inches in laid(out=6.0).clear_in] == [
+        ("body", "guard", 2.5),
+        ("shaft tip", "coil", 1.4),
+    ]
     assert laid(mount="face", body_length_in=3, out=8.5).clear_in[0][2] == pytest.approx(-0.5)
 
 
@@ -100,9 +118,15 @@ def test_the_body_against_guard_and_coil_and_shaft_up_exchanges_them():
     assert found.rooms.behind_is == "coil"
 
 
-@pytest.mark.parametrize(("changes", "what"), [
-    ({"flats": 0}, "no_flat"), ({"flats": None}, "flat_unknown"), ({"flat": 0.9}, "screw_off_flat"), ({"flat": 1.2}, None),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("changes", "what"),
+    [
+        ({"flats": 0}, "no_flat"),
+        ({"flats": None}, "flat_unknown"),
+        ({"flat": 0.9}, "screw_off_flat"),
+        ({"flat": 1.2}, None),
+    ],
+)
 def test_the_set_screw_and_its_flat(changes, what):
     found = kinds(laid(**changes), "work") & {"no_flat", "flat_unknown", "screw_off_flat"}
     assert found == ({what} if what else set())
@@ -136,19 +160,42 @@ def test_a_body_that_hangs_in_the_inlet_clears_it():
 LENGTH = st.one_of(st.none(), st.floats(0.01, 240))
 
 
-@given(st.fixed_dictionaries({name: LENGTH for name in ("plane", "hub", "screw", "width", "coil", "guard", "housing", "inlet")}),
-       st.fixed_dictionaries({"body_length_in": LENGTH, "body_diameter_in": LENGTH, "out": LENGTH, "stud_length_in": LENGTH}),
-       st.sampled_from(["stud", "belly_band", "face", None]), st.sampled_from(["far_end", "shaft_end", "both"]),
-       st.sampled_from(["propeller", "forward_curved"]), st.one_of(st.none(), st.floats(-240, 240)))  # fmt: skip
+@given(
+    st.fixed_dictionaries(
+        {name: LENGTH for name in ("plane", "hub", "screw", "width", "coil", "guard", "housing", "inlet")}
+    ),
+    st.fixed_dictionaries(
+        {"body_length_in": LENGTH, "body_diameter_in": LENGTH, "out": LENGTH, "stud_length_in": LENGTH}
+    ),
+    st.sampled_from(["stud", "belly_band", "face", None]),
+    st.sampled_from(["far_end", "shaft_end", "both"]),
+    st.sampled_from(["propeller", "forward_curved"]),
+    st.one_of(st.none(), st.floats(-240, 240)),
+)
 def test_whatever_is_measured_is_laid_out(sizes, body, mount, studs, fan, at):
-    load = {"blade_plane_in": sizes["plane"], "hub_length_in": sizes["hub"], "set_screw_from_face_in": sizes["screw"], "width_in": sizes["width"]}
-    space = {"to_coil_in": sizes["coil"], "to_guard_in": sizes["guard"], "housing_width_in": sizes["housing"], "inlet_in": sizes["inlet"]}
+    load = {
+        "blade_plane_in": sizes["plane"],
+        "hub_length_in": sizes["hub"],
+        "set_screw_from_face_in": sizes["screw"],
+        "width_in": sizes["width"],
+    }
+    space = {
+        "to_coil_in": sizes["coil"],
+        "to_guard_in": sizes["guard"],
+        "housing_width_in": sizes["housing"],
+        "inlet_in": sizes["inlet"],
+    }
     call = make_call(load=load, space=space, motor__fan=fan)
     new = motor(mount=mount, studs=studs, **body)
     found = section(call, call.motor, new, at)
     assert found.cut_in >= 0
     place = lay(new)
-    if place is not None and place.tip is not None and found.hub and not kinds(found) & {"hub_off_shaft", "screw_off_shaft"}:
+    if (
+        place is not None
+        and place.tip is not None
+        and found.hub
+        and not kinds(found) & {"hub_off_shaft", "screw_off_shaft"}
+    ):
         assert found.hub[1] <= place.tip - found.cut_in + 1e-6, "the cut never takes the hub's place"
     for item in found.found:
         assert item.says.endswith(".")

@@ -33,10 +33,15 @@ def test_worked_figures():
 @pytest.mark.parametrize(
     ("value", "state", "finding"),
     [
-        (5.0, "normal", "good"), (4.90, "normal", "good"), (4.75, "borderline", "borderline"), (2.1, "failed", "weak"),
-        (0.1, "failed", "open"), (6.0, "failed", "high"), ("shorted", "failed", "shorted"),
+        (5.0, "normal", "good"),
+        (4.90, "normal", "good"),
+        (4.75, "borderline", "borderline"),
+        (2.1, "failed", "weak"),
+        (0.1, "failed", "open"),
+        (6.0, "failed", "high"),
+        ("shorted", "failed", "shorted"),
     ],
-)  # fmt: skip
+)
 def test_capacitance(value, state, finding):
     found = judged(reading("capacitance_uf", value, section="fan"))
     assert (found.state, found.finding) == (state, finding)
@@ -97,10 +102,15 @@ def test_no_volts_behind_the_switch_mean_nothing_without_a_call():
 @pytest.mark.parametrize(
     ("amps", "turns", "state", "finding"),
     [
-        (1.30, 1, "normal", "good"), (1.44, 1, "normal", "watch"), (1.52, 1, "borderline", "borderline"),
-        (7.45, 5, "normal", "watch"), (1.80, 1, "failed", "over"), (0.6, 1, "suspect", "low"), (0.0, 1, "failed", "open"),
+        (1.30, 1, "normal", "good"),
+        (1.44, 1, "normal", "watch"),
+        (1.52, 1, "borderline", "borderline"),
+        (7.45, 5, "normal", "watch"),
+        (1.80, 1, "failed", "over"),
+        (0.6, 1, "suspect", "low"),
+        (0.0, 1, "failed", "open"),
     ],
-)  # fmt: skip
+)
 def test_running_amps(amps, turns, state, finding):
     found = judged(reading("run_amps_a", amps, turns=turns))
     assert (found.state, found.finding) == (state, finding)
@@ -114,9 +124,14 @@ def test_service_factor_and_tolerance_are_not_added_up():
 
 def test_background_is_taken_off_with_its_own_error_and_a_large_one_hides_the_reading():
     assert judged(reading("run_amps_a", 2.2), reading("background_amps_a", 0.5)).state == "suspect"
-    assert judged(reading("run_amps_a", 1.98), reading("background_amps_a", 0.2)).interval == pytest.approx((1.78 - 0.0696 - 0.034, 1.78 + 0.0696 + 0.034))
+    assert judged(reading("run_amps_a", 1.98), reading("background_amps_a", 0.2)).interval == pytest.approx(
+        (1.78 - 0.0696 - 0.034, 1.78 + 0.0696 + 0.034)
+    )
     assert judged(reading("run_amps_a", 9.6, turns=5), reading("background_amps_a", 0.2)).state == "failed"
-    assert judged(reading("run_amps_a", 1.58), reading("background_amps_a", 0.07), motor__amps_a=1.1, motor__hp=None).state == "failed"
+    assert (
+        judged(reading("run_amps_a", 1.58), reading("background_amps_a", 0.07), motor__amps_a=1.1, motor__hp=None).state
+        == "failed"
+    )
 
 
 def test_a_winding_leg_is_not_held_against_the_plate():

@@ -15,10 +15,13 @@ from tests.calls import make_call, reading
 
 AT = datetime(2026, 3, 14, 9, 0, tzinfo=UTC)
 VALUES = {
-    "supply_v": st.floats(200, 260).map(lambda v: round(v, 1)), "capacitance_uf": st.one_of(st.floats(0.1, 9).map(lambda v: round(v, 2)), st.just("shorted")),
-    "winding_ohm": st.one_of(st.floats(1, 60).map(lambda v: round(v, 1)), st.just("OL")), "run_amps_a": st.floats(0.1, 4).map(lambda v: round(v, 2)),
-    "spin": st.sampled_from(["free", "stiff", "rough", "locked"]), "breaker": st.sampled_from(["closed", "tripped"]),
-}  # fmt: skip
+    "supply_v": st.floats(200, 260).map(lambda v: round(v, 1)),
+    "capacitance_uf": st.one_of(st.floats(0.1, 9).map(lambda v: round(v, 2)), st.just("shorted")),
+    "winding_ohm": st.one_of(st.floats(1, 60).map(lambda v: round(v, 1)), st.just("OL")),
+    "run_amps_a": st.floats(0.1, 4).map(lambda v: round(v, 2)),
+    "spin": st.sampled_from(["free", "stiff", "rough", "locked"]),
+    "breaker": st.sampled_from(["closed", "tripped"]),
+}
 
 
 @st.composite
@@ -45,7 +48,11 @@ def test_of_a_large_group_the_same_readings_are_doubted_as_pair_by_pair(rows):
         if abs(gap) >= APART_MINUTES:
             old.add(one if gap > 0 else other)
     assert case.superseded == old
-    pairs = [tuple(sorted(pair)) for pair in combinations(group, 2) if not set(pair) & old and disagree(value[pair[0]], value[pair[1]])]
+    pairs = [
+        tuple(sorted(pair))
+        for pair in combinations(group, 2)
+        if not set(pair) & old and disagree(value[pair[0]], value[pair[1]])
+    ]
     found = [row.readings for row in case.contradictions if "cannot both stand" in row.says]
     assert {index for row in found for index in row} == {index for pair in pairs for index in pair}
     assert all(tuple(row) in pairs for row in found)

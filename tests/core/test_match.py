@@ -14,12 +14,30 @@ from keen_coil.core.plates import Rotation
 from tests.calls import make_call, reading
 
 TWIN = {
-    "part_no": "TW-1", "kind": "psc", "role": "condenser_fan", "hp": 0.25, "volts": "208-230", "amps_a": 1.4, "phase": 1,
-    "hz": 60, "rpm": 1090, "mount": "stud", "studs": "far_end", "body_diameter_in": 5.6, "body_length_in": 4.6,
-    "enclosure": "enclosed", "protection": "auto", "ambient_limit_c": 60, "capacitor_uf": 5, "capacitor_v": 370,
-    "shaft": {"diameter_in": 0.5, "length_in": 4.0}, "rotation": {"sense": "ccw", "seen_from": "shaft_end"},
-    "duty": ["shaft_down"], "lead_days": 2, "price": 200,
-}  # fmt: skip
+    "part_no": "TW-1",
+    "kind": "psc",
+    "role": "condenser_fan",
+    "hp": 0.25,
+    "volts": "208-230",
+    "amps_a": 1.4,
+    "phase": 1,
+    "hz": 60,
+    "rpm": 1090,
+    "mount": "stud",
+    "studs": "far_end",
+    "body_diameter_in": 5.6,
+    "body_length_in": 4.6,
+    "enclosure": "enclosed",
+    "protection": "auto",
+    "ambient_limit_c": 60,
+    "capacitor_uf": 5,
+    "capacitor_v": 370,
+    "shaft": {"diameter_in": 0.5, "length_in": 4.0},
+    "rotation": {"sense": "ccw", "seen_from": "shaft_end"},
+    "duty": ["shaft_down"],
+    "lead_days": 2,
+    "price": 200,
+}
 
 
 def motor(**changes):
@@ -42,17 +60,36 @@ def test_the_twin_fits_as_it_is():
 
 
 OLD = {
-    "plain": {}, "wide": {"motor__shaft__ends": 2}, "keyed": {"motor__shaft__keyed": True},
+    "plain": {},
+    "wide": {"motor__shaft__ends": 2},
+    "keyed": {"motor__shaft__keyed": True},
     "shaded": {"motor__kind": "shaded_pole", "motor__capacitor_uf": None, "motor__capacitor_v": None},
-    "cold": {"motor__ambient_limit_c": None}, "hot": {"motor__ambient_limit_c": None, "unit__ambient_c": 50},
-    "inducer": {"motor__role": "inducer"}, "taps": {"unit__speeds_used": [1, 2, 3], "motor__speeds": 4},
-    "no_volts": {"unit__supply_v": None}, "fifty": {"motor__hz": 50, "unit__hz": 50},
+    "cold": {"motor__ambient_limit_c": None},
+    "hot": {"motor__ambient_limit_c": None, "unit__ambient_c": 50},
+    "inducer": {"motor__role": "inducer"},
+    "taps": {"unit__speeds_used": [1, 2, 3], "motor__speeds": 4},
+    "no_volts": {"unit__supply_v": None},
+    "fifty": {"motor__hz": 50, "unit__hz": 50},
     "dual": {"unit__supply_v": 115, "motor__volts": "115"},
     "placed": {"load": {"hub_bore_in": 0.5, "hub_length_in": 1.0, "blade_plane_in": 7.6}},
-    "ecm": {"motor__kind": "ecm", "motor__ecm_control": "constant_torque", "motor__command": "24 V taps", "motor__rpm_min": 600,
-            "motor__torque_nm": 1.6, "motor__capacitor_uf": None, "motor__capacitor_v": None},
-}  # fmt: skip
-ECM = {"kind": "ecm", "ecm_control": "constant_torque", "command": "24 V taps", "rpm_min": 600, "rpm_max": 1200, "torque_nm": 1.7}
+    "ecm": {
+        "motor__kind": "ecm",
+        "motor__ecm_control": "constant_torque",
+        "motor__command": "24 V taps",
+        "motor__rpm_min": 600,
+        "motor__torque_nm": 1.6,
+        "motor__capacitor_uf": None,
+        "motor__capacitor_v": None,
+    },
+}
+ECM = {
+    "kind": "ecm",
+    "ecm_control": "constant_torque",
+    "command": "24 V taps",
+    "rpm_min": 600,
+    "rpm_max": 1200,
+    "torque_nm": 1.7,
+}
 SHORT = {"diameter_in": 0.5, "length_in": 4}
 
 
@@ -75,11 +112,31 @@ SHORT = {"diameter_in": 0.5, "length_in": 4}
         ("RPM", "plain", {"rpm": 1090, "poles": 6}, {"rpm": 1090, "poles": 4}),
         ("plate amps", "plain", {"amps_a": "1.393"}, {"amps_a": 1.39}),
         ("plate amps", "plain", {"amps_a": 1.75}, {"amps_a": 1.76}),
-        ("rotation", "plain", {"rotation": {"sense": "reversible"}}, {"rotation": {"sense": "cw", "seen_from": "shaft_end"}}),
-        ("rotation", "plain", {"rotation": {"sense": "cw", "seen_from": "lead_end"}}, {"rotation": {"sense": "ccw", "seen_from": "lead_end"}}),
-        ("shaft diameter", "plain", {"shaft": {**SHORT, "diameter_in": 0.505}}, {"shaft": {**SHORT, "diameter_in": 0.51}}),
+        (
+            "rotation",
+            "plain",
+            {"rotation": {"sense": "reversible"}},
+            {"rotation": {"sense": "cw", "seen_from": "shaft_end"}},
+        ),
+        (
+            "rotation",
+            "plain",
+            {"rotation": {"sense": "cw", "seen_from": "lead_end"}},
+            {"rotation": {"sense": "ccw", "seen_from": "lead_end"}},
+        ),
+        (
+            "shaft diameter",
+            "plain",
+            {"shaft": {**SHORT, "diameter_in": 0.505}},
+            {"shaft": {**SHORT, "diameter_in": 0.51}},
+        ),
         ("shaft diameter", "plain", {"shaft": SHORT}, {"shaft": {**SHORT, "diameter_in": 0.375}}),
-        ("shaft length", "placed", {"shaft": {**SHORT, "length_in": "3.375"}}, {"shaft": {**SHORT, "length_in": "3.37"}}),
+        (
+            "shaft length",
+            "placed",
+            {"shaft": {**SHORT, "length_in": "3.375"}},
+            {"shaft": {**SHORT, "length_in": "3.37"}},
+        ),
         ("body", "placed", {"body_length_in": "6.7", "shaft": SHORT}, {"body_length_in": "7.4", "shaft": SHORT}),
         ("shaft ends", "wide", {"shaft": {**SHORT, "ends": 2}}, {"shaft": {**SHORT, "ends": 1}}),
         ("mounting", "plain", {"studs": "both"}, {"studs": "shaft_end"}),
@@ -98,7 +155,7 @@ SHORT = {"diameter_in": 0.5, "length_in": 4}
         ("command", "ecm", ECM, {**ECM, "command": "serial data"}),
         ("command", "ecm", ECM, {**ECM, "ecm_control": "constant_airflow"}),
     ],
-)  # fmt: skip
+)
 def test_each_hard_refusal_on_both_sides(field, old, fine, bad):
     call = make_call(**OLD[old])
     assert field not in refused_fields(judged(call, **fine))
@@ -108,11 +165,22 @@ def test_each_hard_refusal_on_both_sides(field, old, fine, bad):
     assert next(refusal.because for refusal in refused.refusals if refusal.field == field)
 
 
-@pytest.mark.parametrize(("volts", "supply", "may"), [
-    ("208-230", 187.2, True), ("208-230", 187.1, False), ("208-230", 253, True), ("208-230", 253.1, False),
-    ("230", 207, True), ("230", 206.9, False), ("460", 506, True), ("460", 506.1, False), ("115", 103.5, True),
-    ("208-230/460", 470, True), ("208-230/460", 300, False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("volts", "supply", "may"),
+    [
+        ("208-230", 187.2, True),
+        ("208-230", 187.1, False),
+        ("208-230", 253, True),
+        ("208-230", 253.1, False),
+        ("230", 207, True),
+        ("230", 206.9, False),
+        ("460", 506, True),
+        ("460", 506.1, False),
+        ("115", 103.5, True),
+        ("208-230/460", 470, True),
+        ("208-230/460", 300, False),
+    ],
+)
 def test_the_window_of_the_new_plate_holds_the_supply(volts, supply, may):
     call = make_call(unit__supply_v=supply)
     assert ("volts" not in refused_fields(judged(call, volts=volts))) == may
@@ -227,9 +295,12 @@ def test_viewpoint_of_rotation():
 def test_order_is_by_work_then_van_and_not_by_the_catalogue():
     work = {"shaft": {"diameter_in": 0.5, "length_in": 6}}
     shelf = [
-        motor(part_no="Z-fit"), motor(part_no="A-van", on_van=1, **work), motor(part_no="B-far", **work),
-        motor(part_no="C-no", rpm=825), motor(part_no="D-no", rpm=825, hz=50),
-    ]  # fmt: skip
+        motor(part_no="Z-fit"),
+        motor(part_no="A-van", on_van=1, **work),
+        motor(part_no="B-far", **work),
+        motor(part_no="C-no", rpm=825),
+        motor(part_no="D-no", rpm=825, hz=50),
+    ]
     expected = ["Z-fit", "A-van", "B-far", "C-no", "D-no"]
     for seed in range(5):
         shuffled = random.Random(seed).sample(shelf, len(shelf))
@@ -242,11 +313,24 @@ def test_a_van_file_alone_holds_the_stock():
     assert [(item.part_no, item.on_van) for item in answer.candidates] == [("B", 1), ("A", 0)]
 
 
-@given(st.lists(st.fixed_dictionaries({
-    "amps_a": st.sampled_from([1.4, 1.5, 1.9]), "rpm": st.sampled_from([1090, 1075, 825]), "on_van": st.sampled_from([0, 1]),
-    "lead_days": st.sampled_from([None, 1, 2]), "price": st.sampled_from([None, 80, 90]), "studs": st.sampled_from(["far_end", "both"]),
-    "capacitor_uf": st.sampled_from([5, 7.5]),
-}), min_size=2, max_size=9), st.randoms())  # fmt: skip
+@given(
+    st.lists(
+        st.fixed_dictionaries(
+            {
+                "amps_a": st.sampled_from([1.4, 1.5, 1.9]),
+                "rpm": st.sampled_from([1090, 1075, 825]),
+                "on_van": st.sampled_from([0, 1]),
+                "lead_days": st.sampled_from([None, 1, 2]),
+                "price": st.sampled_from([None, 80, 90]),
+                "studs": st.sampled_from(["far_end", "both"]),
+                "capacitor_uf": st.sampled_from([5, 7.5]),
+            }
+        ),
+        min_size=2,
+        max_size=9,
+    ),
+    st.randoms(),
+)
 def test_ranking_is_stable_and_does_not_hang_on_the_order_of_the_catalogue(changes, chance):
     shelf = [motor(part_no=f"P{number}", **change) for number, change in enumerate(changes)]
     ranked = [item.part_no for item in match(make_call(), shelf, expect=0).candidates]
@@ -266,7 +350,9 @@ def test_an_estimate_may_be_overridden_and_a_rule_may_not():
 
 def test_the_blade_decides_where_no_plate_does():
     foreign = {"motor__belongs": False, "motor__rpm": 825, "motor__hp": 0.125, "motor__amps_a": 0.9}
-    answer = match(make_call(reading("run_rpm", 830), **foreign), [motor(part_no="FAST"), motor(part_no="SLOW", rpm=825)])
+    answer = match(
+        make_call(reading("run_rpm", 830), **foreign), [motor(part_no="FAST"), motor(part_no="SLOW", rpm=825)]
+    )
     assert answer.reference == "blade"
     assert "estimate" in answer.because
     fast, slow = ({item.part_no: item for item in answer.candidates}[name] for name in ("FAST", "SLOW"))

@@ -40,23 +40,39 @@ def test_every_scenario_and_share_is_of_this_world():
         assert sum(share for _, share in parts) == pytest.approx(1, abs=1e-9)
         assert {name for name, _ in parts} <= {*SCENARIOS, "broad", "dead"}
     assert set(AIR.values()) <= set(SCENARIOS)
-    assert all(sum(share for _, share in shows(fault, wheel)) == pytest.approx(1) for fault in FAULTS for wheel in (True, False))
+    assert all(
+        sum(share for _, share in shows(fault, wheel)) == pytest.approx(1)
+        for fault in FAULTS
+        for wheel in (True, False)
+    )
 
 
 @pytest.mark.parametrize(
     ("rows", "best", "not_"),
     [
-        ([amps(1.62), amps(0.33, "capacitor"), reading("run_rpm", 1070)], {"capacitor_weak", "capacitor_wrong_value"}, "bearings_worn"),
-        ([amps(1.62), amps(0.62, "capacitor"), reading("run_rpm", 1062)], {"air_restricted", "load_rubbing", "bearings_worn"}, "capacitor_weak"),
+        (
+            [amps(1.62), amps(0.33, "capacitor"), reading("run_rpm", 1070)],
+            {"capacitor_weak", "capacitor_wrong_value"},
+            "bearings_worn",
+        ),
+        (
+            [amps(1.62), amps(0.62, "capacitor"), reading("run_rpm", 1062)],
+            {"air_restricted", "load_rubbing", "bearings_worn"},
+            "capacitor_weak",
+        ),
         ([amps(0.85)], {"hub_loose"}, "air_restricted"),
         ([amps(2.2), reading("run_rpm", 1090)], {"winding_turns_shorted", "wrong_motor_fitted"}, "hub_loose"),
         ([amps(3.3)], {"bearings_seized", "load_jammed"}, "none"),
         ([amps(3.3), amps(0.02, "capacitor")], {"capacitor_open", "winding_start_open"}, "bearings_seized"),
         ([amps(0.0)], {"supply_missing", "switch_not_pulled_in", "control_call_absent"}, "capacitor_open"),
         ([amps(1.36), reading("run_rpm", 1100)], {"none"}, "hub_loose"),
-        ([reading("capacitor_load", {"amps_a": 0.30, "volts_v": 305}), amps(1.65)], {"capacitor_weak"}, "air_restricted"),
+        (
+            [reading("capacitor_load", {"amps_a": 0.30, "volts_v": 305}), amps(1.65)],
+            {"capacitor_weak"},
+            "air_restricted",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_was_read_ranks_the_faults(rows, best, not_):
     found = evidence(*rows, TURNS) if any(r["kind"] == "run_rpm" for r in rows) else evidence(*rows)
     assert max(found.log_chance[fault] for fault in best) == pytest.approx(0, abs=0.7)

@@ -32,13 +32,23 @@ def test_the_plate_is_where_it_runs():
 @pytest.mark.parametrize(
     ("conditions", "expected"),
     [
-        ({}, "starts_and_runs"), ({"uf": 4}, "starts_and_runs"), ({"uf": 0}, "runs_only_if_pushed"),
-        ({"uf": 0.1}, "runs_only_if_pushed"), ({"drag": 0.5}, "runs_only_if_pushed"), ({"drag": 1.5}, "stalled"),
-        ({"volts": 60}, "stalled"), ({"volts": 0}, "stalled"), ({"share": 2.26}, "starts_and_runs"),
-        ({"share": 0}, "starts_and_runs"), ({"share": 1000}, "starts_and_runs"), ({"uf": np.inf}, "runs_only_if_pushed"),
-        ({"aux_ohm": np.inf}, "runs_only_if_pushed"), ({"main_ohm": np.inf}, "stalled"), ({"swapped": True}, "starts_and_runs"),
+        ({}, "starts_and_runs"),
+        ({"uf": 4}, "starts_and_runs"),
+        ({"uf": 0}, "runs_only_if_pushed"),
+        ({"uf": 0.1}, "runs_only_if_pushed"),
+        ({"drag": 0.5}, "runs_only_if_pushed"),
+        ({"drag": 1.5}, "stalled"),
+        ({"volts": 60}, "stalled"),
+        ({"volts": 0}, "stalled"),
+        ({"share": 2.26}, "starts_and_runs"),
+        ({"share": 0}, "starts_and_runs"),
+        ({"share": 1000}, "starts_and_runs"),
+        ({"uf": np.inf}, "runs_only_if_pushed"),
+        ({"aux_ohm": np.inf}, "runs_only_if_pushed"),
+        ({"main_ohm": np.inf}, "stalled"),
+        ({"swapped": True}, "starts_and_runs"),
     ],
-)  # fmt: skip
+)
 def test_three_states_of_starting(conditions, expected):
     assert state(run(**conditions)) == expected
 

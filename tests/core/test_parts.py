@@ -9,9 +9,24 @@ from tests.calls import make_call
 from tests.core.test_faults import BLOWER, ECM, INDUCER, THREE
 
 PLAIN = [
-    "supply", "breaker", "disconnect", "switch", "wire", "joints", "capacitor", "overload", "windings", "bearings", "load", "air",
-    "call", "safeties", "delay", "frame", "running",
-]  # fmt: skip
+    "supply",
+    "breaker",
+    "disconnect",
+    "switch",
+    "wire",
+    "joints",
+    "capacitor",
+    "overload",
+    "windings",
+    "bearings",
+    "load",
+    "air",
+    "call",
+    "safeties",
+    "delay",
+    "frame",
+    "running",
+]
 
 
 def keys(**changes):
@@ -76,7 +91,9 @@ def test_whole_units():
     assert keys(**ECM)[-1] == "running"
 
 
-@pytest.mark.parametrize("changes", [{}, BLOWER, THREE, ECM, INDUCER], ids=["plain", "blower", "three", "ecm", "inducer"])
+@pytest.mark.parametrize(
+    "changes", [{}, BLOWER, THREE, ECM, INDUCER], ids=["plain", "blower", "three", "ecm", "inducer"]
+)
 def test_every_part_leads_to_a_test_that_the_pad_offers(changes):
     for part in parts_of(make_call(**changes)):
         assert (how_of(part.kind, part.at).kind, how_of(part.kind, part.at).at) == (part.kind, part.at)

@@ -12,7 +12,9 @@ from keen_coil.core.practice.units import BY_NAME
 def case(*faults, unit="condenser", **more):
     call = {"format": "keen-coil/call", "version": 1, **BY_NAME[unit].call}
     rows = [{"fault": fault, "size_pct": 60} for fault in faults]
-    return read_case({"format": "keen-coil/case", "version": 1, "title": "t", "seed": 4, "call": call, "faults": rows, **more})
+    return read_case(
+        {"format": "keen-coil/case", "version": 1, "title": "t", "seed": 4, "call": call, "faults": rows, **more}
+    )
 
 
 def played(hidden, most=16):
@@ -56,7 +58,9 @@ def test_a_good_motor_condemned_is_said_and_a_good_capacitor_too():
     assert (found.is_right, found.good_parts_condemned) == (False, ["motor"])
     assert found.missed == ["switch_contacts_bad"]
     assert found.wrongly_said == ["winding_start_open"]
-    assert score(hidden, played(hidden), [], "replace_capacitor", ["capacitor_weak"]).good_parts_condemned == ["run capacitor"]
+    assert score(hidden, played(hidden), [], "replace_capacitor", ["capacitor_weak"]).good_parts_condemned == [
+        "run capacitor"
+    ]
     both = case("capacitor_weak", "winding_start_open")
     assert score(both, played(both), [], "replace_capacitor", ["capacitor_weak"]).good_parts_condemned == []
 
@@ -83,7 +87,10 @@ def test_of_two_one_is_not_all_and_the_consequence_alone_is_not_the_cause():
 def test_slips_are_counted_by_kind():
     hidden = case("capacitor_weak")
     done = [*made("capacitance_uf", slip="not_bled"), *made("winding_ohm", "winding_ohm", slip="live_ohms")]
-    assert score(hidden, played(hidden), done, "replace_capacitor", ["capacitor_weak"]).slips == {"live_ohms": 2, "not_bled": 1}
+    assert score(hidden, played(hidden), done, "replace_capacitor", ["capacitor_weak"]).slips == {
+        "live_ohms": 2,
+        "not_bled": 1,
+    }
 
 
 def test_the_replay_follows_belief_reading_by_reading():

@@ -114,7 +114,10 @@ def test_an_inducer_is_proved_by_its_draught_and_its_vent():
     found = run_of(*RUN.values(), **INDUCER)
     assert {name for name, state in states(found).items() if state == "missing"} >= {"draught", "vent"}
     assert not found.passed
-    chain = [reading("draught_inwc", -0.9, needs_inwc=-0.6, stage="proof"), reading("vent_drain", "clear", stage="proof")]
+    chain = [
+        reading("draught_inwc", -0.9, needs_inwc=-0.6, stage="proof"),
+        reading("vent_drain", "clear", stage="proof"),
+    ]
     assert run_of(*RUN.values(), *chain, **INDUCER).passed
     weak = [reading("draught_inwc", -0.4, needs_inwc=-0.6, stage="proof"), chain[1]]
     found = run_of(*RUN.values(), *weak, **INDUCER)
@@ -132,5 +135,10 @@ def test_what_is_only_wanted_bars_nothing_until_it_fails():
 
 
 def test_a_commutated_motor_is_read_at_its_own_plug():
-    rows = [RUN["turns_way"], RUN["noise"], RUN["run_amps_a"], reading("supply_v", 237, at="motor", when="running", stage="proof")]
+    rows = [
+        RUN["turns_way"],
+        RUN["noise"],
+        RUN["run_amps_a"],
+        reading("supply_v", 237, at="motor", when="running", stage="proof"),
+    ]
     assert run_of(*rows, motor__kind="ecm", new={"kind": "ecm", "capacitor_uf": None}).passed

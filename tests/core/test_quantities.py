@@ -88,7 +88,12 @@ def test_winding_temperature_by_its_ohms():
         (reading("ecm_winding_ohm", [6.1, 6.1, "OL"]), ECM, "failed", "open"),
         (reading("ecm_ground_ohm", "OL"), ECM, "normal", "watch"),
         (reading("ecm_ground_ohm", 5000), ECM, "failed", "grounded"),
-        (reading("run_amps_a", [9.0, 8.9, 9.1]), {**THREE, "unit": {**THREE["unit"], "supply_v": 230}}, "normal", "watch"),
+        (
+            reading("run_amps_a", [9.0, 8.9, 9.1]),
+            {**THREE, "unit": {**THREE["unit"], "supply_v": 230}},
+            "normal",
+            "watch",
+        ),
         (reading("run_amps_a", [4.2, 4.1, 4.2]), THREE, "normal", "good"),
         (reading("run_amps_a", [4.4, 3.1, 4.4]), THREE, "failed", "out"),
         (reading("run_amps_a", [6.0, 6.1, 0.02]), THREE, "failed", "out"),
@@ -103,7 +108,7 @@ def test_winding_temperature_by_its_ohms():
         (reading("winding_ohm", [6.8, 6.8, 7.1]), THREE, "borderline", "borderline"),
         (reading("winding_ohm", [6.8, 6.8, 5.9]), THREE, "failed", "out"),
     ],
-)  # fmt: skip
+)
 def test_both_sides_of_each_limit(row, changes, state, finding):
     found = judged(row, **changes)
     assert (found.state, found.finding) == (state, finding), found.says
@@ -118,8 +123,14 @@ def test_pairs_of_a_three_phase_motor_given_one_by_one_are_judged_together():
 
 
 def test_four_leads_of_which_two_are_one():
-    rows = (pair("black", "white", 14.2), pair("white", "brown/white", 0.1), pair("black", "brown", 38.1),
-            pair("brown", "white", 52.3), pair("black", "brown/white", 14.2), pair("brown", "brown/white", 52.2))  # fmt: skip
+    rows = (
+        pair("black", "white", 14.2),
+        pair("white", "brown/white", 0.1),
+        pair("black", "brown", 38.1),
+        pair("brown", "white", 52.3),
+        pair("black", "brown/white", 14.2),
+        pair("brown", "brown/white", 52.2),
+    )
     assert "winding.good" in signals(*rows, motor__leads=4)
 
 
@@ -146,7 +157,10 @@ def test_a_drop_from_standing_to_running_is_named():
 def test_a_tightened_limit_judges_harder_and_a_label_wider_than_the_shop_does_not_win():
     tight = tightened({"capacitor_tolerance_pct": 3, "amps_over_pct": 5})
     assert judged(reading("capacitance_uf", 4.75, section="fan"), limits=tight).state != "normal"
-    assert judged(reading("capacitance_uf", 4.6, section="fan"), limits=tight, capacitor__tolerance_pct=10).state == "failed"
+    assert (
+        judged(reading("capacitance_uf", 4.6, section="fan"), limits=tight, capacitor__tolerance_pct=10).state
+        == "failed"
+    )
     assert judged(reading("run_amps_a", 1.52, u=0.005), limits=tight).finding == "over"
 
 
@@ -156,14 +170,26 @@ def test_withdrawn_and_wrong_power_prove_nothing_for_every_kind():
             continue
         value = row.words[0] if row.words else True if row.yes_no else [500, 510] if row.many else 5
         value = {"amps_a": 1.3, "volts_v": 400} if kind == "capacitor_load" else value
-        wrong = reading(kind, value, power="live" if row.power == "dead" else "dead", pair=["A", "B"] if kind == "winding_ohm" else None)
-        call = make_call({key: item for key, item in wrong.items() if item is not None}, motor__kind="ecm" if kind.startswith("ecm") else "psc")
+        wrong = reading(
+            kind,
+            value,
+            power="live" if row.power == "dead" else "dead",
+            pair=["A", "B"] if kind == "winding_ohm" else None,
+        )
+        call = make_call(
+            {key: item for key, item in wrong.items() if item is not None},
+            motor__kind="ecm" if kind.startswith("ecm") else "psc",
+        )
         assert judge_readings(call, DEFAULTS)[0].judgement.state == "suspect", kind
         assert not Case(call, DEFAULTS).signals, kind
 
 
 def test_an_overload_needs_its_times_and_a_later_cool_reading_counts():
-    early = [pair("C", "R", "OL", taken_at="2026-07-01T10:00:00Z"), pair("C", "S", "OL", taken_at="2026-07-01T10:00:00Z"), pair("R", "S", 52)]
+    early = [
+        pair("C", "R", "OL", taken_at="2026-07-01T10:00:00Z"),
+        pair("C", "S", "OL", taken_at="2026-07-01T10:00:00Z"),
+        pair("R", "S", 52),
+    ]
     late = [{**row, **COOL, "taken_at": "2026-07-01T11:30:00Z"} for row in early[:2]]
     assert "winding.common_open" in signals(*early)
     assert "winding.common_open_cool" in signals(*early, *late)

@@ -10,8 +10,12 @@ from keen_coil.core.errors import BadInput
 from keen_coil.core.swap.schedule import Task, schedule
 
 OIL = [
-    Task("oil", 3, (), 15), Task("wires", 4), Task("wash", 6), Task("hub", 5, ("oil", "wires")), Task("out", 5, ("hub",)),
-]  # fmt: skip
+    Task("oil", 3, (), 15),
+    Task("wires", 4),
+    Task("wash", 6),
+    Task("hub", 5, ("oil", "wires")),
+    Task("out", 5, ("hub",)),
+]
 
 
 def order(found):
@@ -35,7 +39,7 @@ def order(found):
         # a part that is two days away sets the end, the rest is done long before
         ([Task("order", 5, (), 2880), Task("note", 10), Task("in", 6, ("order", "note"))], 2891, 2891, 21),
     ],
-)  # fmt: skip
+)
 def test_worked_tables(tasks, elapsed, chain, hands_on):
     found = schedule(tasks)
     assert (found.elapsed, found.chain, found.hands_on) == (elapsed, chain, hands_on)
@@ -94,7 +98,9 @@ def networks(draw, most=9):
     tasks = []
     for number in range(many):
         after = draw(st.sets(st.integers(0, number - 1), max_size=3)) if number else set()
-        tasks.append(Task(str(number), draw(minutes), tuple(map(str, sorted(after))), draw(st.sampled_from([0, 0, 5, 40]))))
+        tasks.append(
+            Task(str(number), draw(minutes), tuple(map(str, sorted(after))), draw(st.sampled_from([0, 0, 5, 40])))
+        )
     return draw(st.permutations(tasks))
 
 

@@ -88,7 +88,11 @@ def test_the_sections_leakage_adds_up_to_the_windings(parts, x, xm):
 
 def test_a_node_left_hanging_has_a_voltage_and_no_current():
     windings = fitted().windings
-    coils = (Coil("main", "l", "tap", 0.7), Coil("main", "tap", "n", 0.3), Coil("main", "n", "loose", 0.2, fitted=False))
+    coils = (
+        Coil("main", "l", "tap", 0.7),
+        Coil("main", "tap", "n", 0.3),
+        Coil("main", "n", "loose", 0.2, fitted=False),
+    )
     found = solve_network(windings, coils, (), (Source("l", "n", 230.0),), 0.1)
     assert abs(found.coil_a[2]) < 1e-6
     assert 20 < abs(found.node_v["loose"] - found.node_v["n"]) < 80

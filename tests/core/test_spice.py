@@ -57,12 +57,24 @@ def by_ngspice(windings, volts, slip, uf, folder):
     """Main and auxiliary current by ngspice."""
     w = 2 * math.pi * windings.hz
     text = NETLIST.format(
-        v=volts, r1=windings.r1_ohm, l1=windings.x1_ohm / w, r1a=windings.r1a_ohm, l1a=windings.x1a_ohm / w,
-        farad=uf * 1e-6, a=windings.turns_ratio, lm=windings.xm_ohm / 2 / w, l2=windings.x2_ohm / 2 / w, l_one=1 / w,
-        rf=windings.r2_ohm / 2 / slip, rb=windings.r2_ohm / 2 / (2 - slip), hz=windings.hz,
-    )  # fmt: skip
+        v=volts,
+        r1=windings.r1_ohm,
+        l1=windings.x1_ohm / w,
+        r1a=windings.r1a_ohm,
+        l1a=windings.x1a_ohm / w,
+        farad=uf * 1e-6,
+        a=windings.turns_ratio,
+        lm=windings.xm_ohm / 2 / w,
+        l2=windings.x2_ohm / 2 / w,
+        l_one=1 / w,
+        rf=windings.r2_ohm / 2 / slip,
+        rb=windings.r2_ohm / 2 / (2 - slip),
+        hz=windings.hz,
+    )
     (folder / "motor.cir").write_text(text)
-    out = subprocess.run([shutil.which("ngspice"), "-b", "motor.cir"], cwd=folder, capture_output=True, text=True, check=True)
+    out = subprocess.run(
+        [shutil.which("ngspice"), "-b", "motor.cir"], cwd=folder, capture_output=True, text=True, check=True
+    )
     numbers = [float(value) for value in re.findall(r"\(i\(v[ma]\)\)\s*=\s*([-+\d.e]+)", out.stdout)]
     assert len(numbers) == 4, out.stdout + out.stderr
     return complex(*numbers[:2]), complex(*numbers[2:])
@@ -74,14 +86,14 @@ def test_ngspice_agrees_at_rest_running_and_backwards(motor, slip, tmp_path):
     windings, volts, uf = {
         "published": lambda: (PUBLISHED, 110.0, 40.0),
         "quarter": lambda: (fitted().windings, 230.0, 5.0),
-        "low_volts": lambda: (fitted(**{k: TAPPED[k] for k in ("volts", "amps_a", "capacitor_uf")}).windings, 115.0, 7.5),
+        "low_volts": lambda: (
+            fitted(**{k: TAPPED[k] for k in ("volts", "amps_a", "capacitor_uf")}).windings,
+            115.0,
+            7.5,
+        ),
         "two_poles": lambda: (fitted(hp=0.125, amps_a=0.8, rpm=3350, capacitor_uf=4).windings, 230.0, 4.0),
-    }[motor]()  # fmt: skip
+    }[motor]()
     main, aux = by_ngspice(windings, volts, slip, uf, tmp_path)
     found = solve(windings, volts, slip, uf)
     assert main == pytest.approx(complex(found.main_a), rel=1e-5)
     assert aux == pytest.approx(complex(found.aux_a), rel=1e-5)
-
-
-
-

@@ -16,9 +16,15 @@ from tests.core.test_match import TWIN
 VAN = [
     CapacitorPart(part_no=name, sections_uf=sections, volts_v=440, quantity=quantity)
     for name, sections, quantity in [
-        ("A", "5", 3), ("B", "10", 2), ("C", "15", 1), ("D", "30+5", 2), ("E", "40+7.5", 1), ("U", "2.5|5|10", 1), ("F", "30", 1),
+        ("A", "5", 3),
+        ("B", "10", 2),
+        ("C", "15", 1),
+        ("D", "30+5", 2),
+        ("E", "40+7.5", 1),
+        ("U", "2.5|5|10", 1),
+        ("F", "30", 1),
     ]
-]  # fmt: skip
+]
 SECTIONS = {part.part_no: tuple(name for name, _ in sections_of(part.sections_uf)) for part in VAN}
 UF = {(part.part_no, name): uf for part in VAN for name, uf in sections_of(part.sections_uf)}
 
@@ -39,7 +45,9 @@ def network_uf(found, used):
     for number, can in enumerate(found.cans):
         for name in can.used:
             section = "single" if can.terminals == ("1", "2") else name
-            edges.append((root(Terminal(number, can.terminals[0])), root(Terminal(number, name)), UF[can.part_no, section]))
+            edges.append(
+                (root(Terminal(number, can.terminals[0])), root(Terminal(number, name)), UF[can.part_no, section])
+            )
     ends = dict(found.leads)
     return reduced(edges, root(ends["line"]), root(ends["motor"]))
 
@@ -54,7 +62,9 @@ def reduced(edges, line, motor):
                 edges = [*rest, (a, b, c + edges[twin][2])]
                 break
         else:
-            node = next(n for e in edges for n in e[:2] if n not in (line, motor) and sum(n in x[:2] for x in edges) == 2)
+            node = next(
+                n for e in edges for n in e[:2] if n not in (line, motor) and sum(n in x[:2] for x in edges) == 2
+            )
             one, two = (e for e in edges if node in e[:2])
             outer = [n for e in (one, two) for n in e[:2] if n != node]
             edges = [*(e for e in edges if e not in (one, two)), (*outer, 1 / (1 / one[2] + 1 / two[2]))]
@@ -67,7 +77,9 @@ def test_every_answer_strapped_comes_to_its_value(uf):
     for answer in substitutes(Need(uf, 100), van_sections(VAN)).answers[:60]:
         used = [(part.part_no, part.section) for part in answer.parts]
         found = strapped(used, answer.join, SECTIONS)
-        assert sorted(name for can in found.cans for name in can.used) == sorted("2" if s == "single" else s for _, s in used)
+        assert sorted(name for can in found.cans for name in can.used) == sorted(
+            "2" if s == "single" else s for _, s in used
+        )
         assert network_uf(found, used) == pytest.approx(answer.uf, rel=1e-6)
 
 
@@ -77,11 +89,17 @@ def test_one_can_for_both_shares_its_common_and_two_have_theirs_joined():
     assert one.straps == ()
     two = strapped_both([("D", "herm"), ("A", "single")], SECTIONS)
     assert two.straps == ((Terminal(0, "common"), Terminal(1, "1")),)
-    assert dict(two.leads) == {"line": Terminal(0, "common"), "compressor": Terminal(0, "herm"), "motor": Terminal(1, "2")}
+    assert dict(two.leads) == {
+        "line": Terminal(0, "common"),
+        "compressor": Terminal(0, "herm"),
+        "motor": Terminal(1, "2"),
+    }
 
 
 def test_the_need_is_the_new_motors_and_the_can_for_both_keeps_the_labels_volts():
-    call = make_call(chosen_motor={k: v for k, v in TWIN.items() if k not in ("price", "lead_days")} | {"capacitor_uf": 7.5})
+    call = make_call(
+        chosen_motor={k: v for k, v in TWIN.items() if k not in ("price", "lead_days")} | {"capacitor_uf": 7.5}
+    )
     found = needed(call)
     assert (found.fan.uf, found.fan.volts_v) == (7.5, 370)
     assert (found.both.herm_uf, found.both.uf, found.both.volts_v) == (40, 7.5, 440)
@@ -90,21 +108,44 @@ def test_the_need_is_the_new_motors_and_the_can_for_both_keeps_the_labels_volts(
     assert needed(make_call(motor__kind="three_phase")) is None
 
 
-@pytest.mark.parametrize(("rows", "changes", "renewal", "may"), [
-    (GOOD_CAPACITOR, {}, "outside_label", True),
-    (GOOD_CAPACITOR, {}, "always", True),
-    (GOOD_CAPACITOR, {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 370}}, "always", False),
-    (GOOD_CAPACITOR, {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 370}}, "outside_label", True),
-    (GOOD_CAPACITOR, {"chosen_motor": {"kind": "psc", "capacitor_uf": 7.5, "capacitor_v": 370}}, "outside_label", False),
-    (GOOD_CAPACITOR, {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 450}}, "outside_label", False),
-    ((), {}, "outside_label", False),
-    ((reading("capacitance_uf", 4.95, section="fan"), reading("capacitor_look", "bulged")), {}, "outside_label", False),
-    ((reading("capacitance_uf", 4.5, section="fan"),), {}, "outside_label", False),
-    ((reading("capacitance_uf", 4.65, section="fan"),), {"capacitor__tolerance_pct": 15}, "outside_label", True),
-    ((reading("capacitance_uf", 4.40, section="fan"),), {"capacitor__tolerance_pct": 15}, "outside_label", True),
-    ((reading("capacitance_uf", 4.40, section="fan"),), {"capacitor__tolerance_pct": 15}, "ten_low", False),
-    ((reading("capacitance_uf", 4.95, section="herm"),), {}, "outside_label", False),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("rows", "changes", "renewal", "may"),
+    [
+        (GOOD_CAPACITOR, {}, "outside_label", True),
+        (GOOD_CAPACITOR, {}, "always", True),
+        (GOOD_CAPACITOR, {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 370}}, "always", False),
+        (
+            GOOD_CAPACITOR,
+            {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 370}},
+            "outside_label",
+            True,
+        ),
+        (
+            GOOD_CAPACITOR,
+            {"chosen_motor": {"kind": "psc", "capacitor_uf": 7.5, "capacitor_v": 370}},
+            "outside_label",
+            False,
+        ),
+        (
+            GOOD_CAPACITOR,
+            {"chosen_motor": {"kind": "psc", "capacitor_uf": 5, "capacitor_v": 450}},
+            "outside_label",
+            False,
+        ),
+        ((), {}, "outside_label", False),
+        (
+            (reading("capacitance_uf", 4.95, section="fan"), reading("capacitor_look", "bulged")),
+            {},
+            "outside_label",
+            False,
+        ),
+        ((reading("capacitance_uf", 4.5, section="fan"),), {}, "outside_label", False),
+        ((reading("capacitance_uf", 4.65, section="fan"),), {"capacitor__tolerance_pct": 15}, "outside_label", True),
+        ((reading("capacitance_uf", 4.40, section="fan"),), {"capacitor__tolerance_pct": 15}, "outside_label", True),
+        ((reading("capacitance_uf", 4.40, section="fan"),), {"capacitor__tolerance_pct": 15}, "ten_low", False),
+        ((reading("capacitance_uf", 4.95, section="herm"),), {}, "outside_label", False),
+    ],
+)
 def test_what_is_there_stays_by_policy_value_volts_and_reading(rows, changes, renewal, may):
     found = stays(make_call(*rows, **changes), renewal)
     assert found.may == may, found.because

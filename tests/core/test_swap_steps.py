@@ -14,11 +14,26 @@ from keen_coil.core.swap.table import PHASES, ROWS
 from tests.calls import make_call, reading
 
 NEW = {
-    "role": "condenser_fan", "kind": "psc", "hp": 0.25, "volts": "208-230", "amps_a": 1.45, "phase": 1, "hz": 60,
-    "rpm": 1090, "capacitor_uf": 5, "capacitor_v": 370, "part_no": "TM-1", "mount": "stud", "studs": "far_end",
-    "body_length_in": 4.6, "body_diameter_in": 5.6, "enclosure": "enclosed", "leads": 3,
-    "shaft": {"diameter_in": 0.5, "length_in": 4.0, "flats": 1}, "rotation": {"sense": "ccw", "seen_from": "shaft_end"},
-}  # fmt: skip
+    "role": "condenser_fan",
+    "kind": "psc",
+    "hp": 0.25,
+    "volts": "208-230",
+    "amps_a": 1.45,
+    "phase": 1,
+    "hz": 60,
+    "rpm": 1090,
+    "capacitor_uf": 5,
+    "capacitor_v": 370,
+    "part_no": "TM-1",
+    "mount": "stud",
+    "studs": "far_end",
+    "body_length_in": 4.6,
+    "body_diameter_in": 5.6,
+    "enclosure": "enclosed",
+    "leads": 3,
+    "shaft": {"diameter_in": 0.5, "length_in": 4.0, "flats": 1},
+    "rotation": {"sense": "ccw", "seen_from": "shaft_end"},
+}
 PLAIN = {"unit__age_years": 2}
 """A young condenser: its hub comes off."""
 
@@ -46,61 +61,141 @@ CLEAR = (reading("air_path", "clear"),)
         ("puller needed", {"plan": Plan(hub="hard")}, {"oil", "hub_wrench", "hub_puller"}, set()),
         ("old enough to be stuck", {"unit__age_years": 12}, {"oil", "hub_wrench"}, set()),
         ("motor and blade out together", {"plan": Plan(removal="together")}, {"bench_hub_free"}, {"hub_free"}),
-        ("band instead of studs", {"motor__mount": "belly_band", "new": {"mount": "belly_band"}},
-         {"out_belly_band", "in_belly_band", "band_place", "isolators"}, {"out_stud", "in_stud"}),
+        (
+            "band instead of studs",
+            {"motor__mount": "belly_band", "new": {"mount": "belly_band"}},
+            {"out_belly_band", "in_belly_band", "band_place", "isolators"},
+            {"out_stud", "in_stud"},
+        ),
         ("studs to band", {"new": {"mount": "belly_band"}}, {"remount", "in_belly_band", "isolators"}, {"in_stud"}),
-        ("stud ends too long", {"plan": Plan(work=[KeptWork(do="Cut the stud ends, nuts on first", minutes=6)])}, {"studs"}, set()),
-        ("shaft too long", {"new": {"shaft": {"diameter_in": 0.5, "length_in": 6.0}}, "load__blade_plane_in": 7.6}, {"shaft"}, set()),
+        (
+            "stud ends too long",
+            {"plan": Plan(work=[KeptWork(do="Cut the stud ends, nuts on first", minutes=6)])},
+            {"studs"},
+            set(),
+        ),
+        (
+            "shaft too long",
+            {"new": {"shaft": {"diameter_in": 0.5, "length_in": 6.0}}, "load__blade_plane_in": 7.6},
+            {"shaft"},
+            set(),
+        ),
         ("either way round", {"new": {"rotation": {"sense": "reversible"}}}, {"rotation"}, set()),
         ("dual voltage", {"new": {"volts": "115/230"}}, {"straps"}, set()),
         ("the fan's own capacitor beside the dual", {"plan": Plan(hook_up="own")}, {"own_capacitor"}, {"dual_section"}),
         ("no dual at all", {"unit__run_capacitor": "own"}, set(), {"dual_section"}),
-        ("the capacitor stays", {"plan": Plan(capacitor_says="Kept", capacitor_stays=True)}, {"capacitor_kept"}, {"capacitor"}),
-        ("two capacitors strapped for now", {"plan": Plan(capacitor_says="2.5 + 2.5", capacitor_parts=("A", "B"), temporary=True)},
-         {"capacitor_joined", "temporary"}, {"capacitor"}),
+        (
+            "the capacitor stays",
+            {"plan": Plan(capacitor_says="Kept", capacitor_stays=True)},
+            {"capacitor_kept"},
+            {"capacitor"},
+        ),
+        (
+            "two capacitors strapped for now",
+            {"plan": Plan(capacitor_says="2.5 + 2.5", capacitor_parts=("A", "B"), temporary=True)},
+            {"capacitor_joined", "temporary"},
+            {"capacitor"},
+        ),
         ("a lead to spare", {"plan": Plan(capped=("brown/white",))}, {"cap"}, set()),
         ("air already clear", {"readings": CLEAR}, set(), {"clean"}),
         ("still hot", {"readings": (reading("shell_c", 78),)}, {"cool"}, set()),
         ("on order, here this afternoon", {"plan": Plan(on_van=False, wait_min=90)}, {"order"}, set()),
-        ("on order, here in two days", {"plan": Plan(on_van=False, wait_min=2880)}, {"order", "make_do", "back"}, set()),
+        (
+            "on order, here in two days",
+            {"plan": Plan(on_van=False, wait_min=2880)},
+            {"order", "make_do", "back"},
+            set(),
+        ),
         ("on order, nobody knows when", {"plan": Plan(on_van=False)}, {"order", "make_do", "back"}, set()),
         ("a sister motor", {"unit__sisters": 1}, {"sister"}, set()),
-        ("on a roof", {"unit__kind": "package_unit"}, {"open_guard", "bench_hub_free", "close_guard"}, {"open_top", "hub_free", "close_top"}),
+        (
+            "on a roof",
+            {"unit__kind": "package_unit"},
+            {"open_guard", "bench_hub_free", "close_guard"},
+            {"open_top", "hub_free", "close_top"},
+        ),
         ("an open motor", {"new": {"enclosure": "open"}}, set(), {"drains"}),
-        ("other work of the match", {"plan": Plan(work=[KeptWork(do="Check circuit, relay and board rating", minutes=5)])}, {"work_1"}, set()),
+        (
+            "other work of the match",
+            {"plan": Plan(work=[KeptWork(do="Check circuit, relay and board rating", minutes=5)])},
+            {"work_1"},
+            set(),
+        ),
     ],
     ids=lambda value: value if isinstance(value, str) else "",
-)  # fmt: skip
+)
 def test_one_feature_changed_changes_these_steps(name, changed, come, gone):
     found = keys(job(**changed))
     assert (found - BASE, BASE - found) == (come, gone)
 
 
-BLOWER = {"motor__role": "indoor_blower", "motor__fan": "forward_curved", "motor__mount": "belly_band", "unit__run_capacitor": "own"}
+BLOWER = {
+    "motor__role": "indoor_blower",
+    "motor__fan": "forward_curved",
+    "motor__mount": "belly_band",
+    "unit__run_capacitor": "own",
+}
 INSIDE = {**NEW, "role": "indoor_blower", "mount": "belly_band", "enclosure": "open"}
 INDUCER = {
-    "motor__role": "inducer", "motor__kind": "shaded_pole", "motor__fan": "inducer_wheel", "motor__mount": "lug",
-    "motor__capacitor_uf": None, "unit__run_capacitor": "none",
-}  # fmt: skip
+    "motor__role": "inducer",
+    "motor__kind": "shaded_pole",
+    "motor__fan": "inducer_wheel",
+    "motor__mount": "lug",
+    "motor__capacitor_uf": None,
+    "unit__run_capacitor": "none",
+}
 
 
 @pytest.mark.parametrize(
     ("kind", "changes", "new", "has", "has_not"),
     [
-        ("split_condenser", {}, NEW, {"open_top", "blade_height", "drains", "route_out", "close_top"}, {"gas", "low_volt", "wheel_on"}),
+        (
+            "split_condenser",
+            {},
+            NEW,
+            {"open_top", "blade_height", "drains", "route_out", "close_top"},
+            {"gas", "low_volt", "wheel_on"},
+        ),
         ("heat_pump_outdoor", {}, NEW, {"open_top", "blade_height", "drains", "close_top"}, {"monoxide"}),
         ("package_unit", {}, NEW, {"open_guard", "close_guard"}, {"open_top"}),
-        ("furnace", BLOWER, INSIDE, {"open_drawer", "low_volt", "wheel_place", "drawer_out", "wheel_on", "drawer_in", "close_inside"}, {"drains", "vent", "blade_on"}),
+        (
+            "furnace",
+            BLOWER,
+            INSIDE,
+            {"open_drawer", "low_volt", "wheel_place", "drawer_out", "wheel_on", "drawer_in", "close_inside"},
+            {"drains", "vent", "blade_on"},
+        ),
         ("air_handler", BLOWER, INSIDE, {"drawer_out", "wheel_on", "low_volt"}, {"drains", "gas"}),
         ("fan_coil", BLOWER, INSIDE, {"open_coil_unit", "wheel_on", "low_volt"}, {"drawer_out", "drains"}),
-        ("furnace", INDUCER, {**NEW, "role": "inducer", "kind": "shaded_pole", "capacitor_uf": None, "mount": "lug"},
-         {"gas", "open_inducer", "tube_note", "assembly_out", "gasket", "tube", "route_inducer", "vent", "monoxide"}, {"bleed", "capacitor", "drains"}),
-        ("package_unit", {**BLOWER, "motor__drive": "belt", "motor__mount": "base", "motor__kind": "three_phase", "motor__capacitor_uf": None},
-         {**INSIDE, "kind": "three_phase", "capacitor_uf": None, "mount": "base"},
-         {"belt_note", "belt_off", "belt_on", "out_base", "in_base", "megger"}, {"wheel_on", "hub_free", "bench_hub_free", "capacitor"}),
-        ("air_handler", {**BLOWER, "motor__kind": "ecm"}, {**INSIDE, "kind": "ecm", "capacitor_uf": None}, {"module_wait"}, {"capacitor"}),
+        (
+            "furnace",
+            INDUCER,
+            {**NEW, "role": "inducer", "kind": "shaded_pole", "capacitor_uf": None, "mount": "lug"},
+            {"gas", "open_inducer", "tube_note", "assembly_out", "gasket", "tube", "route_inducer", "vent", "monoxide"},
+            {"bleed", "capacitor", "drains"},
+        ),
+        (
+            "package_unit",
+            {
+                **BLOWER,
+                "motor__drive": "belt",
+                "motor__mount": "base",
+                "motor__kind": "three_phase",
+                "motor__capacitor_uf": None,
+            },
+            {**INSIDE, "kind": "three_phase", "capacitor_uf": None, "mount": "base"},
+            {"belt_note", "belt_off", "belt_on", "out_base", "in_base", "megger"},
+            {"wheel_on", "hub_free", "bench_hub_free", "capacitor"},
+        ),
+        (
+            "air_handler",
+            {**BLOWER, "motor__kind": "ecm"},
+            {**INSIDE, "kind": "ecm", "capacitor_uf": None},
+            {"module_wait"},
+            {"capacitor"},
+        ),
     ],
-)  # fmt: skip
+)
 def test_each_kind_of_unit_has_its_own_way_in_and_out(kind, changes, new, has, has_not):
     found = keys(job(new=new, unit__kind=kind, **changes))
     assert has <= found
@@ -109,8 +204,19 @@ def test_each_kind_of_unit_has_its_own_way_in_and_out(kind, changes, new, has, h
     assert list(dict.fromkeys(phases)) == [phase for phase in PHASES if phase in phases]
 
 
-@pytest.mark.parametrize("plan", [Plan(hub="hard", removal=way, on_van=False, wait_min=wait) for way in ("together", "blade_first") for wait in (30, 2880)])
-@pytest.mark.parametrize("changes", [{}, {**BLOWER, "unit__kind": "furnace"}, {**INDUCER, "unit__kind": "furnace"}], ids=["condenser", "blower", "inducer"])
+@pytest.mark.parametrize(
+    "plan",
+    [
+        Plan(hub="hard", removal=way, on_van=False, wait_min=wait)
+        for way in ("together", "blade_first")
+        for wait in (30, 2880)
+    ],
+)
+@pytest.mark.parametrize(
+    "changes",
+    [{}, {**BLOWER, "unit__kind": "furnace"}, {**INDUCER, "unit__kind": "furnace"}],
+    ids=["condenser", "blower", "inducer"],
+)
 def test_the_order_of_the_list_keeps_to_what_must_come_before(plan, changes):
     found = steps_for(job(plan=plan, **changes))
     place = {step.key: number for number, step in enumerate(found)}
@@ -118,7 +224,11 @@ def test_the_order_of_the_list_keeps_to_what_must_come_before(plan, changes):
     planned = schedule(tasks(found))
     assert planned.chain <= planned.elapsed <= planned.total
     first = {slot.key: slot.start for slot in planned.slots}
-    assert first["power"] == max(first[key] for key in first if key not in ("figures", "monoxide", "sister", "power", "make_do") or key == "power")
+    assert first["power"] == max(
+        first[key]
+        for key in first
+        if key not in ("figures", "monoxide", "sister", "power", "make_do") or key == "power"
+    )
 
 
 def test_nothing_comes_apart_before_a_part_that_is_days_away():
@@ -131,20 +241,42 @@ def test_a_capacitor_alone_and_a_module_alone_are_short_jobs():
     alone = keys(job(new=False, verdict="replace_capacitor"))
     assert {"bleed", "capacitor", "connect_capacitor", "figures"} <= alone
     assert not {"blade_height", "in_stud", "connect"} & alone
-    module = keys(job(new=False, verdict="replace_module", **{**BLOWER, "motor__kind": "ecm", "unit__kind": "air_handler"}))
+    module = keys(
+        job(new=False, verdict="replace_module", **{**BLOWER, "motor__kind": "ecm", "unit__kind": "air_handler"})
+    )
     assert {"module_wait", "module_out", "module_in", "connect_module"} <= module
     assert steps_for(job(new=False, verdict="not_the_motor")) == []
 
 
 MISTAKES = (
-    "No picture", "No mark of the blade's height", "No note of lead direction", "position in its band", "Studs cut before the nuts",
-    "long ones left to hit the blade", "Not measured before cutting, not dressed after", "Puller bolted on the wrong side",
-    "the motor not held up", "washers lost", "Limits, roll-out switch or board knocked", "Low-voltage wires not noted",
-    "wrong way round", "Set screw not on the flat", "second screw tightened where there is no flat", "Wheel not centred",
-    "Drain plugs left in", "isolators not lined up with the bracket", "Ground left off", "Old gasket left",
-    "heat-proof sealant would have done", "Perished grommets used again", "against hot metal", "Oil not given its time",
-    "sharp edge without loom", "loose wires near the blade", "blade at another height than before",
-)  # fmt: skip
+    "No picture",
+    "No mark of the blade's height",
+    "No note of lead direction",
+    "position in its band",
+    "Studs cut before the nuts",
+    "long ones left to hit the blade",
+    "Not measured before cutting, not dressed after",
+    "Puller bolted on the wrong side",
+    "the motor not held up",
+    "washers lost",
+    "Limits, roll-out switch or board knocked",
+    "Low-voltage wires not noted",
+    "wrong way round",
+    "Set screw not on the flat",
+    "second screw tightened where there is no flat",
+    "Wheel not centred",
+    "Drain plugs left in",
+    "isolators not lined up with the bracket",
+    "Ground left off",
+    "Old gasket left",
+    "heat-proof sealant would have done",
+    "Perished grommets used again",
+    "against hot metal",
+    "Oil not given its time",
+    "sharp edge without loom",
+    "loose wires near the blade",
+    "blade at another height than before",
+)
 
 
 @pytest.mark.parametrize("mistake", MISTAKES)
@@ -160,7 +292,11 @@ def test_every_feature_of_the_table_is_one_that_is_explained():
 
 
 def test_one_trip_tools_and_parts_of_this_very_job():
-    plan = Plan(capacitor_says="One can: 40 + 5", capacitor_parts=("FD-40-5",), work=[KeptWork(do="Change the band", part="band 5 in", minutes=6)])
+    plan = Plan(
+        capacitor_says="One can: 40 + 5",
+        capacitor_parts=("FD-40-5",),
+        work=[KeptWork(do="Change the band", part="band 5 in", minutes=6)],
+    )
     found = carry_list(job(plan=plan))
     assert found.parts[:3] == ("motor TM-1", "capacitor FD-40-5", "band 5 in")
     assert "hub puller" not in found.tools
@@ -169,7 +305,15 @@ def test_one_trip_tools_and_parts_of_this_very_job():
     assert len(set(found.tools)) == len(found.tools)
 
 
-@pytest.mark.parametrize(("mounted", "opened"), [("shaft_down", "at the shaft end;"), ("shaft_up", "at the far end;"), ("horizontal", "lower side"), (None, "lowest as it hangs")])
+@pytest.mark.parametrize(
+    ("mounted", "opened"),
+    [
+        ("shaft_down", "at the shaft end;"),
+        ("shaft_up", "at the far end;"),
+        ("horizontal", "lower side"),
+        (None, "lowest as it hangs"),
+    ],
+)
 def test_the_lowest_drains_are_opened(mounted, opened):
     assert opened in drains_to_open(mounted)
     step = next(step for step in steps_for(job(unit__mounted=mounted)) if step.key == "drains")
@@ -179,18 +323,32 @@ def test_the_lowest_drains_are_opened(mounted, opened):
 @pytest.mark.parametrize(
     ("name", "first", "second", "right"),
     [
-        ("blade_height_after", "2.5", "2.6", True), ("blade_height_after", "2.5", "2.625", True), ("blade_height_after", "2.5", "2.63", False),
-        ("blade_height_after", "2.5", "2.3", False), ("gap_near_after", "0.5", "0.5625", True), ("gap_near_after", "0.5", "0.57", False),
+        ("blade_height_after", "2.5", "2.6", True),
+        ("blade_height_after", "2.5", "2.625", True),
+        ("blade_height_after", "2.5", "2.63", False),
+        ("blade_height_after", "2.5", "2.3", False),
+        ("gap_near_after", "0.5", "0.5625", True),
+        ("gap_near_after", "0.5", "0.57", False),
         ("band_at_after", "1.25", "1.1", False),
     ],
-)  # fmt: skip
+)
 def test_a_mark_that_comes_back_within_its_tolerance(name, first, second, right):
     marks = {MARKS[name].of: first, name: second}
     assert put_back(name, marks).right is right
     assert put_back(name, {name: second}) is None
 
 
-@pytest.mark.parametrize(("name", "text"), [("blade_height", "two"), ("blade_height", "-1"), ("leads_at", "13"), ("turns", "up"), ("nothing", "1"), ("belt_size", "x" * 61)])
+@pytest.mark.parametrize(
+    ("name", "text"),
+    [
+        ("blade_height", "two"),
+        ("blade_height", "-1"),
+        ("leads_at", "13"),
+        ("turns", "up"),
+        ("nothing", "1"),
+        ("belt_size", "x" * 61),
+    ],
+)
 def test_a_mark_that_is_none_is_told(name, text):
     with pytest.raises(BadInput) as error:
         read_mark(name, text)

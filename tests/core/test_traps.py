@@ -15,7 +15,10 @@ def live(answer):
 
 
 def test_a_dead_test_on_a_wire_still_joined_to_something_else():
-    for row in (reading("ground_ohm", 300, lead="brown", isolated=False), reading("capacitance_uf", 0.1, section="fan", isolated=False)):
+    for row in (
+        reading("ground_ohm", 300, lead="brown", isolated=False),
+        reading("capacitance_uf", 0.1, section="fan", isolated=False),
+    ):
         answer = found(row)
         assert answer.judgements[0].state == "suspect"
         assert answer.verdict == "not_proved"
@@ -58,14 +61,19 @@ def test_a_fan_turned_backwards_by_the_wind_proves_no_wrong_rotation():
     windy = found(*rows, complaint__symptom="runs_backwards")
     assert windy.leading_fault != "wrong_rotation"
     assert "capacitance_uf" in {test.kind for test in windy.next_tests}
-    assert found(*rows, reading("capacitance_uf", 3.1, section="fan"), complaint__symptom="runs_backwards").verdict == "replace_capacitor"
+    assert (
+        found(*rows, reading("capacitance_uf", 3.1, section="fan"), complaint__symptom="runs_backwards").verdict
+        == "replace_capacitor"
+    )
     calm = [*rows[::2], *GOOD_CAPACITOR, *GOOD_WINDINGS, reading("turned_before_power", False)]
     assert found(*calm, complaint__symptom="runs_backwards").leading_fault == "wrong_rotation"
 
 
 def test_ice_or_a_stone_locks_a_good_shaft():
     assert found(reading("spin", "locked"), reading("load_look", "iced"), VOLTS_AT_MOTOR).verdict == "not_the_motor"
-    freed = found(reading("spin", "locked"), reading("spin", "free", with_="bare_shaft"), reading("load_look", "jammed"))
+    freed = found(
+        reading("spin", "locked"), reading("spin", "free", with_="bare_shaft"), reading("load_look", "jammed")
+    )
     assert freed.leading_fault == "load_jammed"
     assert found(reading("spin", "locked"), VOLTS_AT_MOTOR).verdict == "not_proved"
 
@@ -95,7 +103,12 @@ def test_a_pressure_switch_closed_at_rest_is_stuck_and_an_open_one_is_as_it_shou
 
 
 def test_full_volts_through_a_burnt_contact_without_load():
-    standing = [CALLED, reading("switch_pulled_in", True), reading("supply_v", 239, at="switch_line"), reading("supply_v", 238, at="switch_load")]
+    standing = [
+        CALLED,
+        reading("switch_pulled_in", True),
+        reading("supply_v", 239, at="switch_line"),
+        reading("supply_v", 238, at="switch_load"),
+    ]
     assert found(*standing).path["switching"].state == "proved"
     answer = found(*standing, reading("supply_v", 205, at="switch_load", when="running"))
     assert answer.path["switching"].state == "failed"
@@ -115,7 +128,13 @@ def test_rain_wet_insulation_that_dries_is_good_again():
 
 
 def test_a_slipping_hub_beside_a_healthy_sister():
-    rows = [reading("run_amps_a", 0.85), reading("sister_amps_a", 1.35), reading("turns_way", "right"), *FREE, VOLTS_AT_MOTOR]
+    rows = [
+        reading("run_amps_a", 0.85),
+        reading("sister_amps_a", 1.35),
+        reading("turns_way", "right"),
+        *FREE,
+        VOLTS_AT_MOTOR,
+    ]
     answer = found(*rows, complaint__symptom="weak_air", unit__sisters=1)
     assert answer.ranked[0].fault == "hub_loose"
     assert answer.judgements[1].state == "failed"
@@ -128,7 +147,11 @@ def test_a_healthy_new_motor_six_per_cent_over_its_plate():
 
 
 def test_one_speed_tap_open_leaves_the_others():
-    rows = [pair("white", "black", 3.1, speed=1), pair("white", "blue", "OL", speed=2), pair("white", "red", 6.0, speed=3)]
+    rows = [
+        pair("white", "black", 3.1, speed=1),
+        pair("white", "blue", "OL", speed=2),
+        pair("white", "red", 6.0, speed=3),
+    ]
     answer = found(*rows, **BLOWER)
     assert (answer.verdict, answer.leading_fault) == ("usable_limited", "winding_tap_open")
     all_open = [{**row, "value": "OL"} for row in rows]
@@ -137,15 +160,22 @@ def test_one_speed_tap_open_leaves_the_others():
 
 def test_supply_absent_because_of_defrost_delay_or_an_open_safety():
     gone = [reading("supply_v", 0.2, at="motor"), reading("supply_v", 238, at="unit")]
-    for why, fault in ((reading("hold", True, at="defrost"), "defrost_hold"), (reading("hold", True, at="delay"), "delay_hold"),
-                       (reading("safety", "open", at="high_pressure"), "safety_open")):  # fmt: skip
+    for why, fault in (
+        (reading("hold", True, at="defrost"), "defrost_hold"),
+        (reading("hold", True, at="delay"), "delay_hold"),
+        (reading("safety", "open", at="high_pressure"), "safety_open"),
+    ):
         answer = found(*gone, why, unit__kind="heat_pump_outdoor")
         assert (answer.verdict, answer.leading_fault) == ("not_the_motor", fault)
         assert answer.judgements[0].state == "unjudged"
 
 
 def test_a_dual_whose_compressor_section_alone_is_bad():
-    answer = found(reading("capacitance_uf", 12, section="herm"), reading("capacitance_uf", 5, section="fan"), reading("capacitor_look", "sound"))
+    answer = found(
+        reading("capacitance_uf", 12, section="herm"),
+        reading("capacitance_uf", 5, section="fan"),
+        reading("capacitor_look", "sound"),
+    )
     assert answer.verdict != "replace_capacitor"
     assert answer.path["capacitor"].state == "proved"
     assert "parallel_load_fault" in {answer.leading_fault, *answer.also}
@@ -159,7 +189,11 @@ def test_a_capacitor_that_serves_the_compressor_only():
 
 
 def test_label_equal_to_measurement_but_not_what_the_motor_asks_for():
-    answer = found(reading("capacitance_uf", 7.5, section="fan"), reading("capacitor_look", "sound"), capacitor__label=[{"section": "fan", "uf": 7.5}])
+    answer = found(
+        reading("capacitance_uf", 7.5, section="fan"),
+        reading("capacitor_look", "sound"),
+        capacitor__label=[{"section": "fan", "uf": 7.5}],
+    )
     assert answer.leading_fault == "capacitor_wrong_value"
     assert answer.path["capacitor"].state == "failed"
     stated = found(capacitor__label=[{"section": "fan", "uf": 7.5}])
@@ -180,7 +214,11 @@ def test_a_blown_fuse_with_a_good_motor_is_a_chafed_conductor():
 
 
 def test_legs_that_differ_by_physics_are_not_compared_with_the_plate():
-    rows = [reading("run_amps_a", 0.7, leg="capacitor"), reading("run_amps_a", 1.1, leg="winding"), reading("run_amps_a", 1.3)]
+    rows = [
+        reading("run_amps_a", 0.7, leg="capacitor"),
+        reading("run_amps_a", 1.1, leg="winding"),
+        reading("run_amps_a", 1.3),
+    ]
     assert [row.state for row in found(*rows, motor__hp=None).judgements] == ["unjudged", "unjudged", "normal"]
     by_model = found(*rows)
     assert [row.state for row in by_model.judgements][2] == "normal"
@@ -195,7 +233,10 @@ def test_a_high_reading_with_a_high_background_is_suspect():
 
 def test_dirty_coil_up_on_a_propeller_and_blocked_filter_down_on_a_wheel():
     def restricted(amps, **changes):
-        ranked = {row.fault: row.probability for row in found(reading("run_amps_a", amps), reading("turns_way", "right"), **changes).ranked}
+        ranked = {
+            row.fault: row.probability
+            for row in found(reading("run_amps_a", amps), reading("turns_way", "right"), **changes).ranked
+        }
         return ranked.get("air_restricted", 0)
 
     weak = {"complaint__symptom": "weak_air"}
@@ -203,7 +244,12 @@ def test_dirty_coil_up_on_a_propeller_and_blocked_filter_down_on_a_wheel():
     wheel = {**BLOWER, "complaint": {"symptom": "weak_air"}}
     assert restricted(4.6, **wheel) > 2 * restricted(9.5, **wheel)
     airflow = {**ECM, "complaint": {"symptom": "weak_air"}}
-    airflow["motor"] = {**ECM["motor"], "role": "indoor_blower", "fan": "forward_curved", "ecm_control": "constant_airflow"}
+    airflow["motor"] = {
+        **ECM["motor"],
+        "role": "indoor_blower",
+        "fan": "forward_curved",
+        "ecm_control": "constant_airflow",
+    }
     assert restricted(3.9, **airflow) > 2 * restricted(1.5, **airflow)
 
 

@@ -104,20 +104,42 @@ def test_dual_voltage_amps_follow_the_supply():
 
 
 PRINTED = [
-    ({"volts": "208-230V"}, "volts", "208-230"), ({"volts": "208 - 230"}, "volts", "208-230"), ({"volts": "230 V"}, "volts", "230"),
-    ({"volts": "208V-230V"}, "volts", "208-230"), ({"volts": "208\u2013230 VAC"}, "volts", "208-230"), ({"volts": "115 / 230 Volts"}, "volts", "115/230"),
-    ({"hp": "1/4HP"}, "hp", 0.25), ({"hp": "1/4 hp"}, "hp", 0.25), ({"hp": "1 1/2 HP"}, "hp", 1.5), ({"hp": "0.50HP"}, "hp", 0.5),
-    ({"rpm": "1075RPM"}, "rpm", 1075), ({"capacitor_uf": "5MFD"}, "capacitor_uf", 5), ({"capacitor_uf": "7.5 uf"}, "capacitor_uf", 7.5),
-    ({"capacitor_v": "370VAC"}, "capacitor_v", 370), ({"amps_a": "1.40A"}, "amps_a", 1.4), ({"hz": "60Hz"}, "hz", 60), ({"phase": "1PH"}, "phase", 1),
-    ({"ambient_limit_c": "60 C"}, "ambient_limit_c", 60), ({"body_diameter_in": '5 5/8"'}, "body_diameter_in", 5.625),
-]  # fmt: skip
+    ({"volts": "208-230V"}, "volts", "208-230"),
+    ({"volts": "208 - 230"}, "volts", "208-230"),
+    ({"volts": "230 V"}, "volts", "230"),
+    ({"volts": "208V-230V"}, "volts", "208-230"),
+    ({"volts": "208\u2013230 VAC"}, "volts", "208-230"),
+    ({"volts": "115 / 230 Volts"}, "volts", "115/230"),
+    ({"hp": "1/4HP"}, "hp", 0.25),
+    ({"hp": "1/4 hp"}, "hp", 0.25),
+    ({"hp": "1 1/2 HP"}, "hp", 1.5),
+    ({"hp": "0.50HP"}, "hp", 0.5),
+    ({"rpm": "1075RPM"}, "rpm", 1075),
+    ({"capacitor_uf": "5MFD"}, "capacitor_uf", 5),
+    ({"capacitor_uf": "7.5 uf"}, "capacitor_uf", 7.5),
+    ({"capacitor_v": "370VAC"}, "capacitor_v", 370),
+    ({"amps_a": "1.40A"}, "amps_a", 1.4),
+    ({"hz": "60Hz"}, "hz", 60),
+    ({"phase": "1PH"}, "phase", 1),
+    ({"ambient_limit_c": "60 C"}, "ambient_limit_c", 60),
+    ({"body_diameter_in": '5 5/8"'}, "body_diameter_in", 5.625),
+]
 
 
 @pytest.mark.parametrize(("plate", "field", "value"), PRINTED)
 def test_a_plate_means_what_it_prints_in_files_csv_and_pages(plate, field, value):
     in_file = make_call(**{f"motor__{name}": text for name, text in plate.items()}).motor
     assert getattr(in_file, field) == value
-    columns = {"part_no": "P-1", "kind": "psc", "hp": "0.25", "volts": "230", "amps_a": "1.4", "phase": "1", "hz": "60", "rpm": "1075"} | plate
+    columns = {
+        "part_no": "P-1",
+        "kind": "psc",
+        "hp": "0.25",
+        "volts": "230",
+        "amps_a": "1.4",
+        "phase": "1",
+        "hz": "60",
+        "rpm": "1075",
+    } | plate
     row = io.StringIO(newline="")
     csv.writer(row).writerows([columns, columns.values()])
     assert getattr(read_catalogue(row.getvalue().encode())[0], field) == value
@@ -131,7 +153,9 @@ def test_the_unit_behind_a_number_never_changes_it(unit, number, data):
         assert str(Number(0, 500, unit=unit).take(text)) == str(number)
 
 
-@pytest.mark.parametrize("text", ["1400mA", "0.23kV", "5 mfd 370", "RPM", "1/0 HP", "1/4/2HP", "5V", "1,4A", "--4A", "4AA"])
+@pytest.mark.parametrize(
+    "text", ["1400mA", "0.23kV", "5 mfd 370", "RPM", "1/0 HP", "1/4/2HP", "5V", "1,4A", "--4A", "4AA"]
+)
 def test_a_number_with_anything_else_behind_it_is_refused(text):
     with pytest.raises(BadInput) as error:
         make_call(motor__amps_a=text)
@@ -141,10 +165,15 @@ def test_a_number_with_anything_else_behind_it_is_refused(text):
 @pytest.mark.parametrize(
     ("change", "slip"),
     [
-        ({"motor__amps_a": 1400}, "mA"), ({"motor__rpm": 17250}, "decimal point"), ({"unit__ambient_c": 450}, "in F"), ({"motor__capacitor_uf": 5000}, "nF"),
-        ({"readings": [reading("shell_c", 451)]}, "in F"), ({"readings": [reading("run_amps_a", 1350)]}, "mA"), ({"readings": [reading("supply_v", 23800)]}, "mV"),
+        ({"motor__amps_a": 1400}, "mA"),
+        ({"motor__rpm": 17250}, "decimal point"),
+        ({"unit__ambient_c": 450}, "in F"),
+        ({"motor__capacitor_uf": 5000}, "nF"),
+        ({"readings": [reading("shell_c", 451)]}, "in F"),
+        ({"readings": [reading("run_amps_a", 1350)]}, "mA"),
+        ({"readings": [reading("supply_v", 23800)]}, "mV"),
     ],
-)  # fmt: skip
+)
 def test_a_value_of_impossible_size_names_the_slip_it_probably_is(change, slip):
     with pytest.raises(BadInput) as error:
         make_call(**change)

@@ -20,7 +20,16 @@ from tests.calls import make_call
 
 @pytest.mark.parametrize(
     ("mean", "service", "stock"),
-    [(0.0, 0.95, 0), (0.05, 0.95, 0), (0.06, 0.95, 1), (0.5, 0.9, 1), (0.5, 0.95, 2), (1.0, 0.95, 3), (3.0, 0.99, 8), (10.0, 0.95, 15)],
+    [
+        (0.0, 0.95, 0),
+        (0.05, 0.95, 0),
+        (0.06, 0.95, 1),
+        (0.5, 0.9, 1),
+        (0.5, 0.95, 2),
+        (1.0, 0.95, 3),
+        (3.0, 0.99, 8),
+        (10.0, 0.95, 15),
+    ],
 )
 def test_the_smallest_stock_that_lasts(mean, service, stock):
     assert level(mean, service) == stock
@@ -49,12 +58,18 @@ def test_the_log_draws_the_tables_rate_towards_what_was_seen():
 
 NEEDS = {"5": 4.0, "7.5": 3.0, "10": 2.0, "12.5": 1.0}
 WAYS = {
-    "5": [frozenset("a")], "7.5": [frozenset("b"), frozenset("ac")], "10": [frozenset("d")], "12.5": [frozenset("e"), frozenset("ab")],
-}  # fmt: skip
+    "5": [frozenset("a")],
+    "7.5": [frozenset("b"), frozenset("ac")],
+    "10": [frozenset("d")],
+    "12.5": [frozenset("e"), frozenset("ab")],
+}
 COSTS = {"a": 5.0, "b": 6.0, "c": 4.0, "d": 8.0, "e": 9.0}
 
 
-@pytest.mark.parametrize(("most", "parts", "share"), [(0, (), 0), (1, ("a",), 0.4), (2, ("a", "b"), 0.8), (3, ("a", "b", "d"), 1.0), (9, ("a", "b", "d"), 1.0)])
+@pytest.mark.parametrize(
+    ("most", "parts", "share"),
+    [(0, (), 0), (1, ("a",), 0.4), (2, ("a", "b"), 0.8), (3, ("a", "b", "d"), 1.0), (9, ("a", "b", "d"), 1.0)],
+)
 def test_a_worked_kit(most, parts, share):
     found = best_kit(NEEDS, WAYS, COSTS, most)
     assert (found.parts, found.share) == (parts, pytest.approx(share))
@@ -77,7 +92,8 @@ def areas(draw):
     parts = list("abcdef"[: draw(st.integers(1, 6))])
     needs = [f"n{number}" for number in range(draw(st.integers(1, 6)))]
     ways = {
-        need: draw(st.lists(st.frozensets(st.sampled_from(parts), min_size=1, max_size=3), max_size=4, unique=True)) for need in needs
+        need: draw(st.lists(st.frozensets(st.sampled_from(parts), min_size=1, max_size=3), max_size=4, unique=True))
+        for need in needs
     }
     weights = {need: draw(st.integers(0, 20)) / 4 for need in needs}
     return weights, ways, {part: float(draw(st.integers(1, 9))) for part in parts}
@@ -98,7 +114,10 @@ def test_no_kit_there_is_does_better(area, most, share):
     assert found.share == pytest.approx(best, abs=1e-6)
     price = sum(costs[part] for part in found.parts)
     if sum(weights.values()):
-        assert price <= min(sum(costs[p] for p in kit) for kit in fitting if covered(kit, weights, ways) >= best - 1e-9) + 1e-6
+        assert (
+            price
+            <= min(sum(costs[p] for p in kit) for kit in fitting if covered(kit, weights, ways) >= best - 1e-9) + 1e-6
+        )
     least = least_kit(weights, ways, costs, share)
     enough = [kit for kit in every_kit(costs) if covered(kit, weights, ways) >= share - 1e-9]
     assert (least is None) == (not enough)
@@ -133,15 +152,37 @@ def test_an_area_that_cannot_be_is_told(weights, ways, costs, path):
     assert error.value.faults[0].path == path
 
 
-PARTS = van_sections([
-    CapacitorPart(part_no="C5", sections_uf="5", volts_v=440), CapacitorPart(part_no="C25", sections_uf="2.5", volts_v=440),
-    CapacitorPart(part_no="C75", sections_uf="7.5", volts_v=370), CapacitorPart(part_no="D405", sections_uf="40+5", volts_v=440),
-])  # fmt: skip
-MOTOR = CatalogueMotor.model_validate({
-    "part_no": "TM-1", "kind": "psc", "hp": 0.25, "volts": "208-230", "amps_a": 1.45, "phase": 1, "hz": 60, "rpm": 1090, "mount": "stud",
-    "studs": "far_end", "body_length_in": 4.6, "body_diameter_in": 5.6, "enclosure": "enclosed", "protection": "auto", "ambient_limit_c": 60,
-    "shaft": {"diameter_in": 0.5, "length_in": 4.0}, "rotation": {"sense": "reversible"}, "capacitor_uf": 5, "capacitor_v": 370,
-})  # fmt: skip
+PARTS = van_sections(
+    [
+        CapacitorPart(part_no="C5", sections_uf="5", volts_v=440),
+        CapacitorPart(part_no="C25", sections_uf="2.5", volts_v=440),
+        CapacitorPart(part_no="C75", sections_uf="7.5", volts_v=370),
+        CapacitorPart(part_no="D405", sections_uf="40+5", volts_v=440),
+    ]
+)
+MOTOR = CatalogueMotor.model_validate(
+    {
+        "part_no": "TM-1",
+        "kind": "psc",
+        "hp": 0.25,
+        "volts": "208-230",
+        "amps_a": 1.45,
+        "phase": 1,
+        "hz": 60,
+        "rpm": 1090,
+        "mount": "stud",
+        "studs": "far_end",
+        "body_length_in": 4.6,
+        "body_diameter_in": 5.6,
+        "enclosure": "enclosed",
+        "protection": "auto",
+        "ambient_limit_c": 60,
+        "shaft": {"diameter_in": 0.5, "length_in": 4.0},
+        "rotation": {"sense": "reversible"},
+        "capacitor_uf": 5,
+        "capacitor_v": 370,
+    }
+)
 
 
 def needs_of(*units, **changes):
@@ -165,7 +206,13 @@ def test_an_areas_needs_with_what_serves_them():
 
 def test_the_plan_says_what_to_carry_to_buy_and_what_never_moves():
     needs = needs_of(AreaUnit(make_call(), 200), temporary=False)
-    found = plan_van(needs, {"D405": 1, "TM-1": 9, "C75": 4}, {"D405": 30.0, "TM-1": 200.0, "C5": 8.0, "C25": 7.0, "C75": 9.0}, days=14, service=0.95)
+    found = plan_van(
+        needs,
+        {"D405": 1, "TM-1": 9, "C75": 4},
+        {"D405": 30.0, "TM-1": 200.0, "C5": 8.0, "C25": 7.0, "C75": 9.0},
+        days=14,
+        service=0.95,
+    )
     lines = {line.part_no: line for line in found.parts}
     assert lines["TM-1"].between == pytest.approx(200 * 0.05 * 14 / 365)
     assert (lines["TM-1"].level, lines["TM-1"].buy) == (2, 0)

@@ -20,9 +20,10 @@ def test_common_is_outside_the_largest_pair_whatever_the_names(run, ratio, names
     common, run_lead, start_lead = names
     start = run * ratio + 2
     call = make_call(
-        pair(common, run_lead, round(run, 2)), pair(common, start_lead, round(start, 2)),
+        pair(common, run_lead, round(run, 2)),
+        pair(common, start_lead, round(start, 2)),
         pair(run_lead, start_lead, round(run + start, 2)),
-    )  # fmt: skip
+    )
     found = terminals(call)
     assert found.common == common
     assert (found.run, found.start) in {(run_lead, start_lead), (None, None)}
@@ -85,8 +86,12 @@ def test_an_open_reading_off_isolated_leads_opens_nothing(how):
 
 def test_a_cool_shell_later_does_not_cool_an_earlier_reading():
     early, late = "2026-07-01T10:00:00Z", "2026-07-01T11:20:00Z"
-    rows = [pair("C", "R", "OL", taken_at=early, minutes_off=5), pair("C", "S", "OL", taken_at=early, minutes_off=5),
-            pair("R", "S", 52, taken_at=early), reading("shell_c", 32, minutes_off=85, taken_at=late)]  # fmt: skip
+    rows = [
+        pair("C", "R", "OL", taken_at=early, minutes_off=5),
+        pair("C", "S", "OL", taken_at=early, minutes_off=5),
+        pair("R", "S", 52, taken_at=early),
+        reading("shell_c", 32, minutes_off=85, taken_at=late),
+    ]
     assert "winding.common_open" in signals(*rows)
 
 

@@ -23,7 +23,16 @@ def test_every_page_is_valid_html(client, tmp_path):
         file = folder / f"{number}.html"
         file.write_text(client.get(path).text, encoding="utf-8")
         names[file.name] = path
-    done = subprocess.run([java, "-Xss4m", "-jar", str(CHECKER), "--format", "json", "--exit-zero-always", str(folder)], capture_output=True, text=True, check=True)
+    done = subprocess.run(
+        [java, "-Xss4m", "-jar", str(CHECKER), "--format", "json", "--exit-zero-always", str(folder)],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     messages = json.loads(done.stderr or done.stdout)["messages"]
-    found = {(names[Path(m["url"].removeprefix("file:")).name], m["type"], m["message"], m.get("extract", "")[:120]) for m in messages if m["type"] != "info"}
+    found = {
+        (names[Path(m["url"].removeprefix("file:")).name], m["type"], m["message"], m.get("extract", "")[:120])
+        for m in messages
+        if m["type"] != "info"
+    }
     assert not found, "\n".join(map(str, sorted(found)))[:4000]

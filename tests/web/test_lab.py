@@ -11,7 +11,15 @@ import pytest
 from keen_coil.core.machine.effects import QUESTIONS
 from keen_coil.web.chart import Mark, Series, Zone, chart
 
-PLATE = {"hp": "1/4", "volts": "208-230", "amps_a": "1.4", "rpm": "1090", "capacitor_uf": "5", "capacitor_v": "370", "fan": "propeller"}
+PLATE = {
+    "hp": "1/4",
+    "volts": "208-230",
+    "amps_a": "1.4",
+    "rpm": "1090",
+    "capacitor_uf": "5",
+    "capacitor_v": "370",
+    "fan": "propeller",
+}
 
 
 def text_of(page):
@@ -50,10 +58,15 @@ def test_every_question_gets_a_picture_and_a_sentence(client, name):
 @pytest.mark.parametrize(
     ("moved", "says"),
     [
-        ({"f_uf": "0"}, "Runs only if pushed"), ({"f_drag": "100"}, "Stalled"), ({"f_v": "0"}, "Stalled"), ({"f_v": "299"}, "Starts and runs"),
-        ({"f_load": "1000"}, "Starts and runs"), ({"f_uf": "1000"}, "near the edge"), ({"f_swapped": "yes"}, "start winding carries"),
+        ({"f_uf": "0"}, "Runs only if pushed"),
+        ({"f_drag": "100"}, "Stalled"),
+        ({"f_v": "0"}, "Stalled"),
+        ({"f_v": "299"}, "Starts and runs"),
+        ({"f_load": "1000"}, "Starts and runs"),
+        ({"f_uf": "1000"}, "near the edge"),
+        ({"f_swapped": "yes"}, "start winding carries"),
     ],
-)  # fmt: skip
+)
 def test_extreme_sliders_show_and_do_not_fail(client, moved, says):
     page = client.get("/lab/answer", params={**PLATE, **moved})
     assert page.status_code == 200
@@ -63,7 +76,9 @@ def test_extreme_sliders_show_and_do_not_fail(client, moved, says):
 
 
 def test_the_address_keeps_everything_that_was_moved(client):
-    page = client.get("/lab/answer", params={**PLATE, "f_uf": "3.3", "f_v": "222", "f_load": "90", "f_drag": "5", "show": "amps"})
+    page = client.get(
+        "/lab/answer", params={**PLATE, "f_uf": "3.3", "f_v": "222", "f_load": "90", "f_drag": "5", "show": "amps"}
+    )
     again = client.get(page.headers["HX-Replace-Url"])
     for name, value in (("f_uf", "3.3"), ("f_v", "222"), ("f_load", "90"), ("f_drag", "5")):
         assert re.search(rf'name="{name}"[^>]*value="{value}"', again.text)
@@ -73,11 +88,16 @@ def test_the_address_keeps_everything_that_was_moved(client):
 @pytest.mark.parametrize(
     ("wrong", "field", "says"),
     [
-        ({"hp": "1"}, "horsepower", "under 0.432"), ({"rpm": "3700"}, "RPM", "below 3600"), ({"capacitor_uf": "500"}, "capacitor", "at most"),
-        ({"volts": "23O"}, "volts", "plate volts such as"), ({"f_uf": "abc"}, "capacitor", "a number from 0"), ({"amps_a": ""}, "amps", "plate's value"),
-        ({"capacitor_v": "200"}, "capacitor volts", "tapped feed"), ({"hp": "<b>"}, "horsepower", "a number"),
+        ({"hp": "1"}, "horsepower", "under 0.432"),
+        ({"rpm": "3700"}, "RPM", "below 3600"),
+        ({"capacitor_uf": "500"}, "capacitor", "at most"),
+        ({"volts": "23O"}, "volts", "plate volts such as"),
+        ({"f_uf": "abc"}, "capacitor", "a number from 0"),
+        ({"amps_a": ""}, "amps", "plate's value"),
+        ({"capacitor_v": "200"}, "capacitor volts", "tapped feed"),
+        ({"hp": "<b>"}, "horsepower", "a number"),
     ],
-)  # fmt: skip
+)
 def test_a_plate_that_cannot_be_is_refused_with_the_reason_and_what_was_typed_stays(client, wrong, field, says):
     page = client.get("/lab", params={**PLATE, **wrong})
     assert page.status_code == 422
@@ -114,7 +134,10 @@ def test_the_figure_is_an_svg_of_its_own_and_the_data_a_table(client):
 
 
 def test_measured_ohms_of_the_call_are_used_and_said(client):
-    assert "with the winding ohms measured on the call" in client.get("/lab?call=3").text or "no winding ohms" in client.get("/lab?call=3").text
+    assert (
+        "with the winding ohms measured on the call" in client.get("/lab?call=3").text
+        or "no winding ohms" in client.get("/lab?call=3").text
+    )
     assert "no winding ohms measured" in client.get("/lab?part=BW-118").text
 
 

@@ -11,7 +11,22 @@ from keen_coil.desk.bringing import Brought
 from keen_coil.desk.demo import DATA
 from tests.calls import call_data, reading
 
-STATIONS = ("arrive", "make-safe", "plates", "path", "finding", "match", "body", "capacitor", "hook-up", "hook-up?view=found", "hook-up?view=try", "run-proof", "hand-over", "record")
+STATIONS = (
+    "arrive",
+    "make-safe",
+    "plates",
+    "path",
+    "finding",
+    "match",
+    "body",
+    "capacitor",
+    "hook-up",
+    "hook-up?view=found",
+    "hook-up?view=try",
+    "run-proof",
+    "hand-over",
+    "record",
+)
 
 
 def hidden(page: str, action: str) -> dict[str, str]:
@@ -26,7 +41,18 @@ def post(client, page_path, action, files=None, **fields):
     return client.post(action, data={**hidden(page.text, action), **fields}, files=files)
 
 
-@pytest.mark.parametrize("path", ["/", "/shelf", "/shelf?on=van", "/help", "/settings", "/settings/weighing", *[f"/calls/{n}/{s}" for n in range(1, 15) for s in STATIONS]])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/shelf",
+        "/shelf?on=van",
+        "/help",
+        "/settings",
+        "/settings/weighing",
+        *[f"/calls/{n}/{s}" for n in range(1, 15) for s in STATIONS],
+    ],
+)
 def test_every_page_answers_with_the_policy(reader, path):
     answer = reader.get(path)
     assert answer.status_code == 200
@@ -49,8 +75,17 @@ def test_a_call_from_new_to_closed_without_script(client):
         steps=["disconnect", "tester_before", "dead", "tester_after", "bled"],
     )
     assert "Locked out, proved dead, bled" in page.text
-    plate = {"motor.kind": "psc", "motor.hp": "1/4", "motor.volts": "208-230", "motor.amps_a": "1.40", "motor.rpm": "1090",
-             "motor.capacitor_uf": "5", "unit.supply_v": "230", "unit.run_capacitor": "own", "capacitor.single": "5"}  # fmt: skip
+    plate = {
+        "motor.kind": "psc",
+        "motor.hp": "1/4",
+        "motor.volts": "208-230",
+        "motor.amps_a": "1.40",
+        "motor.rpm": "1090",
+        "motor.capacitor_uf": "5",
+        "unit.supply_v": "230",
+        "unit.run_capacitor": "own",
+        "capacitor.single": "5",
+    }
     page = post(client, f"{call}/plates", f"{call}/plates", **plate)
     assert str(page.url).endswith("/path")
     path = f"{call}/path?link=capacitor&kind=capacitance_uf"
@@ -96,10 +131,14 @@ def test_two_pages_of_one_call_the_older_is_told(client):
 @pytest.mark.parametrize(
     ("field", "value", "expected"),
     [
-        ("motor.rpm", "0", "above 0"), ("motor.volts", "23O", "plate volts such as"), ("motor.amps_a", "-1", "above 0"),
-        ("motor.hp", "1/0", "above 0"), ("capacitor.fan", "5 by 2", "above 0"), ("motor.part_no", "x" * 300, "at most 200"),
+        ("motor.rpm", "0", "above 0"),
+        ("motor.volts", "23O", "plate volts such as"),
+        ("motor.amps_a", "-1", "above 0"),
+        ("motor.hp", "1/0", "above 0"),
+        ("capacitor.fan", "5 by 2", "above 0"),
+        ("motor.part_no", "x" * 300, "at most 200"),
     ],
-)  # fmt: skip
+)
 def test_a_bad_plate_field_is_told_beside_it_and_stays_typed(client, field, value, expected):
     answer = post(client, "/calls/1/plates", "/calls/1/plates", **{field: value, "motor.hz": "60"})
     assert answer.status_code == 422
@@ -152,7 +191,9 @@ def test_a_catalogue_comes_in(client):
     row = b"part_no,kind,hp,volts,amps_a,phase,hz,rpm\nNEW-1,psc,1/4,208-230,1.45,1,60,1080\n"
     page = post(client, "/shelf", "/shelf/import", files={"file": ("m.csv", row)})
     assert "1 added, 0 changed" not in page.text
-    assert "NEW-1" not in client.get("/shelf?find=new-1").text.split("<main")[1].split("<aside")[0].replace('value="new-1"', "")
+    assert "NEW-1" not in client.get("/shelf?find=new-1").text.split("<main")[1].split("<aside")[0].replace(
+        'value="new-1"', ""
+    )
     draft = str(page.url).split("127.0.0.1")[1]
     assert "1 added, 0 changed" in post(client, draft, draft, do="bring").text
     assert "NEW-1" in client.get("/shelf?find=new-1").text
@@ -205,8 +246,14 @@ def test_an_act_needs_its_id(client):
 
 
 def test_a_strange_call_file_still_has_all_its_pages(client):
-    rows = [reading("winding_ohm", ["OL", 5, 5]), reading("air_speed_fpm", [-20, 300]), reading("capacitor_load", {"amps_a": 1, "volts_v": 390}),
-            reading("supply_v", [230, 231, 0]), reading("hold", True, at="defrost"), reading("run_amps_a", [1, 2, 3], turns=5)]  # fmt: skip
+    rows = [
+        reading("winding_ohm", ["OL", 5, 5]),
+        reading("air_speed_fpm", [-20, 300]),
+        reading("capacitor_load", {"amps_a": 1, "volts_v": 390}),
+        reading("supply_v", [230, 231, 0]),
+        reading("hold", True, at="defrost"),
+        reading("run_amps_a", [1, 2, 3], turns=5),
+    ]
     data = call_data(*rows, motor={"kind": "three_phase", "phase": 3, "volts": "208-230/460"}, unit={"phase": 3})
     page = post(client, "/", "/calls/import", files={"file": ("odd.call.json", json.dumps(data).encode())})
     call = str(page.url).removeprefix("http://127.0.0.1").removesuffix("/path")

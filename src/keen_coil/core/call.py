@@ -23,16 +23,31 @@ THREE_LINES = ("supply_v", "winding_ohm", "run_amps_a", "background_amps_a", "si
 AMPS = ("run_amps_a", "background_amps_a", "sister_amps_a")
 NO_CAPACITOR = ("shaded_pole", "three_phase", "ecm")
 Symptom = Literal[
-    "quiet", "hums_no_start", "slow_start", "stops_hot", "trips", "runs_backwards", "noisy", "weak_air",
-    "high_pressure_lockout", "other",
-]  # fmt: skip
+    "quiet",
+    "hums_no_start",
+    "slow_start",
+    "stops_hot",
+    "trips",
+    "runs_backwards",
+    "noisy",
+    "weak_air",
+    "high_pressure_lockout",
+    "other",
+]
 
 
 SYMPTOMS: dict[str, str] = {
-    "quiet": "quiet, stands still", "hums_no_start": "hums, does not start", "slow_start": "starts slowly",
-    "stops_hot": "stops when hot", "trips": "trips", "runs_backwards": "runs backwards", "noisy": "noisy",
-    "weak_air": "weak air", "high_pressure_lockout": "high-pressure lockout", "other": "something else",
-}  # fmt: skip
+    "quiet": "quiet, stands still",
+    "hums_no_start": "hums, does not start",
+    "slow_start": "starts slowly",
+    "stops_hot": "stops when hot",
+    "trips": "trips",
+    "runs_backwards": "runs backwards",
+    "noisy": "noisy",
+    "weak_air": "weak air",
+    "high_pressure_lockout": "high-pressure lockout",
+    "other": "something else",
+}
 
 
 class Complaint(Plate):

@@ -11,26 +11,58 @@ from typing import Literal, NamedTuple
 from .readings import KINDS
 
 Function = Literal[
-    "volts_ac", "volts_dc", "amps_ac", "ohms", "capacitance", "temperature", "insulation", "air_speed", "rpm",
-]  # fmt: skip
+    "volts_ac",
+    "volts_dc",
+    "amps_ac",
+    "ohms",
+    "capacitance",
+    "temperature",
+    "insulation",
+    "air_speed",
+    "rpm",
+]
 NAMES: dict[Function, str] = {
-    "volts_ac": "volts, alternating", "volts_dc": "volts, direct", "amps_ac": "amps", "ohms": "ohms",
-    "capacitance": "capacitance", "temperature": "temperature", "insulation": "insulation", "air_speed": "air speed",
+    "volts_ac": "volts, alternating",
+    "volts_dc": "volts, direct",
+    "amps_ac": "amps",
+    "ohms": "ohms",
+    "capacitance": "capacitance",
+    "temperature": "temperature",
+    "insulation": "insulation",
+    "air_speed": "air speed",
     "rpm": "rpm",
-}  # fmt: skip
+}
 ASKED: dict[str, Function] = {
-    "supply_v": "volts_ac", "contact_drop_v": "volts_ac", "capacitance_uf": "capacitance",
-    "capacitor_case_ohm": "ohms", "winding_ohm": "ohms", "ground_ohm": "ohms", "ecm_winding_ohm": "ohms",
-    "ecm_ground_ohm": "ohms", "insulation_mohm": "insulation", "run_amps_a": "amps_ac", "background_amps_a": "amps_ac",
-    "sister_amps_a": "amps_ac", "run_rpm": "rpm", "shell_c": "temperature",
-    "sister_shell_c": "temperature", "air_c": "temperature",
+    "supply_v": "volts_ac",
+    "contact_drop_v": "volts_ac",
+    "capacitance_uf": "capacitance",
+    "capacitor_case_ohm": "ohms",
+    "winding_ohm": "ohms",
+    "ground_ohm": "ohms",
+    "ecm_winding_ohm": "ohms",
+    "ecm_ground_ohm": "ohms",
+    "insulation_mohm": "insulation",
+    "run_amps_a": "amps_ac",
+    "background_amps_a": "amps_ac",
+    "sister_amps_a": "amps_ac",
+    "run_rpm": "rpm",
+    "shell_c": "temperature",
+    "sister_shell_c": "temperature",
+    "air_c": "temperature",
     "air_speed_fpm": "air_speed",
-}  # fmt: skip
+}
 """The meter's function that each kind of reading asks for; kinds that are words ask for none."""
 UNITS: dict[Function, tuple[str, ...]] = {
-    "volts_ac": ("mV", "V"), "volts_dc": ("mV", "V"), "amps_ac": ("mA", "A"), "ohms": ("ohm", "kohm", "Mohm"),
-    "capacitance": ("nF", "µF"), "temperature": ("C",), "insulation": ("Mohm",), "air_speed": ("fpm",), "rpm": ("rpm",),
-}  # fmt: skip
+    "volts_ac": ("mV", "V"),
+    "volts_dc": ("mV", "V"),
+    "amps_ac": ("mA", "A"),
+    "ohms": ("ohm", "kohm", "Mohm"),
+    "capacitance": ("nF", "µF"),
+    "temperature": ("C",),
+    "insulation": ("Mohm",),
+    "air_speed": ("fpm",),
+    "rpm": ("rpm",),
+}
 POWERS = {"mV": -3, "V": 0, "mA": -3, "A": 0, "ohm": 0, "kohm": 3, "Mohm": 6, "nF": -3, "µF": 0}
 STEADY_S, STEADY_COUNTS = 1.5, 3
 """A value is steady when it kept within so many counts of its resolution for so many seconds (trade)."""

@@ -103,8 +103,19 @@ _ROWS = (
     _words("spin", "turned by hand", "dead", "free", "stiff", "rough", "locked", "brakes"),
     _words("side_play", "side play of the shaft", "dead", "none", "some", "much"),
     _words(
-        "load_look", "look of the blade or wheel", "any", "sound", "bent", "cracked", "packed", "iced", "jammed",
-        "hub_loose", "rubbing", "backwards", "off",
+        "load_look",
+        "look of the blade or wheel",
+        "any",
+        "sound",
+        "bent",
+        "cracked",
+        "packed",
+        "iced",
+        "jammed",
+        "hub_loose",
+        "rubbing",
+        "backwards",
+        "off",
     ),
     _words("belt_look", "look of the belt", "any", "sound", "slack", "broken", "misaligned"),
     _words("air_path", "air path", "any", "clear", "dirty", "blocked"),
@@ -129,7 +140,7 @@ _ROWS = (
     _words("ecm_command", "command at the plug", "live", "present", "absent"),
     ReadingKind("ecm_winding_ohm", "windings, module off", "dead", unit="ohm", high=1e9, words=("OL",), three=True),
     ReadingKind("ecm_ground_ohm", "frame, module unplugged", "dead", unit="ohm", high=1e9, words=("OL",)),
-)  # fmt: skip
+)
 KINDS: Mapping[str, ReadingKind] = {row.name: row for row in _ROWS}
 
 
@@ -300,9 +311,20 @@ class Reading(Plate):
         """What makes two readings be about the same thing."""
         pair = tuple(sorted(self.pair)) if self.pair else ()
         return (
-            self.kind, self.at, self.when or "standing", self.across or "line", self.section, pair, self.lead,
-            self.leg or "whole", self.speed, self.tap, self.with_ or "load", self.stage or "found", self.dried,
-        )  # fmt: skip
+            self.kind,
+            self.at,
+            self.when or "standing",
+            self.across or "line",
+            self.section,
+            pair,
+            self.lead,
+            self.leg or "whole",
+            self.speed,
+            self.tap,
+            self.with_ or "load",
+            self.stage or "found",
+            self.dried,
+        )
 
 
 def in_order(readings: Iterable[tuple[int, Reading]]) -> list[tuple[int, Reading]]:

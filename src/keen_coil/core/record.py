@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Annotated, Any, Literal, Self
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInfo
 
 from .changes import Change
 from .diagnosis.faults import Verdict
@@ -49,12 +49,41 @@ class KeptHub(Kept):
     left_in: float | None = None
 
 
+OLD_SENTENCES = {
+    "Cut the stud": "cut_studs",
+    "Cut and dress": "cut_shaft",
+    "File a flat": "file_flat",
+    "Fit the bushing": "fit_bushing",
+    "Move the wheel": "move_wheel",
+    "Move the hub": "move_hub",
+    "Set the wheel": "set_wheel",
+    "Strap the leads": "strap_leads",
+    "Mount and wire a run capacitor": "add_capacitor",
+    "Set the drain": "set_drains",
+    "Set the rotation": "set_rotation",
+    "Wait for": "wait_for_delivery",
+    "Cap ": "cap_taps",
+    "Fit a new": "fit_capacitor",
+    "Mount with": "remount",
+    "Change the band": "change_band",
+    "Fit an adapter": "fit_adapter",
+    "Prefer": "prefer_dual_volt",
+}
+"""How work began that was kept before it had keys. Frozen: a sentence of today is in `match/work.toml`."""
+
+
+def _keyed(key: str, info: ValidationInfo) -> str:
+    do = str(info.data.get("do", ""))
+    return key or next((key for begins, key in OLD_SENTENCES.items() if do.startswith(begins)), "")
+
+
 class KeptWork(Kept):
-    """A line of the work list."""
+    """A line of the work list; `key` is its kind in `match/work.toml`, empty if kept before there were keys."""
 
     do: Said
     part: Name | None = None
     minutes: float = 0
+    key: Annotated[Name, AfterValidator(_keyed), Field(validate_default=True)] = ""
 
 
 class KeptPart(Kept):

@@ -22,14 +22,21 @@ CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 _FRACTION = re.compile(r"(?:([0-9]{1,2})[ -])?([0-9]{1,2})/([0-9]{1,3})")
 UNIT_WORDS: dict[str, tuple[str, ...]] = {
-    "A": ("amperes", "amps", "amp", "a"), "V": ("volts", "volt", "vac", "v"), 
-    "hp": ("horsepower", "hp"), "rpm": ("r/min", "rpm"),
-    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "\u03bcf"), 
-    "Hz": ("hertz", "hz", "cycles"), "C": ("°c", "degc", "c"),
-    "ohm": ("ohms", "ohm", "\u03c9", "\u2126"), "Mohm": ("megohms", "megohm", "mohm"), 
-    "in": ("inches", "inch", "in", "\""), "phase": ("phase", "ph"),
-    "fpm": ("fpm",), "inwc": ("inwc", "in.wc"), "ppm": ("ppm",),
-}  # fmt: skip
+    "A": ("amperes", "amps", "amp", "a"),
+    "V": ("volts", "volt", "vac", "v"),
+    "hp": ("horsepower", "hp"),
+    "rpm": ("r/min", "rpm"),
+    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "\u03bcf"),
+    "Hz": ("hertz", "hz", "cycles"),
+    "C": ("°c", "degc", "c"),
+    "ohm": ("ohms", "ohm", "\u03c9", "\u2126"),
+    "Mohm": ("megohms", "megohm", "mohm"),
+    "in": ("inches", "inch", "in", '"'),
+    "phase": ("phase", "ph"),
+    "fpm": ("fpm",),
+    "inwc": ("inwc", "in.wc"),
+    "ppm": ("ppm",),
+}
 """What a plate prints behind a number, by unit; longer words first. A unit of another size (mA, kV) is no such word."""
 FRACTIONS = ("hp", "in")
 

@@ -17,9 +17,14 @@ from .whole_call import whole_call
 from .words import words_of
 
 FOUND_BY = (
-    "save_complaint", "save_plates", "pick_motor", "pick_motor_at_fault", "add_follow_up", "drop_follow_up",
+    "save_complaint",
+    "save_plates",
+    "pick_motor",
+    "pick_motor_at_fault",
+    "add_follow_up",
+    "drop_follow_up",
     "close_call",
-)  # fmt: skip
+)
 """Acts on a call that change the words it is found by."""
 WITH_PRACTICE = {"practice": True}
 """For queries by a call's own id: a practice call is meant as well. Lists leave those out."""

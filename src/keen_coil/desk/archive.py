@@ -36,10 +36,14 @@ LEFT_OUT = ("import_draft", "account", "sign_in", "sign_in_failure")
 """No part of the log: files that are looked at before they are brought in, and who may sign in."""
 _STORED = [table for table in tables.Table.metadata.sorted_tables if table.name not in LEFT_OUT]
 _TYPES: tuple[tuple[type[Any], str], ...] = (
-    (JSON, "object"), (tables.Typed, "object"), (Boolean, "boolean"),
-    (Integer, "integer"), (Float, "number"), (tables.UtcTime, "datetime"),
+    (JSON, "object"),
+    (tables.Typed, "object"),
+    (Boolean, "boolean"),
+    (Integer, "integer"),
+    (Float, "number"),
+    (tables.UtcTime, "datetime"),
     (Date, "date"),
-)  # fmt: skip
+)
 
 
 class NotEmpty(RuntimeError):
@@ -61,19 +65,24 @@ def _type_of(column: Any) -> str:
 SINCE: dict[str, int] = {"practice": 2, "practice_file": 2}
 """Tables that came after the first version of the format."""
 SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
-    ("unit", "practice"): (2, "false"), ("call", "practice"): (2, "false"), ("call", "changes"): (3, "{}"),
-}  # fmt: skip
+    ("unit", "practice"): (2, "false"),
+    ("call", "practice"): (2, "false"),
+    ("call", "changes"): (3, "{}"),
+}
 """Columns that came later: the version, and what rows of earlier archives have in them."""
 
 
 def _layout(table: Any) -> Table:
     columns = tuple(
         Column(
-            column.name, _type_of(column), not column.nullable and _type_of(column) != "string",
+            column.name,
+            _type_of(column),
+            not column.nullable and _type_of(column) != "string",
             *SINCE_COLUMN.get((table.name, column.name), ()),
         )
-        for column in table.columns if not isinstance(column.type, LargeBinary)
-    )  # fmt: skip
+        for column in table.columns
+        if not isinstance(column.type, LargeBinary)
+    )
     return Table(table.name, columns, tuple(column.name for column in table.primary_key), SINCE.get(table.name, 1))
 
 
@@ -100,7 +109,7 @@ def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = no_tell
         pictures = (
             (f"photographs/{number}.jpg", session.scalar(select(picture.content).where(picture.id == number)) or b"")
             for number in session.scalars(select(tables.Photograph.id).order_by(tables.Photograph.id)).all()
-        )  # fmt: skip
+        )
         write_archive(out, ((LAYOUTS[table.name], rows(table)) for table in _STORED), pictures, now)
     tell(of, of)
 
@@ -195,9 +204,12 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
 
 
 _HELD: dict[str, dict[str, type[BaseModel]]] = {
-    "unit": {"plate": Unit}, "motor": {"plate": Motor}, "catalogue_motor": {"plate": CatalogueMotor},
-    "practice": {"case": Case, "done": KeptDone, "leads": KeptLeads, "score": Score}, "practice_file": {"case": Case},
-}  # fmt: skip
+    "unit": {"plate": Unit},
+    "motor": {"plate": Motor},
+    "catalogue_motor": {"plate": CatalogueMotor},
+    "practice": {"case": Case, "done": KeptDone, "leads": KeptLeads, "score": Score},
+    "practice_file": {"case": Case},
+}
 
 
 def _hold(model: type[BaseModel], value: Any, path: str) -> BaseModel:
@@ -239,9 +251,14 @@ def _boolean(text: str) -> bool:
 
 
 _READ: dict[str, Callable[[str], Any]] = {
-    "string": str, "integer": int, "number": float, "object": _object, "datetime": _moment,
-    "date": date.fromisoformat, "boolean": _boolean,
-}  # fmt: skip
+    "string": str,
+    "integer": int,
+    "number": float,
+    "object": _object,
+    "datetime": _moment,
+    "date": date.fromisoformat,
+    "boolean": _boolean,
+}
 
 
 def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:

@@ -30,27 +30,46 @@ from .shelf import stock_in
 from .whole_call import call_data
 
 BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
-    ("Goes on", (
-        Field("new.body_length_in", "body length", "in"), Field("new.body_diameter_in", "body diameter", "in"),
-        Field("new.shaft.length_in", "shaft out of body", "in"), Field("new.shaft.flats", "flats"),
-        Field("new.shaft.flat_length_in", "flat, from the tip", "in"), Field("new.stud_length_in", "stud ends", "in"),
-        Field("new.face_to_shaft_end_in", "face to shaft end", "in", hint="blank: by its mounting"),
-    )),
-    ("Blade or wheel", (
-        Field("load.blade_plane_in", "plane", "in", hint="face to middle of hub"),
-        Field("load.hub_length_in", "hub length", "in"),
-        Field("load.set_screw_from_face_in", "set screw", "in", hint="from the body side"),
-        Field("load.diameter_in", "diameter", "in"), Field("load.width_in", "width", "in"),
-    )),
-    ("Space", (
-        Field("space.to_coil_in", "face to coil", "in"), Field("space.to_guard_in", "face to guard", "in"),
-        Field("space.housing_width_in", "housing width", "in"), Field("space.inlet_in", "inlet", "in"),
-    )),
-    ("Came off", (
-        Field("motor.body_length_in", "body length", "in"), Field("motor.body_diameter_in", "body diameter", "in"),
-        Field("motor.shaft.length_in", "shaft out of body", "in"),
-    )),
-)  # fmt: skip
+    (
+        "Goes on",
+        (
+            Field("new.body_length_in", "body length", "in"),
+            Field("new.body_diameter_in", "body diameter", "in"),
+            Field("new.shaft.length_in", "shaft out of body", "in"),
+            Field("new.shaft.flats", "flats"),
+            Field("new.shaft.flat_length_in", "flat, from the tip", "in"),
+            Field("new.stud_length_in", "stud ends", "in"),
+            Field("new.face_to_shaft_end_in", "face to shaft end", "in", hint="blank: by its mounting"),
+        ),
+    ),
+    (
+        "Blade or wheel",
+        (
+            Field("load.blade_plane_in", "plane", "in", hint="face to middle of hub"),
+            Field("load.hub_length_in", "hub length", "in"),
+            Field("load.set_screw_from_face_in", "set screw", "in", hint="from the body side"),
+            Field("load.diameter_in", "diameter", "in"),
+            Field("load.width_in", "width", "in"),
+        ),
+    ),
+    (
+        "Space",
+        (
+            Field("space.to_coil_in", "face to coil", "in"),
+            Field("space.to_guard_in", "face to guard", "in"),
+            Field("space.housing_width_in", "housing width", "in"),
+            Field("space.inlet_in", "inlet", "in"),
+        ),
+    ),
+    (
+        "Came off",
+        (
+            Field("motor.body_length_in", "body length", "in"),
+            Field("motor.body_diameter_in", "body diameter", "in"),
+            Field("motor.shaft.length_in", "shaft out of body", "in"),
+        ),
+    ),
+)
 BODY_FIELDS = {field.path: field for _, fields in BODY_SECTIONS for field in fields}
 AT = "at"
 STEP_IN = 0.0625
@@ -87,10 +106,15 @@ def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]
     ref = reference_for(call)
     held = judge(call, new, sheet.row.school, ref, None if van is None else van.get(part_no, 0))  # type: ignore[arg-type]
     return BodyView(
-        part_no, call, new, section(call, ref.motor, call.motor, call.load.blade_plane_in),
-        section(call, ref.motor, new, at), held, turning(call.motor.rotation, call.unit.mounted),
+        part_no,
+        call,
+        new,
+        section(call, ref.motor, call.motor, call.load.blade_plane_in),
+        section(call, ref.motor, new, at),
+        held,
+        turning(call.motor.rotation, call.unit.mounted),
         {path: _text(call, new, path) for path in BODY_FIELDS},
-    )  # fmt: skip
+    )
 
 
 def _at(typed: Mapping[str, str]) -> float | None:

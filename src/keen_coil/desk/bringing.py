@@ -102,10 +102,14 @@ def receive(db: Database, stamp: Stamp, name: str, data: bytes, van: str | None 
         session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.made_at < stamp.now - KEPT))
         session.add(
             tables.ImportDraft(
-                id=stamp.act_id, what=what, name=name[:200], content=data, made_at=stamp.now,
+                id=stamp.act_id,
+                what=what,
+                name=name[:200],
+                content=data,
+                made_at=stamp.now,
                 van=van or van_of(session, stamp),
             )
-        )  # fmt: skip
+        )
     return stamp.act_id
 
 
@@ -210,9 +214,7 @@ def _named(data: bytes) -> frozenset[str]:
     return frozenset(header_of(text_of(data)))
 
 
-def _row(
-    read: RowRead[Any], kind: Kind, named: frozenset[str], had: Shelf
-) -> dict[str, Any]:  # fmt: skip
+def _row(read: RowRead[Any], kind: Kind, named: frozenset[str], had: Shelf) -> dict[str, Any]:
     """A file's row as a row of the shelf. A column that the file does not have leaves what is there as it is."""
     old, item = had.get(read.key), read.item
     if item is None or old is None or len(named) == len(kind.layout.columns):
@@ -274,9 +276,7 @@ def _said(value: Any) -> str:
     return "|".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
-def confirm(
-    db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = no_tell
-) -> Brought:  # fmt: skip
+def confirm(db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = no_tell) -> Brought:
     """Write what was looked at: every good row, in one transaction; refused rows are left out.
 
     With `only_file` the van is emptied of what its file does not name. Raises `NotThere`, or `Changed` when the shelf

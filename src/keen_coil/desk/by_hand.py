@@ -27,7 +27,7 @@ PLATE_FIELDS: tuple[Field, ...] = (
     Field("motor.command", "commutated: command", numeric=False),
     Field("price", "price"),
     Field("lead_days", "delivery", "days"),
-)  # fmt: skip
+)
 
 
 def add_plate(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> str:

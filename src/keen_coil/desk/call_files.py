@@ -42,17 +42,28 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
         act = record_act(session, stamp, "import_call", None)
         people = {name: technician_named(session, name) for name in {record.technician, *record.readings_by}}
         motor = tables.Motor(
-            unit=_unit(session, record, data.get("unit", {}), stamp.now), plate=data.get("motor", {}),
-            place=record.place, installation=call.installation, found_good=record.found_good,
-        )  # fmt: skip
+            unit=_unit(session, record, data.get("unit", {}), stamp.now),
+            plate=data.get("motor", {}),
+            place=record.place,
+            installation=call.installation,
+            found_good=record.found_good,
+        )
         row = tables.Call(
-            motor=motor, technician=people[record.technician], opened_at=record.opened_at,
-            closed_at=record.closed_at, complaint=data.get("complaint", {}), meters=data.get("meters", {}),
+            motor=motor,
+            technician=people[record.technician],
+            opened_at=record.opened_at,
+            closed_at=record.closed_at,
+            complaint=data.get("complaint", {}),
+            meters=data.get("meters", {}),
             changes={"made": data.get("changes", [])},
-            chosen=data.get("chosen_motor"), power=record.power, power_at=record.power_at or stamp.now,
-            school=record.school, van=record.van, plan=record.plan,
+            chosen=data.get("chosen_motor"),
+            power=record.power,
+            power_at=record.power_at or stamp.now,
+            school=record.school,
+            van=record.van,
+            plan=record.plan,
             outcome=record.outcome,
-        )  # fmt: skip
+        )
         if row.closed_at is not None and row.outcome is None:
             row.outcome = KeptOutcome(verdict="not_proved")
         row.readings = _readings(data.get("readings", []), record.readings_by, people)
@@ -105,9 +116,13 @@ def _place(row: tables.Call, reading: tables.Reading) -> dict[str, Any]:
     motor = row.motor
     who = reading.technician or row.technician
     return {
-        "call": row.id, "site": motor.unit.site.name, "unit": motor.unit.name, "role": motor.plate.get("role"),
-        "motor": motor.plate.get("part_no"), "who": who.name if who else None,
-    }  # fmt: skip
+        "call": row.id,
+        "site": motor.unit.site.name,
+        "unit": motor.unit.name,
+        "role": motor.plate.get("role"),
+        "motor": motor.plate.get("part_no"),
+        "who": who.name if who else None,
+    }
 
 
 def bring_readings(db: Database, call_id: int, stamp: Stamp, data: bytes) -> int:

@@ -70,8 +70,9 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
     names = {key: fields.get(key, "").strip() for key in ("site", "unit", "technician")}
     faults = [
         Fault(key, names[key][:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
-        for key in ("site", "unit") if not 1 <= len(names[key]) <= LONGEST_NAME
-    ]  # fmt: skip
+        for key in ("site", "unit")
+        if not 1 <= len(names[key]) <= LONGEST_NAME
+    ]
     complaint = _complaint(fields)
     if faults:
         raise BadInput(faults)
@@ -81,9 +82,15 @@ def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
         technician = technician_named(session, names["technician"]) or technician_of(session, stamp)
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
-            motor=motor, technician=technician, opened_at=stamp.now, complaint=complaint,
-            meters={}, power="energised", power_at=stamp.now, school=schools.sizing,
-        )  # fmt: skip
+            motor=motor,
+            technician=technician,
+            opened_at=stamp.now,
+            complaint=complaint,
+            meters={},
+            power="energised",
+            power_at=stamp.now,
+            school=schools.sizing,
+        )
         row.van = van_of_call(row)
         sheet_of(row)
         row.words = words_of(row)

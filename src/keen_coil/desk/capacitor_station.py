@@ -67,9 +67,7 @@ def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool =
     listed = [*both, *fan]
     looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
     may_stay = stays(call, renewal, sheet.limits)
-    return CapacitorView(
-        asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(sheet)
-    )  # fmt: skip
+    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(sheet))
 
 
 def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:
@@ -102,16 +100,14 @@ def _answers(
 
 def _view(sheet: Sheet, answer: Answer, parts: dict[str, CapacitorPart], for_both: bool) -> AnswerView:
     used = [(part.part_no, part.section) for part in answer.parts]
-    sections = {
-        number: tuple(name for name, _ in sections_of(parts[number].sections_uf)) for number, _ in used
-    }  # fmt: skip
+    sections = {number: tuple(name for name, _ in sections_of(parts[number].sections_uf)) for number, _ in used}
     drawn = strapped_both(used, sections) if for_both else strapped(used, answer.join, sections)
     old = sheet.call.capacitor
     beside = not for_both and old.section_uf("herm") is not None
     fit = [
         suits(can.part_no, parts[can.part_no].shape, parts[can.part_no].height_in, old, beside or place > 0)
         for place, can in enumerate(drawn.cans)
-    ]  # fmt: skip
+    ]
     key = ("both:" if for_both else f"{answer.join}:") + ",".join(f"{number}.{section}" for number, section in used)
     return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn)
 

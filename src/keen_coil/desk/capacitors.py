@@ -24,11 +24,16 @@ def capacitors_of(rows: list[VanPart]) -> list[CapacitorPart]:
     """The capacitors among the parts of a van, those of known sections and volts."""
     return [
         CapacitorPart(
-            part_no=row.part_no, sections_uf=row.sections_uf, volts_v=row.volts_v, shape=row.shape,
-            height_in=row.height_in, quantity=row.quantity,
+            part_no=row.part_no,
+            sections_uf=row.sections_uf,
+            volts_v=row.volts_v,
+            shape=row.shape,
+            height_in=row.height_in,
+            quantity=row.quantity,
         )
-        for row in rows if row.kind == "capacitor" and row.sections_uf and row.volts_v
-    ]  # fmt: skip
+        for row in rows
+        if row.kind == "capacitor" and row.sections_uf and row.volts_v
+    ]
 
 
 def capacitor_request(data: bytes) -> CapacitorAnswer:

@@ -72,6 +72,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
 
 def _swap_under_way(db: Database, call_id: int, part_no: str, opened: datetime) -> None:
     """A swap in the middle: chosen, wired on paper, marked and oiled, the coil being washed while the oil works."""
+
     def act(do: Any, after: float, *args: Any) -> None:
         with db.reading() as session:
             version = call_row(session, call_id).version
@@ -97,14 +98,29 @@ def _plate(motor: CatalogueMotor) -> dict[str, Any]:
 def _earlier(visit: dict[str, Any], call: tables.Call, now: datetime) -> tables.Call:
     """A closed visit to the same motor on which its insulation was tested."""
     opened = now - timedelta(days=visit["days_ago"])
-    body = {"kind": "insulation_mohm", "value": visit["value"], "lead": "T1", "temperature_c": 40, "test_v": 500,
-            "power": "dead", "taken_at": opened.isoformat(timespec="seconds")}  # fmt: skip
+    body = {
+        "kind": "insulation_mohm",
+        "value": visit["value"],
+        "lead": "T1",
+        "temperature_c": 40,
+        "test_v": 500,
+        "power": "dead",
+        "taken_at": opened.isoformat(timespec="seconds"),
+    }
     return tables.Call(
-        motor=call.motor, technician=call.technician, opened_at=opened, closed_at=opened + timedelta(minutes=50),
-        complaint={"symptom": "other", "says": "Yearly look."}, meters={}, power="dead", power_at=opened, version=2,
-        school="amps", readings=[tables.Reading(position=0, kind="insulation_mohm", body=body)],
+        motor=call.motor,
+        technician=call.technician,
+        opened_at=opened,
+        closed_at=opened + timedelta(minutes=50),
+        complaint={"symptom": "other", "says": "Yearly look."},
+        meters={},
+        power="dead",
+        power_at=opened,
+        version=2,
+        school="amps",
+        readings=[tables.Reading(position=0, kind="insulation_mohm", body=body)],
         outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly look, all well."},
-    )  # fmt: skip
+    )
 
 
 def _call(
@@ -117,11 +133,17 @@ def _call(
     for sister in row.get("sisters", ()):
         unit.motors.append(tables.Motor(plate=row["motor"], installation=row.get("around", {}), place=sister))
     found = tables.Call(
-        motor=motor, technician=people[row["technician"]], opened_at=opened, complaint=row["complaint"], meters={},
-        power=row.get("power", "energised"), chosen=chosen,
+        motor=motor,
+        technician=people[row["technician"]],
+        opened_at=opened,
+        complaint=row["complaint"],
+        meters={},
+        power=row.get("power", "energised"),
+        chosen=chosen,
         power_at=opened + timedelta(minutes=row.get("power_after", 0)),
-        version=1 + len(row.get("reading", [])), school="amps",
-    )  # fmt: skip
+        version=1 + len(row.get("reading", [])),
+        school="amps",
+    )
     for position, reading in enumerate(row.get("reading", [])):
         body = {key: value for key, value in reading.items() if key != "after"}
         body["taken_at"] = (opened + timedelta(minutes=reading["after"])).isoformat(timespec="seconds")

@@ -1,4 +1,4 @@
-"""Two years of log for the demo world: closed calls on units of their own, from `demo/log.csv`, dates relative to now."""
+"""Two years of log for the demo world: closed calls on units of their own, from `demo/log.csv`, dated back from now."""
 
 from __future__ import annotations
 
@@ -21,9 +21,13 @@ SUPPLY_V = {"115": 115, "208-230": 230}
 
 
 def add_log(
-    session: Session, path: Path, now: datetime, motors: dict[str, CatalogueMotor], sites: dict[str, tables.Site],
+    session: Session,
+    path: Path,
+    now: datetime,
+    motors: dict[str, CatalogueMotor],
+    sites: dict[str, tables.Site],
     people: dict[str, tables.Technician],
-) -> int:  # fmt: skip
+) -> int:
     """Add the closed calls of the file, oldest first; how many."""
     with path.open(encoding="utf-8", newline="") as file:
         rows = sorted(csv.DictReader(file), key=lambda row: -int(row["days_ago"]))
@@ -65,23 +69,38 @@ def _around(plate: dict[str, Any]) -> dict[str, Any]:
 
 
 def _add_call(
-    session: Session, row: dict[str, str], now: datetime, motor: tables.Motor, technician: tables.Technician,
+    session: Session,
+    row: dict[str, str],
+    now: datetime,
+    motor: tables.Motor,
+    technician: tables.Technician,
     motors: dict[str, CatalogueMotor],
-) -> None:  # fmt: skip
+) -> None:
     opened = now - timedelta(days=int(row["days_ago"]), minutes=37 * int(row["days_ago"]) % 360)
     closed = opened + timedelta(minutes=int(row["minutes"]))
     chosen = _plate(motors[row["chosen"]], row["role"]) if row["chosen"] else None
     bodies = list(_readings(row, opened, closed, motor.unit.plate["supply_v"]))
     texts = {name: row[name] for name in ("fitted", "watch", "exception", "unfinished") if row[name]}
     call = tables.Call(
-        motor=motor, technician=technician, opened_at=opened, closed_at=closed, meters={}, power="energised",
-        complaint={"symptom": row["symptom"], "says": row["says"]}, power_at=closed, version=len(bodies) + 2,
-        chosen=chosen, van=technician.van, outcome={
-            "verdict": row["verdict"], "fault": None if row["fault"] == "none" else row["fault"],
-            "passed": bool(row["amps_left_a"]), **texts,
+        motor=motor,
+        technician=technician,
+        opened_at=opened,
+        closed_at=closed,
+        meters={},
+        power="energised",
+        complaint={"symptom": row["symptom"], "says": row["says"]},
+        power_at=closed,
+        version=len(bodies) + 2,
+        chosen=chosen,
+        van=technician.van,
+        outcome={
+            "verdict": row["verdict"],
+            "fault": None if row["fault"] == "none" else row["fault"],
+            "passed": bool(row["amps_left_a"]),
+            **texts,
         },
         readings=[tables.Reading(position=n, kind=body["kind"], body=body) for n, body in enumerate(bodies)],
-    )  # fmt: skip
+    )
     for part_no in (row["part"], row["chosen"]):
         if part_no:
             van = technician.van or tables.FIRST_VAN
@@ -101,6 +120,7 @@ def _add_call(
 
 def _readings(row: dict[str, str], opened: datetime, closed: datetime, volts: float) -> Iterator[dict[str, Any]]:
     """What was read as found and, where something was fitted, as left."""
+
     def at(moment: datetime) -> str:
         return moment.isoformat(timespec="seconds")
 
@@ -109,8 +129,22 @@ def _readings(row: dict[str, str], opened: datetime, closed: datetime, volts: fl
     if row["amps_a"]:
         yield {"kind": "run_amps_a", "value": row["amps_a"], "power": "live", "taken_at": at(early)}
     if row["capacitance_uf"]:
-        yield {"kind": "capacitance_uf", "value": row["capacitance_uf"], "section": "single", "power": "dead", "taken_at": at(early)}
-    yield {"kind": "insulation_mohm", "value": row["insulation_mohm"], "lead": "common", "test_v": 500, "temperature_c": 40, "power": "dead", "taken_at": at(early)}
+        yield {
+            "kind": "capacitance_uf",
+            "value": row["capacitance_uf"],
+            "section": "single",
+            "power": "dead",
+            "taken_at": at(early),
+        }
+    yield {
+        "kind": "insulation_mohm",
+        "value": row["insulation_mohm"],
+        "lead": "common",
+        "test_v": 500,
+        "temperature_c": 40,
+        "power": "dead",
+        "taken_at": at(early),
+    }
     if not row["amps_left_a"]:
         return
     proof = {"power": "live", "stage": "proof", "taken_at": at(late)}

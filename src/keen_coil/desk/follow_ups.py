@@ -34,9 +34,13 @@ def open_follow_ups(db: Database, call_id: int | None = None) -> list[Due]:
     row = tables.FollowUp
     query = (
         select(row, tables.Site.name, tables.Unit.name, tables.Call.opened_at)
-        .join(row.call).join(tables.Call.motor).join(tables.Motor.unit).join(tables.Unit.site)
-        .where(row.settled_at.is_(None)).order_by(row.due_on, row.id)
-    )  # fmt: skip
+        .join(row.call)
+        .join(tables.Call.motor)
+        .join(tables.Motor.unit)
+        .join(tables.Unit.site)
+        .where(row.settled_at.is_(None))
+        .order_by(row.due_on, row.id)
+    )
     if call_id is not None:
         query = query.where(row.call_id == call_id)
     with db.reading() as session:
@@ -51,13 +55,16 @@ def as_calendar(due: list[Due], now: datetime) -> bytes:
     return calendar_of(
         (
             Appointment(
-                f"{one.opened_at:%Y%m%dT%H%M%SZ}-{one.id}@keen-coil", one.due_on,
-                f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}", f"{one.site}, {one.unit}",
+                f"{one.opened_at:%Y%m%dT%H%M%SZ}-{one.id}@keen-coil",
+                one.due_on,
+                f"{KINDS[one.kind].capitalize()}: {one.site}, {one.unit}",
+                f"{one.site}, {one.unit}",
                 f"{one.says} (call {one.call_id})",
             )
             for one in due
-        ), now,
-    )  # fmt: skip
+        ),
+        now,
+    )
 
 
 def settle(db: Database, stamp: Stamp, follow_up: int, how: str) -> int:

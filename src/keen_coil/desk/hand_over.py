@@ -110,7 +110,9 @@ def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, st
         book_parts(session, row, stamp, fields)
         row.closed_at = stamp.now
         row.outcome = KeptOutcome(
-            verdict=sheet.assessment.verdict, fault=sheet.assessment.leading_fault, passed=sheet.proof.passed,
+            verdict=sheet.assessment.verdict,
+            fault=sheet.assessment.leading_fault,
+            passed=sheet.proof.passed,
             **{key: text for key, text in texts.items() if text and (unfinished or key != "unfinished")},
         )
         if row.chosen and _went_in(row, unfinished):
@@ -144,8 +146,9 @@ def _went_in(row: tables.Call, unfinished: bool) -> bool:
 def _check_lengths(texts: Mapping[str, str]) -> None:
     faults = [
         Fault(key, f"{len(text)} characters", f"at most {LONGEST_TEXT}")
-        for key, text in texts.items() if len(text) > LONGEST_TEXT
-    ]  # fmt: skip
+        for key, text in texts.items()
+        if len(text) > LONGEST_TEXT
+    ]
     if faults:
         raise BadInput(faults)
 
@@ -179,9 +182,7 @@ def book_parts(session: Session, row: tables.Call, stamp: Stamp, fields: Mapping
             faults.append(Fault(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
             continue
         part.quantity = there - many
-        row.parts.append(
-            tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=stamp.now)
-        )  # fmt: skip
+        row.parts.append(tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=stamp.now))
     if faults:
         raise BadInput(faults)
 

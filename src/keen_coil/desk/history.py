@@ -64,11 +64,18 @@ def sisters_of(db: Database, sheet: Sheet) -> list[Sister]:
         motors = [m for m in motors_in(session, sheet.row.motor.unit_id) if m.plate.get("role") == role]
         if len(motors) < 2:
             return []
-        amps = {m.id: _last_amps(session.scalars(
-            select(tables.Reading.body).join(tables.Reading.call)
-            .where(tables.Call.motor_id == m.id, tables.Reading.kind == "run_amps_a")
-            .order_by(tables.Reading.id.desc()).limit(1)
-        ).first()) for m in motors}  # fmt: skip
+        amps = {
+            m.id: _last_amps(
+                session.scalars(
+                    select(tables.Reading.body)
+                    .join(tables.Reading.call)
+                    .where(tables.Call.motor_id == m.id, tables.Reading.kind == "run_amps_a")
+                    .order_by(tables.Reading.id.desc())
+                    .limit(1)
+                ).first()
+            )
+            for m in motors
+        }
     return [
         Sister(m.id, m.place or f"motor {i + 1}", m.id == sheet.row.motor_id, amps[m.id]) for i, m in enumerate(motors)
     ]

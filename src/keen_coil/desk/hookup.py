@@ -40,7 +40,7 @@ class Wired:
 
 def hookup_file(
     data: bytes, to: str | None = None, catalogue: bytes | None = None, school: str | None = None, check: bool = False
-) -> Wired:  # fmt: skip
+) -> Wired:
     """Plan the hook-up of a call file, or check its planned one. Raises `BadInput`."""
     call = load_call(data)
     motor = None

@@ -28,17 +28,26 @@ from .matching import motor_fields
 from .sheet import Sheet, open_sheet
 
 PLATE = {
-    "hp": ("horsepower", ""), "volts": ("volts", ""), "amps_a": ("amps", "A"), "rpm": ("RPM", "rpm"),
-    "poles": ("poles", ""), "hz": ("hertz", ""), "capacitor_uf": ("capacitor", "µF"), "capacitor_v": ("its volts", "V"),
+    "hp": ("horsepower", ""),
+    "volts": ("volts", ""),
+    "amps_a": ("amps", "A"),
+    "rpm": ("RPM", "rpm"),
+    "poles": ("poles", ""),
+    "hz": ("hertz", ""),
+    "capacitor_uf": ("capacitor", "µF"),
+    "capacitor_v": ("its volts", "V"),
     "fan": ("turns", ""),
-}  # fmt: skip
+}
 """Fields of a plate that the Lab takes: label and unit."""
 CONDITIONS = {"uf": ("capacitor", "µF"), "v": ("volts", "V"), "load": ("fan asks", "%"), "drag": ("drag", "%")}
 LABELS = {
-    **{name: label for name, (label, _) in PLATE.items()}, "capacitor_v": "capacitor volts", "motor": "plate",
+    **{name: label for name, (label, _) in PLATE.items()},
+    "capacitor_v": "capacitor volts",
+    "motor": "plate",
     **{f"f_{name}": label for name, (label, _) in CONDITIONS.items()},
-    **{f"s_{name}": f"{label} to compare" for name, (label, _) in CONDITIONS.items()}, "ask": "question",
-}  # fmt: skip
+    **{f"s_{name}": f"{label} to compare" for name, (label, _) in CONDITIONS.items()},
+    "ask": "question",
+}
 """What a refused field is called."""
 SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
 OVERS: tuple[Over, ...] = ("capacitor_uf", "volts_v", "load_pct", "drag_pct")
@@ -100,14 +109,21 @@ def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
     """Open calls with a run-capacitor motor, and part numbers of such motors in the catalogue."""
     with db.reading() as session:
         rows = session.execute(
-            select(tables.Call.id, tables.Site.name, tables.Motor.plate).join(tables.Call.motor).join(tables.Motor.unit)
-            .join(tables.Unit.site).where(tables.Call.closed_at.is_(None)).order_by(tables.Call.id.desc()).limit(MOST_CALLS)
-        )  # fmt: skip
+            select(tables.Call.id, tables.Site.name, tables.Motor.plate)
+            .join(tables.Call.motor)
+            .join(tables.Motor.unit)
+            .join(tables.Unit.site)
+            .where(tables.Call.closed_at.is_(None))
+            .order_by(tables.Call.id.desc())
+            .limit(MOST_CALLS)
+        )
         calls = [(number, site) for number, site, plate in rows if plate.get("kind") == "psc"][::-1]
         parts = session.scalars(
-            select(tables.CatalogueMotor.part_no).where(tables.CatalogueMotor.kind == "psc")
-            .order_by(tables.CatalogueMotor.part_no).limit(MOST_PARTS)
-        )  # fmt: skip
+            select(tables.CatalogueMotor.part_no)
+            .where(tables.CatalogueMotor.kind == "psc")
+            .order_by(tables.CatalogueMotor.part_no)
+            .limit(MOST_PARTS)
+        )
         return calls, list(parts)
 
 
@@ -136,14 +152,23 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
     found, should_model = Model(model.fit, found_at, model.doubts), Model(model.fit, should_at, model.doubts)
     found_expected, should_expected = expected(found), expected(should_model)
     return Lab(
-        name=name, motor=motor,
+        name=name,
+        motor=motor,
         fields=_plate_fields(motor) | _condition_fields(found_at, "f") | _condition_fields(should_at, "s"),
-        origin=origin, fit=model.fit, found=found, should=should_model, found_expected=found_expected,
-        should_expected=should_expected, sliders=_sliders(model.fit, found_at),
-        says=asked.says if asked else _difference(should_expected, found_expected), asked=asked,
-        questions=questions_for(motor), doubts=(*plate.assumed, *model.doubts),
-        show=form["show"] if form.get("show") in SHOWS else "torque", over=_over(form.get("over")),
-    )  # fmt: skip
+        origin=origin,
+        fit=model.fit,
+        found=found,
+        should=should_model,
+        found_expected=found_expected,
+        should_expected=should_expected,
+        sliders=_sliders(model.fit, found_at),
+        says=asked.says if asked else _difference(should_expected, found_expected),
+        asked=asked,
+        questions=questions_for(motor),
+        doubts=(*plate.assumed, *model.doubts),
+        show=form["show"] if form.get("show") in SHOWS else "torque",
+        over=_over(form.get("over")),
+    )
 
 
 def _over(text: str | None) -> Over:
@@ -237,9 +262,11 @@ def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
 
 def _condition_fields(at: Conditions, side: Side) -> dict[str, str]:
     return {
-        f"{side}_uf": f"{at.uf if math.isfinite(at.uf) else 0:.4g}", f"{side}_v": f"{at.volts_v.mid:.4g}",
-        f"{side}_load": f"{100 * at.load:.4g}", f"{side}_drag": f"{100 * at.drag:.4g}",
-    } | ({f"{side}_swapped": "yes"} if at.swapped else {})  # fmt: skip
+        f"{side}_uf": f"{at.uf if math.isfinite(at.uf) else 0:.4g}",
+        f"{side}_v": f"{at.volts_v.mid:.4g}",
+        f"{side}_load": f"{100 * at.load:.4g}",
+        f"{side}_drag": f"{100 * at.drag:.4g}",
+    } | ({f"{side}_swapped": "yes"} if at.swapped else {})
 
 
 def _plate_fields(motor: Motor) -> dict[str, str]:
@@ -251,9 +278,11 @@ def _sliders(fit: Fit, at: Conditions) -> list[Slider]:
     """The four conditions of what was found, each from nothing to well beyond what a motor stands."""
     plate, now = fit.rated, _condition_fields(at, "f")
     ends = {
-        "uf": (3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1), "v": (1.3 * plate.volts_v, 1.0),
-        "load": (250.0, 1.0), "drag": (100.0, 1.0),
-    }  # fmt: skip
+        "uf": (3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1),
+        "v": (1.3 * plate.volts_v, 1.0),
+        "load": (250.0, 1.0),
+        "drag": (100.0, 1.0),
+    }
     return [
         Slider(name, *CONDITIONS[name], 0.0, most, step, float(now[f"f_{name}"])) for name, (most, step) in ends.items()
     ]

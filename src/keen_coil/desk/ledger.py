@@ -36,10 +36,17 @@ def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
     for index, reading in enumerate(sheet.call.readings):
         if reading.is_proof == proof:
             row = LedgerRow(
-                index, title_of(sheet, index), _value(sheet, index), sheet.assessment.judgements[index],
-                replaced.get(index), reading.kind, reading.at or "", link_of(reading.kind, reading.at),
-                reading.taken_at, _who(sheet, index),
-            )  # fmt: skip
+                index,
+                title_of(sheet, index),
+                _value(sheet, index),
+                sheet.assessment.judgements[index],
+                replaced.get(index),
+                reading.kind,
+                reading.at or "",
+                link_of(reading.kind, reading.at),
+                reading.taken_at,
+                _who(sheet, index),
+            )
             rows.append(row)
     return rows[::-1]
 

@@ -115,16 +115,19 @@ def _came_back() -> list[ColumnElement[bool]]:
     before, motor = aliased(tables.Call), aliased(tables.Motor)
     mine = tables.Motor
     earlier = (
-        select(before.id).join(motor, motor.id == before.motor_id)
+        select(before.id)
+        .join(motor, motor.id == before.motor_id)
         .where(
             motor.unit_id == mine.unit_id,
             func.json_extract(motor.plate, "$.role").is_(func.json_extract(mine.plate, "$.role")),
-            before.id != tables.Call.id, before.closed_at.is_not(None), before.closed_at <= tables.Call.opened_at,
+            before.id != tables.Call.id,
+            before.closed_at.is_not(None),
+            before.closed_at <= tables.Call.opened_at,
             func.julianday(before.closed_at) >= func.julianday(tables.Call.opened_at) - BACK_WITHIN.days,
             func.json_extract(before.outcome, "$.verdict").not_in(NO_FAILURE),
         )
         .correlate(tables.Call, mine)
-    )  # fmt: skip
+    )
     return [*_failed(), earlier.exists()]
 
 
@@ -139,7 +142,7 @@ FIGURES: dict[str, tuple[str, Callable[[], list[ColumnElement[bool]]]]] = {
     "condemned": ("motor condemned", _condemned),
     "found_good": ("condemned, later found good", lambda: [*_condemned(), tables.Motor.found_good.is_not(None)]),
     "unfinished": ("handed over as unfinished", lambda: [_unfinished().is_not(None)]),
-}  # fmt: skip
+}
 """What a figure counts, as the calls behind it; `fault:NAME` is one more for each fault."""
 
 
@@ -189,25 +192,52 @@ def calls_as_lines() -> Select[Any]:
     call = tables.Call
     return (
         select(
-            call.id, tables.Site.name, tables.Unit.name, tables.Unit.id, tables.Motor.plate, call.outcome, call.chosen,
+            call.id,
+            tables.Site.name,
+            tables.Unit.name,
+            tables.Unit.id,
+            tables.Motor.plate,
+            call.outcome,
+            call.chosen,
             call.complaint,
-            call.opened_at, call.closed_at, tables.Technician.name,
+            call.opened_at,
+            call.closed_at,
+            tables.Technician.name,
         )
-        .join(call.motor).join(tables.Motor.unit).join(tables.Unit.site).outerjoin(call.technician)
-    )  # fmt: skip
+        .join(call.motor)
+        .join(tables.Motor.unit)
+        .join(tables.Unit.site)
+        .outerjoin(call.technician)
+    )
 
 
 def line_of(
-    call_id: int, site: str, unit: str, unit_id: int, plate: dict[str, Any], outcome: KeptOutcome | None,
-    chosen: dict[str, Any] | None, complaint: dict[str, Any], opened: datetime, closed: datetime | None,
+    call_id: int,
+    site: str,
+    unit: str,
+    unit_id: int,
+    plate: dict[str, Any],
+    outcome: KeptOutcome | None,
+    chosen: dict[str, Any] | None,
+    complaint: dict[str, Any],
+    opened: datetime,
+    closed: datetime | None,
     who: str | None,
-) -> Line:  # fmt: skip
+) -> Line:
     """A call in a line, from a row of `calls_as_lines`."""
     role = str(plate.get("role") or "motor").replace("_", " ")
     return Line(
-        call_id, site, unit, unit_id, role, said_of(outcome, chosen, complaint.get("says", "")), opened, closed,
-        who or "", bool(outcome and outcome.unfinished),
-    )  # fmt: skip
+        call_id,
+        site,
+        unit,
+        unit_id,
+        role,
+        said_of(outcome, chosen, complaint.get("says", "")),
+        opened,
+        closed,
+        who or "",
+        bool(outcome and outcome.unfinished),
+    )
 
 
 def said_of(outcome: KeptOutcome | None, chosen: dict[str, Any] | None, says: str = "") -> str:
@@ -224,8 +254,9 @@ def _units(session: Session, words: str) -> list[UnitLine]:
     """Units whose site, name or motors hold every word, the latest visited first."""
     parts = (
         select(func.group_concat(func.json_extract(tables.Motor.plate, "$.part_no"), " "))
-        .where(tables.Motor.unit_id == tables.Unit.id).scalar_subquery()
-    )  # fmt: skip
+        .where(tables.Motor.unit_id == tables.Unit.id)
+        .scalar_subquery()
+    )
     text = func.lower(tables.Site.name + " " + tables.Unit.name + " " + func.coalesce(parts, ""))
     wanted = [func.instr(text, word) > 0 for word in words.lower().split()[:MOST_WORDS]]
     ids = session.scalars(select(tables.Unit.id).join(tables.Unit.site).where(*wanted)).all()
@@ -233,12 +264,19 @@ def _units(session: Session, words: str) -> list[UnitLine]:
     among = select(func.json_each(json.dumps(list(ids))).table_valued("value").c.value)
     query = (
         select(
-            tables.Unit.id, tables.Site.name, tables.Unit.name, func.count(tables.Call.id),
+            tables.Unit.id,
+            tables.Site.name,
+            tables.Unit.name,
+            func.count(tables.Call.id),
             func.max(tables.Call.opened_at),
         )
-        .join(tables.Unit.site).join(tables.Unit.motors).join(tables.Call, tables.Call.motor_id == tables.Motor.id)
-        .where(tables.Unit.id.in_(among)).group_by(tables.Unit.id).order_by(func.max(tables.Call.opened_at).desc())
-    )  # fmt: skip
+        .join(tables.Unit.site)
+        .join(tables.Unit.motors)
+        .join(tables.Call, tables.Call.motor_id == tables.Motor.id)
+        .where(tables.Unit.id.in_(among))
+        .group_by(tables.Unit.id)
+        .order_by(func.max(tables.Call.opened_at).desc())
+    )
     return [UnitLine(*row) for row in session.execute(query.limit(UNITS_SHOWN))]
 
 
@@ -265,23 +303,32 @@ _CHANGED = text(
 
 def _figures(db: Database, since: datetime | None) -> Figures:
     with db.reading() as session:
+
         def count(*conditions: ColumnElement[bool]) -> int:
             query = select(func.count()).select_from(tables.Call).join(tables.Call.motor)
             return session.scalar(query.where(*_since(since), *conditions)) or 0
 
         causes = session.execute(
-            select(_fault(), func.count()).where(*_since(since), *_failed(), _fault().is_not(None))
-            .group_by(_fault()).order_by(func.count().desc(), _fault())
-        ).all()  # fmt: skip
+            select(_fault(), func.count())
+            .where(*_since(since), *_failed(), _fault().is_not(None))
+            .group_by(_fault())
+            .order_by(func.count().desc(), _fault())
+        ).all()
         every = sum(number for _, number in causes) or 1
         return Figures(
-            count(tables.Call.closed_at.is_not(None)), count(*_failed()), count(*_came_back()),
-            count(*of_figure("found_good")), count(*_condemned()), count(*of_figure("unfinished")),
+            count(tables.Call.closed_at.is_not(None)),
+            count(*_failed()),
+            count(*_came_back()),
+            count(*of_figure("found_good")),
+            count(*_condemned()),
+            count(*of_figure("unfinished")),
             [
                 Share(fault, FAULTS[fault].says, number, number / every)
-                for fault, number in causes[:CAUSES_SHOWN] if fault in FAULTS
-            ], since,
-        )  # fmt: skip
+                for fault, number in causes[:CAUSES_SHOWN]
+                if fault in FAULTS
+            ],
+            since,
+        )
 
 
 def _since(since: datetime | None) -> list[ColumnElement[bool]]:

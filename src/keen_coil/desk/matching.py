@@ -77,9 +77,14 @@ class MatchView:
 
 
 def match_call(
-    db: Database, sheet: Sheet, school: str, part_no: str | None = None, everything: bool = False,
-    filters: Filters | None = None, schools: bool = False,
-) -> MatchView:  # fmt: skip
+    db: Database,
+    sheet: Sheet,
+    school: str,
+    part_no: str | None = None,
+    everything: bool = False,
+    filters: Filters | None = None,
+    schools: bool = False,
+) -> MatchView:
     """Match a call against the catalogue under a school. Raises `BadInput` on a school that is none.
 
     Only motors within the core's bounds are judged unless `everything` is asked for; plates typed by hand always are.
@@ -164,9 +169,14 @@ def _held(session: Session, sheet: Sheet, school: School, motor: CatalogueMotor)
 
 
 def _looked_at(
-    session: Session, sheet: Sheet, school: School, found: Ranked, serving: list[Held],
-    van: Mapping[str, int] | None, part_no: str | None,
-) -> Held | None:  # fmt: skip
+    session: Session,
+    sheet: Sheet,
+    school: School,
+    found: Ranked,
+    serving: list[Held],
+    van: Mapping[str, int] | None,
+    part_no: str | None,
+) -> Held | None:
     """The candidate that was asked for, wherever it is; else the first."""
     listed = (*serving, *found.serving, *found.refused)
     if part_no:

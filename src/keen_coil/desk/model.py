@@ -15,7 +15,7 @@ from ..core.machine.answer import (
     model_answer,
     read_changes,
     read_circuit,
-)  # fmt: skip
+)
 from ..formats.call_file import parse_json
 
 

@@ -77,8 +77,8 @@ def add_sister(db: Database, call_id: int, stamp: Stamp, place: str) -> None:
         there = motors_in(session, mine.unit_id)
         if any(motor.place == name for motor in there):
             raise bad("place", name, "a place of its own")
-        session.add(tables.Motor(
-            unit_id=mine.unit_id, plate=dict(mine.plate), installation=mine.installation, place=name
-        ))  # fmt: skip
+        session.add(
+            tables.Motor(unit_id=mine.unit_id, plate=dict(mine.plate), installation=mine.installation, place=name)
+        )
         same = [motor for motor in there if motor.plate.get("role") == mine.plate.get("role")]
         mine.unit.plate = mine.unit.plate | {"sisters": len(same)}

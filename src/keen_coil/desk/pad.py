@@ -23,11 +23,19 @@ from .readings import fits_power
 from .sheet import Sheet
 
 WORDS = {
-    "OL": "over range (OL)", "not_turning": "not turning", "hub_loose": "hub loose", "stuck_closed": "stuck closed",
-}  # fmt: skip
+    "OL": "over range (OL)",
+    "not_turning": "not turning",
+    "hub_loose": "hub loose",
+    "stuck_closed": "stuck closed",
+}
 _ISOLATED = (
-    "capacitance_uf", "winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_winding_ohm", "ecm_ground_ohm",
-)  # fmt: skip
+    "capacitance_uf",
+    "winding_ohm",
+    "ground_ohm",
+    "capacitor_case_ohm",
+    "ecm_winding_ohm",
+    "ecm_ground_ohm",
+)
 _OHMS = ("winding_ohm", "ground_ohm", "capacitor_case_ohm", "ecm_ground_ohm")
 
 
@@ -106,9 +114,13 @@ def _as_here(how: FieldTest, call: Call) -> FieldTest:
 
 
 _TRIAL_DO = "What was tried in its place? Leads on and off with the power off; then power, hands out."
-_TRIALS = (("good_capacitor", "good capacitor", "psc"), ("other_speed", "other speed", "taps"),
-           ("push", "push", "not_ecm"),
-           ("other_module", "other module", "ecm"), ("direct_power", "fed directly", "not_ecm"))  # fmt: skip
+_TRIALS = (
+    ("good_capacitor", "good capacitor", "psc"),
+    ("other_speed", "other speed", "taps"),
+    ("push", "push", "not_ecm"),
+    ("other_module", "other module", "ecm"),
+    ("direct_power", "fed directly", "not_ecm"),
+)
 
 
 def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:
@@ -118,12 +130,22 @@ def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int
     how = next((row for row in tests if row.kind == kind and (row.at or "") == at), None) or _first_open(sheet, tests)
     row = KINDS[how.kind]
     return Pad(
-        link=link, how=how, kind=row, tests=tests, fits=fits_power(row.name, sheet.row.power), replaces=replaces,
-        band=band_of(sheet, row.name), qualifiers=_qualifiers(sheet, how, replaces, pair), extras=_extras(row.name),
-        legs=_legs(sheet.call, row), turns=row.unit == "A", asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
+        link=link,
+        how=how,
+        kind=row,
+        tests=tests,
+        fits=fits_power(row.name, sheet.row.power),
+        replaces=replaces,
+        band=band_of(sheet, row.name),
+        qualifiers=_qualifiers(sheet, how, replaces, pair),
+        extras=_extras(row.name),
+        legs=_legs(sheet.call, row),
+        turns=row.unit == "A",
+        asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
         asks_isolated=row.name in _ISOLATED,
-        asks_unit=row.name in _OHMS, **_model_says(sheet, row.name, proof=False),
-    )  # fmt: skip
+        asks_unit=row.name in _OHMS,
+        **_model_says(sheet, row.name, proof=False),
+    )
 
 
 MODELLED = ("run_amps_a", "run_rpm", "capacitor_load")
@@ -143,13 +165,23 @@ def proof_pad(sheet: Sheet, needed: Needed, when: str) -> Pad:
     """The pad for a check of the run proof, read standing or running."""
     kind = needed.kind
     row = KINDS[kind]
-    how = FieldTest(kind, needed.at, ("proof",), needed.title.lower(), needed.ask, "")
+    how = FieldTest(kind, ("proof",), needed.title.lower(), needed.ask, "", needed.at)
     return Pad(
-        link="proof", how=how, kind=row, tests=[], fits=fits_power(kind, sheet.row.power), replaces=None,
-        legs=_legs(sheet.call, row), band=band_of(sheet, kind, proof=True), turns=row.unit == "A", stage="proof",
-        when=when, speed=needed.speed, extras=_extras(kind) if kind in _PROOF_EXTRAS else [],
+        link="proof",
+        how=how,
+        kind=row,
+        tests=[],
+        fits=fits_power(kind, sheet.row.power),
+        replaces=None,
+        legs=_legs(sheet.call, row),
+        band=band_of(sheet, kind, proof=True),
+        turns=row.unit == "A",
+        stage="proof",
+        when=when,
+        speed=needed.speed,
+        extras=_extras(kind) if kind in _PROOF_EXTRAS else [],
         **(_model_says(sheet, kind, proof=True) if needed.speed in (None, 1) else {}),
-    )  # fmt: skip
+    )
 
 
 _PROOF_EXTRAS = ("air_speed_fpm", "draught_inwc")
@@ -211,14 +243,15 @@ def should_read(sheet: Sheet, proof: bool) -> Expected | None:
 def _extras(kind: str) -> list[Extra]:
     cooling = [Extra("minutes_off", "off for", "min", "by the strip")]
     return {
-        "winding_ohm": [Extra("temperature_c", "shell at", "C"), *cooling], "shell_c": cooling,
+        "winding_ohm": [Extra("temperature_c", "shell at", "C"), *cooling],
+        "shell_c": cooling,
         "insulation_mohm": [Extra("temperature_c", "winding at", "C"), Extra("test_v", "tested with", "V", "500")],
         "air_speed_fpm": [Extra("free_area_ft2", "free area", "ft2")],
         "ecm_power": [Extra("volts_v", "volts read", "V")],
         "static_inwc": [Extra("needs_inwc", "plate allows", "in")],
         "draught_inwc": [Extra("needs_inwc", "switch needs", "in")],
         "ecm_command": [Extra("tap", "tap or pin")],
-    }.get(kind, [])  # fmt: skip
+    }.get(kind, [])
 
 
 def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -> dict[str, list[Choice]]:

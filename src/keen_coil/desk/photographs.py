@@ -40,9 +40,13 @@ def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, conte
         if len(had) >= MOST_OF_A_CALL:
             raise bad("photo", f"{len(had) + 1} photographs", f"at most {MOST_OF_A_CALL} photographs for a call")
         found = tables.Photograph(
-            call_id=call_id, subject=subject, media_type=MEDIA_TYPE, content=content,
-            sha256=hashlib.sha256(content).hexdigest(), taken_at=stamp.now,
-        )  # fmt: skip
+            call_id=call_id,
+            subject=subject,
+            media_type=MEDIA_TYPE,
+            content=content,
+            sha256=hashlib.sha256(content).hexdigest(),
+            taken_at=stamp.now,
+        )
         session.add(found)
         session.flush()
         return found.id

@@ -89,7 +89,8 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
             technician=who,
             opened_at=stamp.now,
             complaint=data.get("complaint", {}),
-            meters=data.get("meters", {}), changes={"made": data.get("changes", [])},
+            meters=data.get("meters", {}),
+            changes={"made": data.get("changes", [])},
             power="energised",
             power_at=stamp.now,
             school=school,
@@ -164,9 +165,14 @@ def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured)
     plain = {name: "".join(filter(str.isprintable, text))[:LONGEST_KEPT] for name, text in fields.items()}
     kept = {name: text for name, text in plain.items() if name in _KEPT_FIELDS and text.strip()}
     return KeptLeads(
-        fields=kept, function=dial, at=now.isoformat(), value=found.value, shows=found.shows, warns=found.warns,
+        fields=kept,
+        function=dial,
+        at=now.isoformat(),
+        value=found.value,
+        shows=found.shows,
+        warns=found.warns,
         slip=found.slip,
-    )  # fmt: skip
+    )
 
 
 def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
@@ -176,9 +182,14 @@ def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
     listed = [test.minutes for test in TESTS if test.kind == asked.kind and test.at in (None, asked.at)]
     minutes = REPEAT_MIN if again else (listed[0] if listed else 1.0) + HANDLING_MINUTES
     return Done(
-        do="test", kind=asked.kind, name=asked.name, minutes=minutes, again=again, slip=_new_slip(found.slip, rows),
+        do="test",
+        kind=asked.kind,
+        name=asked.name,
+        minutes=minutes,
+        again=again,
+        slip=_new_slip(found.slip, rows),
         says=found.warns,
-    )  # fmt: skip
+    )
 
 
 def _function(asked: Asked, chosen: str) -> Function | None:

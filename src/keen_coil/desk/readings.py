@@ -109,9 +109,7 @@ def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, 
             raise bad("sure", str(data["value"]), odd)
         who = technician_of(session, stamp)
         say_of(session, stamp, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
-        session.add(
-            tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who)
-        )  # fmt: skip
+        session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who))
         return position
 
 

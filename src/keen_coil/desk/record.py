@@ -53,9 +53,13 @@ class Record:
 
 RETURNS = {"temporary": "temporary", "watch": "look again", "unfinished": "unfinished"}
 _SIDE_BY_SIDE = {
-    "supply_v": "Volts", "run_amps_a": "Amps", "noise": "Noise", "turns_way": "Direction", "run_rpm": "Speed",
+    "supply_v": "Volts",
+    "run_amps_a": "Amps",
+    "noise": "Noise",
+    "turns_way": "Direction",
+    "run_rpm": "Speed",
     "shell_c": "Shell",
-}  # fmt: skip
+}
 
 
 def record_of(sheet: Sheet) -> Record:
@@ -67,19 +71,28 @@ def record_of(sheet: Sheet) -> Record:
     watch = [f"{cause.says} {cause.do}" for cause in answer.causes if cause.cause in FAULTS]
     watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
-        found=sheet.sentence, why=why, also=[FAULTS[f].says for f in answer.also],
-        fitted=_fitted(sheet), figures=_figures(sheet), watch=watch, readings=ledger(sheet)[::-1],
+        found=sheet.sentence,
+        why=why,
+        also=[FAULTS[f].says for f in answer.also],
+        fitted=_fitted(sheet),
+        figures=_figures(sheet),
+        watch=watch,
+        readings=ledger(sheet)[::-1],
         proof=ledger(sheet, proof=True)[::-1],
         proved=[link for link, report in answer.path.items() if report.state == "proved"],
-        hookup=_hookup(sheet), planned=_planned(sheet),
+        hookup=_hookup(sheet),
+        planned=_planned(sheet),
         unproved=[link for link, report in answer.path.items() if report.state in ("unproved", "suspect")],
         unfinished=_unfinished(sheet),
         returns=[(item.due_on, RETURNS[item.kind], item.says) for item in sheet.row.follow_ups],
         parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in sheet.row.parts],
-        steps=_steps(sheet), marks=_marks(sheet), minutes=_minutes(sheet), people=_people(sheet),
+        steps=_steps(sheet),
+        marks=_marks(sheet),
+        minutes=_minutes(sheet),
+        people=_people(sheet),
         plain=PLAIN.get(answer.leading_fault or "", NOT_YET),
         looked=what_was_done(reading.kind for _, reading in sheet.call.standing()),
-    )  # fmt: skip
+    )
 
 
 def _unfinished(sheet: Sheet) -> str:

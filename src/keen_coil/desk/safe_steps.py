@@ -22,6 +22,6 @@ STEPS = (
     SafeStep("dead", "Tested dead, leg to leg and to ground", "A single-pole contactor leaves one leg live."),
     SafeStep("tester_after", "Tester proved again", "It may have died in between."),
     SafeStep("bled", "Capacitor bled through a resistor, read with the meter", "Never trust it because power is off."),
-)  # fmt: skip
+)
 PROVED_DEAD = {"disconnect", "tester_before", "dead", "tester_after", "bled"}
 """Ticking these sets the power strip to locked out."""

@@ -73,11 +73,16 @@ def limit_rows(limits: Limits) -> list[LimitRow]:
     """Every limit with its default, its source, and what it is now."""
     return [
         LimitRow(
-            name, about.says, _UNITS.get(name.rsplit("_", 1)[-1], ""), getattr(DEFAULTS, name), getattr(limits, name),
-            about.source, about.tighter,
+            name,
+            about.says,
+            _UNITS.get(name.rsplit("_", 1)[-1], ""),
+            getattr(DEFAULTS, name),
+            getattr(limits, name),
+            about.source,
+            about.tighter,
         )
         for name, about in ABOUT.items()
-    ]  # fmt: skip
+    ]
 
 
 def save_limits(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
@@ -111,9 +116,7 @@ def schools_in(session: Session) -> Schools:
     """The schools of this shop; the defaults where nothing was chosen."""
     kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == OF_SHOP)) or {}
     sizing, renewal = kept.get("sizing"), kept.get("renewal")
-    return Schools(
-        sizing if sizing in SCHOOLS else Schools.sizing, renewal if renewal in RENEWALS else Schools.renewal
-    )  # fmt: skip
+    return Schools(sizing if sizing in SCHOOLS else Schools.sizing, renewal if renewal in RENEWALS else Schools.renewal)
 
 
 def shop_schools(db: Database) -> Schools:

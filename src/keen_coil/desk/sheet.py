@@ -30,10 +30,18 @@ from .whole_call import call_data
 
 StationState = Literal["todo", "part", "done", "not_needed"]
 STATIONS: tuple[tuple[str, str, str], ...] = (
-    ("arrive", "Arrive", "a"), ("make-safe", "Make safe", "k"), ("plates", "Plates", "l"), ("path", "Path", "p"),
-    ("finding", "Finding", "f"), ("match", "Match", "m"), ("capacitor", "Capacitor", "c"), ("hook-up", "Hook-up", "h"),
-    ("swap", "Swap", "s"), ("run-proof", "Run proof", "r"), ("hand-over", "Hand over", "o"),
-)  # fmt: skip
+    ("arrive", "Arrive", "a"),
+    ("make-safe", "Make safe", "k"),
+    ("plates", "Plates", "l"),
+    ("path", "Path", "p"),
+    ("finding", "Finding", "f"),
+    ("match", "Match", "m"),
+    ("capacitor", "Capacitor", "c"),
+    ("hook-up", "Hook-up", "h"),
+    ("swap", "Swap", "s"),
+    ("run-proof", "Run proof", "r"),
+    ("hand-over", "Hand over", "o"),
+)
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
 
 

@@ -123,12 +123,23 @@ def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
     cut = cut_of(motor)
     words = " ".join(str(plate.get(name, "")) for name in _WORDS).lower()
     return {
-        "part_no": motor.part_no, "kind": motor.kind, "phase": motor.phase, "hz": motor.hz,
-        "rpm": float(motor.rpm or 0), "rpm_low": cut.rpm[0], "rpm_high": min(cut.rpm[1], 1e6),
-        "volts_low": cut.volts_v[0], "volts_high": cut.volts_v[1], "amps_a": cut.amps_a, "hp": cut.hp,
-        "shaft_in": cut.shaft_in, "ambient_c": cut.ambient_c,
-        "role": motor.role, "words": words[:800], "plate": plate,
-    }  # fmt: skip
+        "part_no": motor.part_no,
+        "kind": motor.kind,
+        "phase": motor.phase,
+        "hz": motor.hz,
+        "rpm": float(motor.rpm or 0),
+        "rpm_low": cut.rpm[0],
+        "rpm_high": min(cut.rpm[1], 1e6),
+        "volts_low": cut.volts_v[0],
+        "volts_high": cut.volts_v[1],
+        "amps_a": cut.amps_a,
+        "hp": cut.hp,
+        "shaft_in": cut.shaft_in,
+        "ambient_c": cut.ambient_c,
+        "role": motor.role,
+        "words": words[:800],
+        "plate": plate,
+    }
 
 
 def part_row(part: VanPart) -> dict[str, Any]:

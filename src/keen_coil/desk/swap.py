@@ -112,11 +112,18 @@ def swap_view(sheet: Sheet, now: datetime, key: str = "") -> SwapView:
     views = [_view(step, number, ticked, marks, following, plan, now_min) for number, step in enumerate(steps, start=1)]
     looked = next((view for view in views if view.step.key == (key or following)), views[-1] if views else None)
     return SwapView(
-        job, _by_phase(views), looked, plan, begins, now_min, carry_list(job),
+        job,
+        _by_phase(views),
+        looked,
+        plan,
+        begins,
+        now_min,
+        carry_list(job),
         {row.step for row in sheet.row.steps if row.station == UP},
         sum(view.state in ("todo", "next") for view in views),
-        _arrives(plan, begins), _tips(sheet, looked),
-    )  # fmt: skip
+        _arrives(plan, begins),
+        _tips(sheet, looked),
+    )
 
 
 def _ticked(sheet: Sheet) -> dict[str, tables.Step]:
@@ -139,9 +146,14 @@ def _as_tasks(steps: list[Step], ticked: Mapping[str, tables.Step]) -> list[Any]
 
 
 def _view(
-    step: Step, number: int, ticked: Mapping[str, tables.Step], marks: Mapping[str, str], following: str,
-    plan: Schedule, now_min: float,
-) -> StepView:  # fmt: skip
+    step: Step,
+    number: int,
+    ticked: Mapping[str, tables.Step],
+    marks: Mapping[str, str],
+    following: str,
+    plan: Schedule,
+    now_min: float,
+) -> StepView:
     row = ticked.get(step.key)
     state = ("skipped" if row.skipped else "done") if row else "next" if step.key == following else "todo"
     shown = [MarkView(MARKS[name], marks.get(name, ""), put_back(name, marks)) for name in step.marks]

@@ -22,15 +22,20 @@ def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
     """What the stations before settled, in the core's terms."""
     capacitor, hookup = plan.capacitor, plan.hookup or KeptHookup()
     return Plan(
-        work=plan.work, capacitor_says=None if capacitor is None else capacitor.says.rstrip("."),
+        work=plan.work,
+        capacitor_says=None if capacitor is None else capacitor.says.rstrip("."),
         capacitor_parts=tuple(dict.fromkeys(part.part_no for part in (capacitor.parts if capacitor else ()))),
         capacitor_stays=bool(capacitor and capacitor.key == "stays"),
-        temporary=bool(capacitor and not capacitor.permanent), moves=len(hookup.moves),
+        temporary=bool(capacitor and not capacitor.permanent),
+        moves=len(hookup.moves),
         capped=tuple(move.what.removeprefix("motor.") for move in hookup.moves if move.do == "cap"),
-        hook_up=hookup.school, hub=plan.swap.hub, removal=plan.swap.removal,
-        wait_min=_wait(plan, now, ordered), on_van=plan.on_van is None or plan.on_van > 0,
+        hook_up=hookup.school,
+        hub=plan.swap.hub,
+        removal=plan.swap.removal,
+        wait_min=_wait(plan, now, ordered),
+        on_van=plan.on_van is None or plan.on_van > 0,
         blade_at_in=plan.hub.at_in if plan.hub else None,
-    )  # fmt: skip
+    )
 
 
 def _wait(plan: KeptPlan, now: datetime, ordered: datetime | None) -> float | None:

@@ -13,19 +13,36 @@ from .changes import ACTS
 
 EACH = 60
 OTHERS = {
-    "open_call": "opened a call", "import_call": "brought a call in", "begin_practice": "began a practice case",
-    "make_test": "made a test in practice", "wait": "waited in practice", "say": "ended a practice case",
-    "bring_case": "brought a case file in", "drop_case": "took a case file away", "bring_in": "brought a file in",
-    "import_file": "brought a file in", "import_log": "brought a whole log in",
+    "open_call": "opened a call",
+    "import_call": "brought a call in",
+    "begin_practice": "began a practice case",
+    "make_test": "made a test in practice",
+    "wait": "waited in practice",
+    "say": "ended a practice case",
+    "bring_case": "brought a case file in",
+    "drop_case": "took a case file away",
+    "bring_in": "brought a file in",
+    "import_file": "brought a file in",
+    "import_log": "brought a whole log in",
     "receive_file": "sent a file to look at",
-    "leave_file": "left a file", "keep_levels": "kept the levels of a van", "found_good": "noted a motor found good",
-    "settle_follow_up": "settled a follow-up", "save_limits": "changed limits", "save_schools": "changed the schools",
-    "save_shop_name": "named the shop", "save_ferries": "changed the ferry times", "save_meter": "linked a meter",
+    "leave_file": "left a file",
+    "keep_levels": "kept the levels of a van",
+    "found_good": "noted a motor found good",
+    "settle_follow_up": "settled a follow-up",
+    "save_limits": "changed limits",
+    "save_schools": "changed the schools",
+    "save_shop_name": "named the shop",
+    "save_ferries": "changed the ferry times",
+    "save_meter": "linked a meter",
     "save_backup_plan": "changed the nightly backup",
-    "save_person": "noted a technician", "save_account": "made or changed an account",
-    "drop_account": "took an account away", "sign_in": "signed in", "sign_in_failed": "failed to sign in",
-    "sign_out": "signed out", "sign_out_everywhere": "signed out everywhere",
-}  # fmt: skip
+    "save_person": "noted a technician",
+    "save_account": "made or changed an account",
+    "drop_account": "took an account away",
+    "sign_in": "signed in",
+    "sign_in_failed": "failed to sign in",
+    "sign_out": "signed out",
+    "sign_out_everywhere": "signed out everywhere",
+}
 """Acts that are of no call, in words."""
 
 

@@ -26,10 +26,14 @@ IN_THE_MOTOR = frozenset(
     {"ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried"}
 )
 MENDED_BY: dict[str, tuple[str, ...]] = {
-    "conductor": ("wire_repaired",), "connection": ("connection_remade",), "fuse": ("protection_reset",),
+    "conductor": ("wire_repaired",),
+    "connection": ("connection_remade",),
+    "fuse": ("protection_reset",),
     "breaker": ("protection_reset",),
-    "starter_overload": ("protection_reset",), "belt_look": ("belt_set",), "load_look": ("load_freed",),
-}  # fmt: skip
+    "starter_overload": ("protection_reset",),
+    "belt_look": ("belt_set",),
+    "load_look": ("load_freed",),
+}
 """The change that mends each kind of recorded damage."""
 
 
@@ -77,7 +81,7 @@ def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:
         (what, row.says)
         for what, row in CHANGES.items()
         if has(sheet.call, NEEDS.get(what, ""))
-        and any(_asks(reading, kind, words, failed) for kind, words in row.asked_by)
+        and any(_asks(reading, kind, words, failed) for kind, words in row.asked_by.items())
     ]
 
 

@@ -76,15 +76,21 @@ def unit_history(db: Database, unit_id: int) -> UnitHistory:
         if unit is None:
             raise NotThere(f"unit {unit_id}")
         calls = session.execute(
-            calls_as_lines().where(tables.Unit.id == unit_id)
+            calls_as_lines()
+            .where(tables.Unit.id == unit_id)
             .order_by(tables.Call.opened_at.desc(), tables.Call.id.desc())
-        ).all()  # fmt: skip
+        ).all()
         roles = sorted({str(motor.plate.get("role") or "motor") for motor in unit.motors})
         trends = {role: _trends(session, unit, role) for role in roles}
         return UnitHistory(
-            unit.id, unit.site.name, unit.name, unit.plate, [_motor(motor) for motor in unit.motors],
-            [line_of(*row) for row in calls], {role: found for role, found in trends.items() if found},
-        )  # fmt: skip
+            unit.id,
+            unit.site.name,
+            unit.name,
+            unit.plate,
+            [_motor(motor) for motor in unit.motors],
+            [line_of(*row) for row in calls],
+            {role: found for role, found in trends.items() if found},
+        )
 
 
 def _motor(row: tables.Motor) -> MotorLine:
@@ -92,9 +98,13 @@ def _motor(row: tables.Motor) -> MotorLine:
     words = [plate.get("part_no") or "no part number noted", str(plate.get("role") or "motor").replace("_", " ")]
     words += [f"{plate['amps_a']} A" if plate.get("amps_a") else "", f"{plate['rpm']} rpm" if plate.get("rpm") else ""]
     return MotorLine(
-        row.id, ", ".join(word for word in words if word), row.place or "", row.installed_at, row.removed_at,
+        row.id,
+        ", ".join(word for word in words if word),
+        row.place or "",
+        row.installed_at,
+        row.removed_at,
         row.found_good,
-    )  # fmt: skip
+    )
 
 
 def _trends(session: Session, unit: tables.Unit, role: str) -> list[Trend]:
@@ -107,7 +117,7 @@ def _trends(session: Session, unit: tables.Unit, role: str) -> list[Trend]:
         .join(tables.Reading.call)
         .where(tables.Call.motor_id.in_(mine), tables.Reading.kind.in_(KINDS))
         .order_by(tables.Call.opened_at, tables.Reading.position)
-    ).all()  # fmt: skip
+    ).all()
     found: dict[str, list[Point]] = {kind: [] for kind in KINDS}
     for motor_id, opened, kind, body, chosen in rows:
         reading = Reading.model_validate(body)
@@ -123,9 +133,10 @@ def _trends(session: Session, unit: tables.Unit, role: str) -> list[Trend]:
 
 
 TITLES = {
-    "run_amps_a": ("Amps", "A"), "capacitance_uf": ("Capacitance", "µF"),
+    "run_amps_a": ("Amps", "A"),
+    "capacitance_uf": ("Capacitance", "µF"),
     "insulation_mohm": ("Insulation at 40 C", "Mohm"),
-}  # fmt: skip
+}
 
 
 def _value(reading: Reading) -> float | None:
@@ -148,4 +159,4 @@ def _limits(session: Session, plate: Motor, supply_v: Any) -> dict[str, list[tup
         "run_amps_a": [] if amps is None else [(amps, "plate"), (amps * (1 + limits.amps_over_pct / 100), "limit")],
         "capacitance_uf": [] if uf is None else [(uf * (1 - share), "lowest"), (uf * (1 + share), "highest")],
         "insulation_mohm": [(limits.insulation_floor_mohm, "floor"), (limits.insulation_good_mohm, "good")],
-    }  # fmt: skip
+    }

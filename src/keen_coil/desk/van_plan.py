@@ -40,8 +40,10 @@ LEVELS = "van_levels"
 DAYS, SERVICE = 14.0, 0.95
 DAYS_A_YEAR = 365.25
 FAILED: dict[str, PartKind] = {
-    "replace_capacitor": "capacitor", "condemn_motor": "motor", "replace_wrong_motor": "motor",
-}  # fmt: skip
+    "replace_capacitor": "capacitor",
+    "condemn_motor": "motor",
+    "replace_wrong_motor": "motor",
+}
 """Verdicts of closed calls that count as a part having failed."""
 CAPACITOR_COST, MOTOR_COST = 12.0, 150.0
 """What a part is taken to cost that has no price: so that a capacitor goes before a motor."""
@@ -130,9 +132,12 @@ def plan_of_files(area: Path, catalogue: Path | None, van: Path | None, wish: Wi
 
 
 def _plan(
-    area: list[AreaUnit], parts: list[VanPart], motors: Callable[[Call], Sequence[CatalogueMotor]], school: School,
+    area: list[AreaUnit],
+    parts: list[VanPart],
+    motors: Callable[[Call], Sequence[CatalogueMotor]],
+    school: School,
     wish: Wish,
-) -> VanPlan:  # fmt: skip
+) -> VanPlan:
     """The plan: what is on the van costs nothing more, what is not its price; what may be bought is in the files."""
     known = [CapacitorPart.model_validate({**part.model_dump(), "quantity": 1}) for part in capacitors_of(parts)]
     stock = {part.part_no: part.quantity for part in parts if part.kind in ("motor", "capacitor")}
@@ -152,8 +157,9 @@ def _area_of(session: Session, now: datetime) -> list[AreaUnit]:
     """The motors that are in units now, alike ones together, with what closed calls have seen of them."""
     rows = session.execute(
         select(tables.Motor.id, tables.Motor.unit_id, tables.Motor.plate, tables.Motor.installation, tables.Unit.plate)
-        .join(tables.Motor.unit).where(tables.Motor.removed_at.is_(None))
-    ).all()  # fmt: skip
+        .join(tables.Motor.unit)
+        .where(tables.Motor.removed_at.is_(None))
+    ).all()
     seen = _seen(session)
     first = session.scalar(select(tables.Call.opened_at).order_by(tables.Call.opened_at).limit(1))
     years = max(0.0, (now - first).days / DAYS_A_YEAR) if first else 0.0
@@ -186,8 +192,9 @@ def _seen(session: Session) -> dict[tuple[int, Any], Counter[PartKind]]:
     found: dict[tuple[int, Any], Counter[PartKind]] = {}
     rows = session.execute(
         select(tables.Motor.unit_id, tables.Motor.plate, tables.Call.outcome)
-        .join(tables.Call, tables.Call.motor_id == tables.Motor.id).where(tables.Call.closed_at.is_not(None))
-    )  # fmt: skip
+        .join(tables.Call, tables.Call.motor_id == tables.Motor.id)
+        .where(tables.Call.closed_at.is_not(None))
+    )
     for unit_id, plate, outcome in rows:
         part = FAILED.get(outcome.verdict if outcome else "")
         if part is not None:
@@ -205,9 +212,9 @@ def keep_levels(db: Database, stamp: Stamp, van: str, plan: VanPlan) -> None:
 
 
 def _levels(session: Session) -> dict[str, dict[str, int]]:
-    found: dict[str, dict[str, int]] = session.scalar(
-        select(tables.Setting.value).where(tables.Setting.name == LEVELS)
-    ) or {}  # fmt: skip
+    found: dict[str, dict[str, int]] = (
+        session.scalar(select(tables.Setting.value).where(tables.Setting.name == LEVELS)) or {}
+    )
     return found
 
 
@@ -220,8 +227,10 @@ def below_level(db: Database) -> list[Below]:
     stock = {(van, part): there for van, part, there in found}
     below = [
         Below(van, part, stock.get((van, part), 0), level)
-        for van, parts in levels.items() for part, level in parts.items() if stock.get((van, part), 0) < level
-    ]  # fmt: skip
+        for van, parts in levels.items()
+        for part, level in parts.items()
+        if stock.get((van, part), 0) < level
+    ]
     return sorted(below, key=lambda one: (one.van, one.there > 0, one.part_no))
 
 

@@ -15,10 +15,15 @@ from ..store import tables
 def call_data(row: tables.Call) -> dict[str, Any]:
     """A call as data of a call file, without its record."""
     data: dict[str, Any] = {
-        "format": "keen-coil/call", "version": 1, "complaint": row.complaint, "unit": row.motor.unit.plate,
-        "motor": row.motor.plate, "meters": row.meters, "readings": [reading.body for reading in row.readings],
+        "format": "keen-coil/call",
+        "version": 1,
+        "complaint": row.complaint,
+        "unit": row.motor.unit.plate,
+        "motor": row.motor.plate,
+        "meters": row.meters,
+        "readings": [reading.body for reading in row.readings],
         **row.motor.installation.model_dump(mode="json", by_alias=True, exclude_defaults=True),
-    }  # fmt: skip
+    }
     changes = row.changes.model_dump(mode="json", exclude_none=True)["made"] if row.changes else []
     data |= {"changes": changes} if changes else {}
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
@@ -29,15 +34,24 @@ def record_of_call(row: tables.Call) -> CallRecord:
     unit = row.motor.unit
     by = [reading.technician.name if reading.technician else None for reading in row.readings]
     record = {
-        "site": unit.site.name, "unit": unit.name, "place": row.motor.place,
-        "technician": row.technician.name if row.technician else None, "van": row.van, "opened_at": row.opened_at,
-        "closed_at": row.closed_at, "power": row.power, "power_at": row.power_at, "school": row.school,
-        "plan": row.plan, "outcome": row.outcome, "found_good": row.motor.found_good,
+        "site": unit.site.name,
+        "unit": unit.name,
+        "place": row.motor.place,
+        "technician": row.technician.name if row.technician else None,
+        "van": row.van,
+        "opened_at": row.opened_at,
+        "closed_at": row.closed_at,
+        "power": row.power,
+        "power_at": row.power_at,
+        "school": row.school,
+        "plan": row.plan,
+        "outcome": row.outcome,
+        "found_good": row.motor.found_good,
         "readings_by": by if any(by) else [],
         "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
         "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
         "parts": [_fields(part, "part_no", "quantity", "van", "booked_at") for part in row.parts],
-    }  # fmt: skip
+    }
     try:
         return CallRecord.model_validate(record)
     except ValidationError as error:

@@ -57,9 +57,11 @@ class Table(NamedTuple):
 
 
 def write_archive(
-    out: IO[bytes], tables: Iterable[tuple[Table, Iterable[Sequence[str]]]], pictures: Iterable[tuple[str, bytes]],
+    out: IO[bytes],
+    tables: Iterable[tuple[Table, Iterable[Sequence[str]]]],
+    pictures: Iterable[tuple[str, bytes]],
     made_at: datetime,
-) -> None:  # fmt: skip
+) -> None:
     """Write tables (rows of text cells) and pictures (path, bytes) as an archive."""
     resources: list[dict[str, Any]] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
@@ -71,9 +73,12 @@ def write_archive(
             name = path.rpartition("/")[2].partition(".")[0]
             resources.append({"name": f"photograph-{name}", "path": path, "mediatype": "image/jpeg", **found})
         manifest = {
-            "name": "keen-coil-log", "profile": "data-package", "created": made_at.isoformat(timespec="seconds"),
-            "keen_coil": {"format": FORMAT, "version": VERSION}, "resources": resources,
-        }  # fmt: skip
+            "name": "keen-coil-log",
+            "profile": "data-package",
+            "created": made_at.isoformat(timespec="seconds"),
+            "keen_coil": {"format": FORMAT, "version": VERSION},
+            "resources": resources,
+        }
         package.writestr(zipfile.ZipInfo(MANIFEST, _STAMP), json.dumps(manifest, indent=1) + "\n", zipfile.ZIP_DEFLATED)
 
 
@@ -83,9 +88,12 @@ def _described(table: Table) -> dict[str, Any]:
         for column in table.columns
     ]
     return {
-        "name": table.name.replace("_", "-"), "path": table.path, "profile": "tabular-data-resource",
-        "encoding": "utf-8", "schema": {"fields": fields, "primaryKey": list(table.key)},
-    }  # fmt: skip
+        "name": table.name.replace("_", "-"),
+        "path": table.path,
+        "profile": "tabular-data-resource",
+        "encoding": "utf-8",
+        "schema": {"fields": fields, "primaryKey": list(table.key)},
+    }
 
 
 def _write(package: zipfile.ZipFile, path: str, parts: Iterable[bytes]) -> dict[str, Any]:

@@ -80,6 +80,13 @@ def _call(row: AreaRow) -> Call:
         "run_capacitor": "dual" if len(label) > 1 else "own" if label else "none",
     }
     capacitor = {"label": label, "volts_v": volts} if label and volts else {"label": label}
-    return read_call({
-        "format": "keen-coil/call", "version": 1, "unit": unit, "motor": motor, "capacitor": capacitor, "readings": [],
-    })  # fmt: skip
+    return read_call(
+        {
+            "format": "keen-coil/call",
+            "version": 1,
+            "unit": unit,
+            "motor": motor,
+            "capacitor": capacitor,
+            "readings": [],
+        }
+    )

@@ -94,8 +94,9 @@ def _check_header(header: list[str], layout: Layout[T]) -> None:
     ]
     faults += [
         Fault(name or "header", "an unknown column", "one of " + ", ".join(layout.columns))
-        for name in header if name not in layout.columns
-    ]  # fmt: skip
+        for name in header
+        if name not in layout.columns
+    ]
     twice = sorted({name for name in header if header.count(name) > 1})
     faults += [Fault(name, "the column twice", "each column once") for name in twice]
     if faults:
@@ -108,8 +109,9 @@ def _row(number: int, row: dict[str, str], layout: Layout[T], had: dict[str, int
         return RowRead(number, key, None, (Fault(path, "more or fewer cells than columns", "a cell for each column"),))
     blank = [
         Fault(f"{path}.{name}", "nothing", "a value, the column is required")
-        for name in layout.required if not row[name].strip()
-    ]  # fmt: skip
+        for name in layout.required
+        if not row[name].strip()
+    ]
     if blank:
         return RowRead(number, key, None, tuple(blank))
     try:

@@ -33,10 +33,15 @@ def descriptor(files: Iterable[str] = FILES, name: str = "keen-coil-shelf") -> d
     for path in files:
         model, columns, required = layouts[path]
         fields = [_field(column, model, column in required) for column in columns]
-        resources.append({
-            "name": path.removesuffix(".csv"), "path": path, "profile": "tabular-data-resource", "encoding": "utf-8",
-            "schema": {"fields": fields, "primaryKey": ["part_no"]},
-        })  # fmt: skip
+        resources.append(
+            {
+                "name": path.removesuffix(".csv"),
+                "path": path,
+                "profile": "tabular-data-resource",
+                "encoding": "utf-8",
+                "schema": {"fields": fields, "primaryKey": ["part_no"]},
+            }
+        )
     return {"name": name, "profile": "tabular-data-package", "resources": resources}
 
 
@@ -57,9 +62,7 @@ def write_package(motors: Iterable[CatalogueMotor], van: Iterable[van_csv.VanPar
     return out.getvalue()
 
 
-def _contents(
-    motors: Iterable[CatalogueMotor], van: Iterable[van_csv.VanPart]
-) -> Iterator[tuple[str, Iterable[str]]]:  # fmt: skip
+def _contents(motors: Iterable[CatalogueMotor], van: Iterable[van_csv.VanPart]) -> Iterator[tuple[str, Iterable[str]]]:
     yield "datapackage.json", [json.dumps(descriptor(), indent=2) + "\n"]
     yield "motors.csv", catalogue_csv.write_catalogue(motors)
     yield "van.csv", van_csv.write_van(van)

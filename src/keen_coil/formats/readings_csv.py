@@ -82,8 +82,9 @@ def _check_header(header: list[str]) -> None:
     ]
     unknown = [
         Fault(name or "header", "an unknown column", "one of " + ", ".join(COLUMNS))
-        for name in header if name not in COLUMNS
-    ]  # fmt: skip
+        for name in header
+        if name not in COLUMNS
+    ]
     twice = [
         Fault(n, "the column twice", "each column once") for n in sorted({n for n in header if header.count(n) > 1})
     ]

@@ -17,10 +17,17 @@ from ..core.match.catalogue import CatalogueMotor
 from ..core.practice.case import Case
 
 MODELS: dict[str, type[BaseModel]] = {
-    "call": Call, "catalogue-motor": CatalogueMotor, "assessment": Assessment, "match": Match,
-    "model": ModelAnswer, "capacitor": CapacitorAnswer, "circuit": Circuit, "circuit-answer": CircuitAnswer,
-    "hookup": HookupAnswer, "case": Case,
-}  # fmt: skip
+    "call": Call,
+    "catalogue-motor": CatalogueMotor,
+    "assessment": Assessment,
+    "match": Match,
+    "model": ModelAnswer,
+    "capacitor": CapacitorAnswer,
+    "circuit": Circuit,
+    "circuit-answer": CircuitAnswer,
+    "hookup": HookupAnswer,
+    "case": Case,
+}
 
 
 def schema_texts() -> dict[str, str]:

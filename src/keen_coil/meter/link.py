@@ -92,8 +92,11 @@ class MeterLink:
                     heard = True
                     self._take(str(message))
         except (OSError, WebSocketException, TimeoutError):
-            self._note("The connection to the meter is lost. It is tried again; what was taken is kept." if heard
-                       else "No meter answers at its address. It is tried again.")  # fmt: skip
+            self._note(
+                "The connection to the meter is lost. It is tried again; what was taken is kept."
+                if heard
+                else "No meter answers at its address. It is tried again."
+            )
         return heard
 
     def _take(self, message: str) -> None:

@@ -15,13 +15,16 @@ from ..core.meter import NAMES, Function
 from .protocol import Frame, write_frame
 
 RANGES: dict[Function, tuple[tuple[float, str, int], ...]] = {
-    "volts_ac": ((6, "V", 3), (60, "V", 2), (600, "V", 1)), "volts_dc": ((6, "V", 3), (60, "V", 2), (600, "V", 1)),
+    "volts_ac": ((6, "V", 3), (60, "V", 2), (600, "V", 1)),
+    "volts_dc": ((6, "V", 3), (60, "V", 2), (600, "V", 1)),
     "amps_ac": ((6, "A", 3), (60, "A", 2), (600, "A", 1)),
     "ohms": ((600, "ohm", 1), (6, "kohm", 3), (60, "kohm", 2), (600, "kohm", 1), (6, "Mohm", 3), (60, "Mohm", 2)),
-    "capacitance": ((6, "µF", 3), (60, "µF", 2), (600, "µF", 1)), "temperature": ((400, "C", 1),),
-    "insulation": ((20, "Mohm", 2), (200, "Mohm", 1), (2000, "Mohm", 0)), "air_speed": ((6000, "fpm", 0),),
+    "capacitance": ((6, "µF", 3), (60, "µF", 2), (600, "µF", 1)),
+    "temperature": ((400, "C", 1),),
+    "insulation": ((20, "Mohm", 2), (200, "Mohm", 1), (2000, "Mohm", 0)),
+    "air_speed": ((6000, "fpm", 0),),
     "rpm": ((6000, "rpm", 0),),
-}  # fmt: skip
+}
 """Ranges of each function: the most it shows, the display's unit, digits behind the point."""
 _UNIT = {"kohm": 1e3, "Mohm": 1e6}
 SETTLES_S, EACH_S, BEEPS_OHM = 0.35, 0.25, 30.0
@@ -103,8 +106,12 @@ class StandIn:
         top, unit, digits = steps[-1]
         scale = _UNIT.get(unit, 1.0) if self.function == "ohms" else 1.0
         common: dict[str, Any] = {
-            "seq": self._seq, "meter": self.name, "function": self.function, "battery": self.battery, "hold": self.hold,
-        }  # fmt: skip
+            "seq": self._seq,
+            "meter": self.name,
+            "function": self.function,
+            "battery": self.battery,
+            "hold": self.hold,
+        }
         target = self._target()
         if target is None or abs(target) > top * scale:
             self._range = len(steps) - 1

@@ -323,8 +323,18 @@ class CatalogueMotor(Table):
     __tablename__ = "catalogue_motor"
     __table_args__ = (
         Index(
-            "ix_catalogue_cut", "phase", "hz", "kind", "rpm_low", "rpm_high", "volts_low", "volts_high", "amps_a", "hp",
-            "shaft_in", "ambient_c",
+            "ix_catalogue_cut",
+            "phase",
+            "hz",
+            "kind",
+            "rpm_low",
+            "rpm_high",
+            "volts_low",
+            "volts_high",
+            "amps_a",
+            "hp",
+            "shaft_in",
+            "ambient_c",
         ),
     )
     part_no: Mapped[str] = mapped_column(String(200), primary_key=True)

@@ -63,7 +63,7 @@ from .routes import (
     swap,
     van,
     view,
-)  # fmt: skip
+)
 from .routes import (
     settings as settings_page,
 )
@@ -104,9 +104,13 @@ _PAGES = (
 def create_app(settings: Settings) -> FastAPI:
     """The application on the database of the settings, which is brought to the newest schema first."""
     app = FastAPI(
-        title="Keen Coil", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json",
+        title="Keen Coil",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
         description="Stateless answers: the same core as the pages and the command line.",
-    )  # fmt: skip
+    )
     app.state.settings = settings
     app.state.db = Database(settings.db)
     app.state.templates = environment()
@@ -242,9 +246,13 @@ def _conflict(request: Request, error: Exception) -> Response:
     form = getattr(request.state, "form", None)
     pairs = [(key, text) for key, text in form.multi_items() if isinstance(text, str)] if form else []
     return render(
-        request, "conflict.html", 409, changes=found, action=request.url.path,
+        request,
+        "conflict.html",
+        409,
+        changes=found,
+        action=request.url.path,
         typed_again=[(key, text) for key, text in pairs if key not in ("csrf", "act_id", "version")],
-    )  # fmt: skip
+    )
 
 
 def _closed(request: Request, error: Exception) -> Response:

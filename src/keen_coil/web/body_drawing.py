@@ -199,7 +199,7 @@ def _rotor(frame: Frame, laid: Section, view: BodyView, blade: float, which: str
     return [
         frame.rect(at - deep / 2, at + deep / 2, blade, f"{which}-blade"),
         frame.rect(at - hub / 2, at + hub / 2, bore + 1.1, f"{which}-hub"),
-    ]  # fmt: skip
+    ]
 
 
 def _drains(drawing: Drawing, frame: Frame, laid: Laid, view: BodyView) -> None:
@@ -225,9 +225,11 @@ def _clashes(drawing: Drawing, frame: Frame, view: BodyView, blade: float) -> No
     spans = _meeting(view, blade) if view.laid.laid else {}
     drawing.clashes = [
         frame.rect(low, high, across, "clash")
-        for what, places in spans.items() if what in refused
-        for low, high, across in places if high > low
-    ]  # fmt: skip
+        for what, places in spans.items()
+        if what in refused
+        for low, high, across in places
+        if high > low
+    ]
 
 
 def _meeting(view: BodyView, blade: float) -> dict[str, list[tuple[float, float, float]]]:

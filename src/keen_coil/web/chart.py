@@ -84,9 +84,15 @@ class Chart:
 
 
 def chart(
-    series: list[Series], x_title: str, y_title: str, marks: Sequence[Mark] = (), zones: Sequence[Zone] = (),
-    says: str = "", width: float = WIDE, counts: bool = False,
-) -> Chart:  # fmt: skip
+    series: list[Series],
+    x_title: str,
+    y_title: str,
+    marks: Sequence[Mark] = (),
+    zones: Sequence[Zone] = (),
+    says: str = "",
+    width: float = WIDE,
+    counts: bool = False,
+) -> Chart:
     """Place series, marks and zones; the y axis starts at 0 or below, the key wraps to the width.
 
     With `counts` the x axis counts things and is marked at whole numbers only.
@@ -115,11 +121,18 @@ def chart(
     words += _beside([(px(mark.x), py(mark.y), mark) for mark in marks], (LEFT + right) / 2, top, bottom)
     x_ticks = _ticks(low_x, high_x, 6 if width == WIDE else 4)
     return Chart(
-        says=says, lines=lines, marks=[(px(mark.x), py(mark.y), mark.kind) for mark in marks],
+        says=says,
+        lines=lines,
+        marks=[(px(mark.x), py(mark.y), mark.kind) for mark in marks],
         zones=[(px(zone.low), px(zone.high) - px(zone.low), zone.kind) for zone in zones],
         x_ticks=[(px(x), f"{x:g}") for x in x_ticks if low_x <= x <= high_x and not (counts and x % 1)],
-        y_ticks=[(py(y), f"{y:g}") for y in ticks_y], words=words, keys=keys, width=width, top=top, bottom=bottom,
-    )  # fmt: skip
+        y_ticks=[(py(y), f"{y:g}") for y in ticks_y],
+        words=words,
+        keys=keys,
+        width=width,
+        top=top,
+        bottom=bottom,
+    )
 
 
 def _way(points: list[tuple[float, float]]) -> str:

@@ -18,16 +18,22 @@ from ..desk.accounts import SignedIn, signed_in
 IN_COOKIE = "keen_coil_in"
 OPEN = re.compile(r"/static/.*|/sign-in")
 MANAGERS: tuple[tuple[str, str, str], ...] = (
-    ("POST", r"/settings", "limits"), ("POST", r"/settings/schools", "schools"),
+    ("POST", r"/settings", "limits"),
+    ("POST", r"/settings/schools", "schools"),
     ("POST", r"/settings/people", "people"),
-    ("POST", r"/settings/shop", "the shop's name"), ("POST", r"/settings/ferries", "ferry times"),
-    ("POST", r"/settings/meter", "the linked meter"), ("POST", r"/settings/backup", "the nightly backup"),
+    ("POST", r"/settings/shop", "the shop's name"),
+    ("POST", r"/settings/ferries", "ferry times"),
+    ("POST", r"/settings/meter", "the linked meter"),
+    ("POST", r"/settings/backup", "the nightly backup"),
     ("POST", r"/settings/accounts", "accounts"),
-    ("GET", r"/settings/accounts", "accounts"), ("GET", r"/settings/trail", "the trail"),
-    ("POST", r"/shelf/import(/.*)?", "catalogue and van"), ("POST", r"/shelf/plan/levels", "levels of the van"),
-    ("POST", r"/log/archive/import", "the whole log"), ("POST", r"/log/archive/export", "the whole log"),
+    ("GET", r"/settings/accounts", "accounts"),
+    ("GET", r"/settings/trail", "the trail"),
+    ("POST", r"/shelf/import(/.*)?", "catalogue and van"),
+    ("POST", r"/shelf/plan/levels", "levels of the van"),
+    ("POST", r"/log/archive/import", "the whole log"),
+    ("POST", r"/log/archive/export", "the whole log"),
     ("GET", r"/log/archive/.+", "the whole log"),
-)  # fmt: skip
+)
 """What only managers do: method, path, in words. Everybody else who is signed in may do the rest."""
 
 

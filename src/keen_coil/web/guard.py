@@ -11,9 +11,12 @@ POLICY = (
     "frame-ancestors 'none'; form-action 'self'"
 )
 HEADERS = {
-    "Content-Security-Policy": POLICY, "X-Content-Type-Options": "nosniff", "X-Frame-Options": "DENY",
-    "Referrer-Policy": "same-origin", "Cross-Origin-Opener-Policy": "same-origin",
-}  # fmt: skip
+    "Content-Security-Policy": POLICY,
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+}
 STAY_SECURE = "max-age=31536000"
 LARGEST_BODY, LARGEST_FIELDS = 64 * 1024 * 1024, 1024 * 1024
 """Bytes of a body: with files, and of a form that has none."""

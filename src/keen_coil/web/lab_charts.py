@@ -15,21 +15,33 @@ from .chart import WIDE, Chart, Mark, Series, Zone, chart
 
 SHOULD, FOUND = "should be", "as found"
 TITLES = {
-    "torque": "torque, N m", "amps": "amps, A", "rpm": "speed, rpm", "shaft_w": "shaft power, W",
-    "capacitor_v": "volts across the capacitor, V", "starting": "starting torque, % of rated",
-}  # fmt: skip
+    "torque": "torque, N m",
+    "amps": "amps, A",
+    "rpm": "speed, rpm",
+    "shaft_w": "shaft power, W",
+    "capacitor_v": "volts across the capacitor, V",
+    "starting": "starting torque, % of rated",
+}
 NAMES = {
-    "torque": "Torque", "amps": "Amps", "rpm": "Speed", "shaft_w": "Power", "capacitor_v": "Capacitor V",
+    "torque": "Torque",
+    "amps": "Amps",
+    "rpm": "Speed",
+    "shaft_w": "Power",
+    "capacitor_v": "Capacitor V",
     "starting": "Start",
-}  # fmt: skip
+}
 OVER = {
-    "capacitor_uf": "capacitor, µF", "volts_v": "volts, V", "load_pct": "fan's torque, % of the plate's",
+    "capacitor_uf": "capacitor, µF",
+    "volts_v": "volts, V",
+    "load_pct": "fan's torque, % of the plate's",
     "drag_pct": "drag, % of rated torque",
-}  # fmt: skip
+}
 OVER_NAMES = {"capacitor_uf": "capacitor", "volts_v": "volts", "load_pct": "fan", "drag_pct": "drag"}
 STATE_SAYS: dict[State, str] = {
-    "starts_and_runs": "starts and runs", "runs_only_if_pushed": "runs only if pushed", "stalled": "stalled",
-}  # fmt: skip
+    "starts_and_runs": "starts and runs",
+    "runs_only_if_pushed": "runs only if pushed",
+    "stalled": "stalled",
+}
 
 
 def lab_chart(lab: Lab, width: float = WIDE) -> Chart:
@@ -167,9 +179,15 @@ def data_csv(lab: Lab) -> str:
         return out.getvalue()
     sweeps = {"should": lab.sweep("s"), "found": lab.sweep("f")}
     units = {
-        "whole": "whole_a", "capacitor": "capacitor_a", "winding": "winding_a", "rpm": "rpm",
-        "capacitor_v": "capacitor_v", "shaft_w": "shaft_w", "input_w": "input_w", "starting": "starting_torque_pct",
-    }  # fmt: skip
+        "whole": "whole_a",
+        "capacitor": "capacitor_a",
+        "winding": "winding_a",
+        "rpm": "rpm",
+        "capacitor_v": "capacitor_v",
+        "shaft_w": "shaft_w",
+        "input_w": "input_w",
+        "starting": "starting_torque_pct",
+    }
     write.writerow([lab.over, *(f"{name}_{side}" for side in sweeps for name in [*units.values(), "state"])])
     for i, x in enumerate(sweeps["found"].x):
         row = [f"{x:.6g}"]

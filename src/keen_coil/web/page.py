@@ -50,9 +50,12 @@ def database(request: Request) -> Database:
 def environment() -> Environment:
     """The templates, strict about names, everything escaped."""
     env = Environment(
-        loader=FileSystemLoader(HERE / "templates"), autoescape=select_autoescape(default=True),
-        undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True,
-    )  # fmt: skip
+        loader=FileSystemLoader(HERE / "templates"),
+        autoescape=select_autoescape(default=True),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
     env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
     env.filters |= {
         "clock": clock,
@@ -243,11 +246,17 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     session = had or secrets.token_urlsafe(24)
     theme = request.cookies.get(THEME_COOKIE, "")
     page = request.app.state.templates.get_template(template).render(
-        request=request, csrf=csrf_token(request, session), act_id=secrets.token_urlsafe(18),
-        theme=theme if theme in THEMES else "daylight", keys=request.cookies.get(KEYS_COOKIE) != "off",
-        version_tag=request.app.state.version_tag, account=account_of(request), may_manage=may_manage(request),
-        linked=request.app.state.meter is not None, **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
-    )  # fmt: skip
+        request=request,
+        csrf=csrf_token(request, session),
+        act_id=secrets.token_urlsafe(18),
+        theme=theme if theme in THEMES else "daylight",
+        keys=request.cookies.get(KEYS_COOKIE) != "off",
+        version_tag=request.app.state.version_tag,
+        account=account_of(request),
+        may_manage=may_manage(request),
+        linked=request.app.state.meter is not None,
+        **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
+    )
     response = HTMLResponse(page, status)
     if had is None:
         signed = str(request.app.state.signer.dumps(session))
@@ -273,9 +282,7 @@ def station_page(request: Request, station: str, sheet: Sheet, status: int = 200
     return call_page(request, station.replace("-", "_"), station, sheet, status, **context)
 
 
-def call_page(
-    request: Request, page: str, station: str, sheet: Sheet, status: int = 200, **context: Any
-) -> Response:  # fmt: skip
+def call_page(request: Request, page: str, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:
     """A page of a call that belongs to a station."""
     pad: Any = context.get("pad")
     bench = on_bench(sheet.row, pad.kind.name, pad.how.at or "") if pad else on_bench(sheet.row)

@@ -20,9 +20,14 @@ WIDE, NARROW = 720.0, 360.0
 ROW, CONTROL_ROW, ASIDE_ROW = 112.0, 92.0, 62.0
 FIRST = 26.0
 _NAMES = {
-    "protection": "breaker, fuses", "wiring": "wire", "load": "blade", "air": "air path", "insulation": "to the frame",
-    "control": "call for the fan", RUNNING: "how it runs",
-}  # fmt: skip
+    "protection": "breaker, fuses",
+    "wiring": "wire",
+    "load": "blade",
+    "air": "air path",
+    "insulation": "to the frame",
+    "control": "call for the fan",
+    RUNNING: "how it runs",
+}
 _STATE_WORDS = {
     "unproved": "not yet",
     "proved": "proved",
@@ -33,15 +38,29 @@ _STATE_WORDS = {
 _JUDGED = {"normal": "proved", "failed": "failed", "suspect": "suspect", "borderline": "suspect"}
 _SHAFT = ("bearings", "belt", "load", "air", "vent")
 _SHAPES = {
-    "proved": "M-21-21h42v42h-42Z", "suspect": "M0-27 27 0 0 27-27 0Z",
+    "proved": "M-21-21h42v42h-42Z",
+    "suspect": "M0-27 27 0 0 27-27 0Z",
     "failed": "M-10-24h20l14 14v20l-14 14h-20l-14-14v-20Z",
-    "unproved": "M-21 0a21 21 0 0 1 42 0a21 21 0 0 1-42 0Z", "not_applicable": "M-14 0h28",
-}  # fmt: skip
+    "unproved": "M-21 0a21 21 0 0 1 42 0a21 21 0 0 1-42 0Z",
+    "not_applicable": "M-14 0h28",
+}
 _GLYPH_OF = {
-    "fuses": "fuse", "starter_overload": "overload", "belt": "belt", "door": "disconnect", "safeties": "safety",
-    "pressure": "safety", "defrost": "defrost", "delay": "delay", "lockout": "board", "leak": "board",
-    "command": "command", "module": "board", "vent": "drain", "sister": "load", "running": "running",
-}  # fmt: skip
+    "fuses": "fuse",
+    "starter_overload": "overload",
+    "belt": "belt",
+    "door": "disconnect",
+    "safeties": "safety",
+    "pressure": "safety",
+    "defrost": "defrost",
+    "delay": "delay",
+    "lockout": "board",
+    "leak": "board",
+    "command": "command",
+    "module": "board",
+    "vent": "drain",
+    "sister": "load",
+    "running": "running",
+}
 
 
 def link_name(link: str) -> str:

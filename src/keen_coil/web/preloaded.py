@@ -4,9 +4,16 @@ import contextlib
 import importlib
 
 for name in (
-    "keen_coil.cli", "keen_coil.web.tasks", "keen_coil.desk.photographs", "keen_coil.formats.call_file",
-    "keen_coil.formats.pdf", "PIL.JpegImagePlugin", "PIL.PngImagePlugin", "PIL.WebPImagePlugin",
-    "scipy.optimize.elementwise", "weasyprint",
-):  # fmt: skip
+    "keen_coil.cli",
+    "keen_coil.web.tasks",
+    "keen_coil.desk.photographs",
+    "keen_coil.formats.call_file",
+    "keen_coil.formats.pdf",
+    "PIL.JpegImagePlugin",
+    "PIL.PngImagePlugin",
+    "PIL.WebPImagePlugin",
+    "scipy.optimize.elementwise",
+    "weasyprint",
+):
     with contextlib.suppress(ImportError, OSError):  # without Pango only PDF fails
         importlib.import_module(name)

@@ -7,11 +7,20 @@ from typing import NamedTuple
 
 _CAN = "M54 38h60v46a30 8 0 0 1-60 0ZM54 38a30 8 0 0 1 60 0a30 8 0 0 1-60 0M64 34v-12M84 31v-12M104 34v-12"
 _MOTOR = "M52 42h62v42H52ZM114 63h34M60 42c0-14-18-8-26-20M74 42c0-14-12-14-14-26M88 42c0-14 0-14 4-26"
-_CONTACTOR = "M50 22h68v62H50ZM62 22v-8M106 22v-8M62 84v8M106 84v8M62 30v14l8 14v0M62 62v14M106 30v14l8 14M106 62v14M42 53h8M118 53h8"
+_CONTACTOR = (
+    "M50 22h68v62H50ZM62 22v-8M106 22v-8M62 84v8M106 84v8M62 30v14l8 14v0M62 62v14M106 30v14l8 14M106 62"
+    "v14M42 53h8M118 53h8"
+)
 _PLUG = "M44 40h84v28H44ZM58 40v-14M72 40v-14M86 40v-14M100 40v-14M114 40v-14M86 68v22"
-_WIRE = "M14 44c30-16 50 18 80 4s40-4 60 0M20 78h128M24 78l-6 10M40 78l-6 10M56 78l-6 10M72 78l-6 10M88 78l-6 10M104 78l-6 10M120 78l-6 10M136 78l-6 10"
+_WIRE = (
+    "M14 44c30-16 50 18 80 4s40-4 60 0M20 78h128M24 78l-6 10M40 78l-6 10M56 78l-6 10M72 78l-6 10M88 78"
+    "l-6 10M104 78l-6 10M120 78l-6 10M136 78l-6 10"
+)
 _FUSE = "M40 44h88v20H40ZM40 44a6 10 0 0 0 0 20M128 44a6 10 0 0 1 0 20M58 44v20M110 44v20M58 54c12-10 40 10 52 0"
-_BLADE = "M84 46a8 8 0 1 1-.1 0M84 46c-20-12-14-30 0-30s16 20 0 30M90 60c20-12 34 0 26 12s-26 2-26-12M78 60c-2 22-22 26-28 14s10-22 28-14"
+_BLADE = (
+    "M84 46a8 8 0 1 1-.1 0M84 46c-20-12-14-30 0-30s16 20 0 30M90 60c20-12 34 0 26 12s-26 2-26-12M78 60"
+    "c-2 22-22 26-28 14s10-22 28-14"
+)
 _SHAFT = "M30 36h50v44H30ZM80 54h58v8H80M128 46c10 4 10 20 0 24M132 70l-6 2 2-8"
 _COIL = "M28 20h112v66H28ZM40 20v66M52 20v66M64 20v66M76 20v66M88 20v66M100 20v66M112 20v66M124 20v66"
 _LEGS = "M62 12v80M106 12v80M54 12h16M98 12h16M54 92h16M98 92h16"
@@ -33,7 +42,9 @@ _P = Picture
 PICTURES: dict[str, Picture] = {
     "volts_in": _P(_LEGS, ((62, 30), (106, 30)), "", "A probe on each of the two legs that come in."),
     "volts_line": _P(_CONTACTOR, ((62, 16), (106, 16)), "", "Probes on the two line screws, at the top of the switch."),
-    "volts_load": _P(_CONTACTOR, ((62, 90), (106, 90)), "", "Probes on the two load screws, at the bottom of the switch."),
+    "volts_load": _P(
+        _CONTACTOR, ((62, 90), (106, 90)), "", "Probes on the two load screws, at the bottom of the switch."
+    ),
     "volts_motor": _P(_MOTOR, ((34, 22), (60, 16)), "", "Probes on the motor's two line leads."),
     "contact": _P(_CONTACTOR, ((62, 16), (62, 90)), "", "Probes above and below one closed contact."),
     "coil_volts": _P(_CONTACTOR, ((42, 53), (126, 53)), "", "Probes on the two coil terminals, at the sides."),
@@ -74,10 +85,16 @@ PICTURES: dict[str, Picture] = {
     "clamp_beside": _P("M20 22h128", (), "clamp", "The jaw closed beside the lead, not around it."),
     "strobe": _P(_SHAFT, (), "eye", "Optical meter on a mark."),
     "shell": _P(_MOTOR, ((84, 64),), "", "Thermometer on the shell."),
-    "board": _P(_BOX, (), "eye", "Read the board."), "clock": _P(_BOX, (), "eye", "Wait, and watch the board."),
+    "board": _P(_BOX, (), "eye", "Read the board."),
+    "clock": _P(_BOX, (), "eye", "Wait, and watch the board."),
     "door": _P(_BOX, (), "hand", "Feel the switch behind the panel."),
-    "safety": _P("M34 54h34l24-18M100 54h34M68 54v0M84 24v8M60 70h48v14H60Z", ((34, 54), (134, 54)), "", "A probe on each side of the safety."),
-}  # fmt: skip
+    "safety": _P(
+        "M34 54h34l24-18M100 54h34M68 54v0M84 24v8M60 70h48v14H60Z",
+        ((34, 54), (134, 54)),
+        "",
+        "A probe on each side of the safety.",
+    ),
+}
 SIGNS = {
     "eye": "M118 20c8-10 24-10 32 0c-8 10-24 10-32 0ZM134 15a5 5 0 1 1-.1 0",
     "hand": "M124 34v-16a3 3 0 0 1 6 0v8a3 3 0 0 1 6 0v2a3 3 0 0 1 6 0v2a3 3 0 0 1 6 0v10c0 8-22 8-24-6",

@@ -23,9 +23,12 @@ from ..desk.without_store import assess_file, match_request
 from ..store.database import Database
 
 ANSWERS: dict[str, Callable[[bytes], Any]] = {
-    "assess": assess_file, "match": match_request, "model": model_request, "capacitor": capacitor_request,
+    "assess": assess_file,
+    "match": match_request,
+    "model": model_request,
+    "capacitor": capacitor_request,
     "hookup": hookup_request,
-}  # fmt: skip
+}
 
 
 def answer_json(name: str, data: bytes) -> bytes:

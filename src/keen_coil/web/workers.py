@@ -49,9 +49,13 @@ class Workers:
         self._asking, self._running, self._stopping = 0, set[BaseProcess](), False
 
     def run(
-        self, function: Callable[..., Any], *args: Any, tell: Tell = no_tell, out: IO[bytes] | None = None,
+        self,
+        function: Callable[..., Any],
+        *args: Any,
+        tell: Tell = no_tell,
+        out: IO[bytes] | None = None,
         gone: threading.Event | None = None,
-    ) -> Any:  # fmt: skip
+    ) -> Any:
         """What a function of a module answers, from a process of its own.
 
         It is given `tell` and `out` by name when they are given here: told of what is done, handed what it writes.
@@ -149,7 +153,10 @@ class _Handed(io.RawIOBase):
 
 
 def _work(
-    conn: Connection, bounds: tuple[float, int, int], named: tuple[bool, bool], function: Callable[..., Any],
+    conn: Connection,
+    bounds: tuple[float, int, int],
+    named: tuple[bool, bool],
+    function: Callable[..., Any],
     args: tuple[Any, ...],
 ) -> None:
     """In the process: do it, say what came of it."""

@@ -97,9 +97,7 @@ def _other_value(motor: Motor, label: float | None, rated: float | None) -> str 
 
 
 def _as_measured(call: Call, renewal: Renewal, limits: Limits) -> Stays:
-    found = [
-        (index, reading) for index, reading in call.standing("capacitance_uf") if serving(reading, call) != "herm"
-    ]  # fmt: skip
+    found = [(index, reading) for index, reading in call.standing("capacitance_uf") if serving(reading, call) != "herm"]
     if not found:
         return Stays(False, "It has not been measured.")
     index, reading = found[-1]

@@ -70,9 +70,10 @@ def _cans(
     places = []
     for part_no, section in used:
         fit = (
-            i for i, (part, names) in enumerate(taken)
+            i
+            for i, (part, names) in enumerate(taken)
             if part == part_no and section not in names and (most is None or len(names) < most)
-        )  # fmt: skip
+        )
         index = next(fit, len(taken))
         if index == len(taken):
             taken.append((part_no, []))
@@ -81,7 +82,7 @@ def _cans(
     cans = [
         Can(part, _terminals(sections.get(part, tuple(names))), tuple(_terminal(name) for name in names))
         for part, names in taken
-    ]  # fmt: skip
+    ]
     return cans, places
 
 

@@ -65,9 +65,10 @@ def substitutes(need: Need, sections: list[Section]) -> CapacitorAnswer:
         answers = [_alone(s, need) for s in sorted(alone, key=_order)] + [_joined(row, need) for row in joined.best]
         count = joined.count - len(joined.best)
     return CapacitorAnswer(
-        need=NeedAnswer(uf=need.uf, volts_v=need.volts_v, herm_uf=need.herm_uf), answers=answers[:MOST_ANSWERS],
+        need=NeedAnswer(uf=need.uf, volts_v=need.volts_v, herm_uf=need.herm_uf),
+        answers=answers[:MOST_ANSWERS],
         more=count + max(0, len(answers) - MOST_ANSWERS),
-    )  # fmt: skip
+    )
 
 
 def _serves(section: Section, uf: float, volts_v: float) -> bool:
@@ -82,9 +83,14 @@ def _order(section: Section) -> tuple[object, ...]:
 def _alone(section: Section, need: Need) -> Answer:
     which = "" if section.name == "single" else f", {_name(section)} alone, the rest left empty"
     return Answer(
-        parts=[UsedSection(part_no=section.part_no, section=section.name)], join="single", uf=section.uf, off_pct=0.0,
-        volts_on_v=[need.volts_v], permanent=True, says=f"The plate's own value: {section.uf:g} µF{which}.",
-    )  # fmt: skip
+        parts=[UsedSection(part_no=section.part_no, section=section.name)],
+        join="single",
+        uf=section.uf,
+        off_pct=0.0,
+        volts_on_v=[need.volts_v],
+        permanent=True,
+        says=f"The plate's own value: {section.uf:g} µF{which}.",
+    )
 
 
 def _joined(row: Combination, need: Need) -> Answer:
@@ -99,10 +105,14 @@ def _joined(row: Combination, need: Need) -> Answer:
     stays = "Made to be strapped so." if strapped else "Temporary: note a date for the right part."
     near = "exact" if off == 0 else f"{off:+.1f} %, inside {WINDOW_PCT:g}"
     return Answer(
-        parts=[UsedSection(part_no=section.part_no, section=section.name) for section in row.sections], join=row.join,
-        uf=round(row.uf, 6), off_pct=round(off, 6), volts_on_v=[round(share, 6) for share in row.volts_on_v],
-        permanent=strapped, says=f"{sums} µF {how}: {fixed(row.uf)} µF, {near}{volts}. {stays}",
-    )  # fmt: skip
+        parts=[UsedSection(part_no=section.part_no, section=section.name) for section in row.sections],
+        join=row.join,
+        uf=round(row.uf, 6),
+        off_pct=round(off, 6),
+        volts_on_v=[round(share, 6) for share in row.volts_on_v],
+        permanent=strapped,
+        says=f"{sums} µF {how}: {fixed(row.uf)} µF, {near}{volts}. {stays}",
+    )
 
 
 def _for_both(need: Need, sections: list[Section]) -> tuple[list[Answer], int]:
@@ -116,9 +126,11 @@ def _for_both(need: Need, sections: list[Section]) -> tuple[list[Answer], int]:
     cans = [(one, two) for one in herm for two in by_part.get(one.part_no, ()) if one.name != two.name]
     most = MOST_ANSWERS + 1
     beside = [
-        (one, two) for one in herm[:most] for two in fan[:most]
+        (one, two)
+        for one in herm[:most]
+        for two in fan[:most]
         if one.part_no != two.part_no or (one is two and one.stock >= 2)
-    ]  # fmt: skip
+    ]
     alone = sum(one.stock < 2 for one in herm for two in by_part.get(one.part_no, ()) if one is two)
     pairs = [*cans, *beside][:MOST_ANSWERS]
     return [_both(one, two, need) for one, two in pairs], len(herm) * len(fan) - alone - len(pairs)
@@ -132,10 +144,15 @@ def _both(one: Section, two: Section, need: Need) -> Answer:
             UsedSection(part_no=one.part_no, section=one.name, serves="herm"),
             UsedSection(part_no=two.part_no, section=two.name, serves="fan"),
         ],
-        join="single", uf=need.uf, off_pct=0.0, volts_on_v=[need.volts_v] * 2, permanent=True,
-        says=f"One can: {need.herm_uf:g} + {need.uf:g} µF." if same
+        join="single",
+        uf=need.uf,
+        off_pct=0.0,
+        volts_on_v=[need.volts_v] * 2,
+        permanent=True,
+        says=f"One can: {need.herm_uf:g} + {need.uf:g} µF."
+        if same
         else f"{need.herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons joined.",
-    )  # fmt: skip
+    )
 
 
 def _name(section: Section) -> str:

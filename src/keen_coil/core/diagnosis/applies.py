@@ -80,7 +80,9 @@ HAS: dict[str, Callable[[Call], bool]] = {
     "starter": _starter,
     "fused": lambda call: three_phases(call) or call.unit.kind in FUSED or any(r.kind == "fuse" for r in call.readings),
     "switch": lambda call: call.motor.kind != "ecm" or call.unit.switch is not None,
-    "heat_pump": lambda call: call.motor.role in (None, "condenser_fan") and (call.unit.kind in REVERSES or _held(call, "defrost")),
+    "heat_pump": lambda call: (
+        call.motor.role in (None, "condenser_fan") and (call.unit.kind in REVERSES or _held(call, "defrost"))
+    ),
     "outdoor": _outdoor,
     "fan_control": lambda call: _outdoor(call) or _held(call, "fan_control"),
     "indoor": lambda call: call.motor.role in ("indoor_blower", "inducer") or _held(call, "door_switch"),
@@ -88,10 +90,14 @@ HAS: dict[str, Callable[[Call], bool]] = {
     "inducer": _role("inducer"),
     "blower": _role("indoor_blower"),
     "not_inducer": lambda call: call.motor.role != "inducer",
-    "combustion": lambda call: call.motor.role == "inducer" or call.unit.kind == "furnace" or any(r.kind == "vent_drain" for r in call.readings),
+    "combustion": lambda call: (
+        call.motor.role == "inducer"
+        or call.unit.kind == "furnace"
+        or any(r.kind == "vent_drain" for r in call.readings)
+    ),
     "board": lambda call: call.motor.role == "inducer" or switch_kind(call) == "board",
     "sisters": lambda call: bool(call.unit.sisters),
-}  # fmt: skip
+}
 """Features of a unit by name. A reading that can only come from a feature shows that it is there."""
 
 

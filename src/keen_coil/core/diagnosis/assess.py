@@ -17,7 +17,7 @@ from .causes import Cause, causes, cautions, meanwhile
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
-from .faults import MOTOR_LINKS, UNIONS, Verdict
+from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, Verdict
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
@@ -138,14 +138,29 @@ def _of_both(call: Call, limits: Limits) -> Assessment:
     main = first if goes_on or not read_since(call) else now
     held = _held_back(found_call if main is first else now_call, limits, main)
     answer = _answer(held)
-    before = [fault for fault in first.likely if first.likely[fault] >= VERDICT_FROM and fault not in ("none", answer.leading_fault)]
-    judgements = [(now if index in now.case.seen else first).case.judged[index].judgement for index in sorted(first.case.judged)]
-    contradictions = [*first.case.contradictions, *(row for row in now.case.contradictions if row not in first.case.contradictions)]
-    return answer.model_copy(update={
-        "path": now.path if read_since(call) else first.path, "judgements": judgements, "contradictions": contradictions,
-        "also": list(dict.fromkeys([*answer.also, *before])), "cured": healed if goes_on else [],
-        "still_open": still_open(now.case), **({"next_tests": [], "before_condemning": []} if goes_on else {}),
-    })  # fmt: skip
+    before = [
+        fault
+        for fault in first.likely
+        if first.likely[fault] >= VERDICT_FROM and fault not in ("none", answer.leading_fault)
+    ]
+    judgements = [
+        (now if index in now.case.seen else first).case.judged[index].judgement for index in sorted(first.case.judged)
+    ]
+    contradictions = [
+        *first.case.contradictions,
+        *(row for row in now.case.contradictions if row not in first.case.contradictions),
+    ]
+    return answer.model_copy(
+        update={
+            "path": now.path if read_since(call) else first.path,
+            "judgements": judgements,
+            "contradictions": contradictions,
+            "also": list(dict.fromkeys([*answer.also, *before])),
+            "cured": healed if goes_on else [],
+            "still_open": still_open(now.case),
+            **({"next_tests": [], "before_condemning": []} if goes_on else {}),
+        }
+    )
 
 
 def _failed_now(case: Case, call: Call) -> bool:
@@ -163,8 +178,9 @@ def _held_back(call: Call, limits: Limits, found: Weighed) -> Weighed:
         return found
     if len(found.case.conflicts) <= MOST_CONFLICTS and all(
         weighed(call.without(call.left_out | side), limits).decision.same(decision)
-        for conflict in found.case.conflicts for side in conflict.sides
-    ):  # fmt: skip
+        for conflict in found.case.conflicts
+        for side in conflict.sides
+    ):
         return found
     return replace(found, decision=replace(decision, verdict="not_proved", held=True))
 
@@ -183,7 +199,9 @@ def _answer(found: Weighed) -> Assessment:
         leading_fault=leading,
         confidence=round(confidence, 4),
         ranked=[_ranked(fault, likely, belief) for fault in order if likely[fault] >= SHOWN_FROM][:SHOWN_MOST],
-        together=[Together(faults=list(pair), probability=round(p, 4)) for pair, p in belief.together(TOGETHER_FROM)[:6]],
+        together=[
+            Together(faults=list(pair), probability=round(p, 4)) for pair, p in belief.together(TOGETHER_FROM)[:6]
+        ],
         also=decision.also,
         path=path,
         judgements=[case.judged[index].judgement for index in sorted(case.judged)],
@@ -204,16 +222,20 @@ def _by_model(found: ModelEvidence) -> ByModel:
     return ByModel(
         read={row.quantity: (row.read.low, row.read.high) for row in found.reads},
         expected={name: band.ends for name, band in bands.items()},
-        conditions=list(found.should.conditions.says), source=SOURCE,
+        conditions=list(found.should.conditions.says),
+        source=SOURCE,
         explained=[
             Explanation(
-                faults=list(row.faults), fit=round(row.share, 4), says=row.says, run_rpm=round(row.values["rpm"], 1),
+                faults=list(row.faults),
+                fit=round(row.share, 4),
+                says=row.says,
+                run_rpm=round(row.values["rpm"], 1),
                 run_amps_a={leg: round(row.values[leg], 4) for leg in ("whole", "capacitor", "winding")},
                 capacitor_v=round(row.values["capacitor_v"], 1),
             )
             for row in found.explained
         ],
-    )  # fmt: skip
+    )
 
 
 def _before_energising(path: dict[str, LinkReport], condemned: bool) -> list[str]:
@@ -225,14 +247,15 @@ def _before_energising(path: dict[str, LinkReport], condemned: bool) -> list[str
 
 def _ranked(fault: str, likely: dict[str, float], belief: Belief) -> Ranked:
     """A fault with what moved its odds, the strongest first; a union shows what moved its likeliest part."""
-    shown = fault if fault in belief.faults else max(UNIONS[fault], key=lambda part: likely.get(part, 0.0))
-    if fault in UNIONS and fault in belief.faults and likely[fault] > belief.marginal[fault] + 1e-9:
-        shown = max(UNIONS[fault], key=lambda part: belief.marginal.get(part, 0.0))
+    shown = fault if fault in belief.faults else max(AMBIGUOUS_GROUPS[fault], key=lambda part: likely.get(part, 0.0))
+    if fault in AMBIGUOUS_GROUPS and fault in belief.faults and likely[fault] > belief.marginal[fault] + 1e-9:
+        shown = max(AMBIGUOUS_GROUPS[fault], key=lambda part: belief.marginal.get(part, 0.0))
     bits = belief.moved[:, belief.faults.index(shown)]
     moved: list[tuple[float, Signal]] = [(float(bit), row.signal) for bit, row in zip(bits, belief.seen, strict=True)]
     strongest = sorted((item for item in moved if abs(item[0]) >= MOVED_BITS), key=lambda item: -abs(item[0]))
     return Ranked(
-        fault=fault, probability=round(likely[fault], 4),
+        fault=fault,
+        probability=round(likely[fault], 4),
         speaks_for=[signal.says for bit, signal in strongest if bit > 0],
         speaks_against=[signal.says for bit, signal in strongest if bit < 0],
-    )  # fmt: skip
+    )

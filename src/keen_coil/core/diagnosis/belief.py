@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..call import Call
 from ..judge.judged import Signal
 from .evidence import QUESTIONS
-from .faults import LEADS_TO, ONE_OF
+from .faults import LEADS_TO, MUTUALLY_EXCLUSIVE
 from .prior import SECOND_FAULT, odds
 
 Floats = NDArray[np.float64]
@@ -36,7 +36,18 @@ LEAST_BY_MODEL = -9.0
 """The model is an estimate from a plate: it never excludes a fault."""
 STARTING = {"symptom", "turns", "turns_blown", "noise", "push", "trial_good_capacitor", "runs"}
 """Questions about whether it starts and how it runs."""
-WATCHED = {"turns", "turns_blown", "noise", "push", "model", "amps", "amps_wheel", "amps_ecm", "amps_ecm_wheel", "amps_airflow"}
+WATCHED = {
+    "turns",
+    "turns_blown",
+    "noise",
+    "push",
+    "model",
+    "amps",
+    "amps_wheel",
+    "amps_ecm",
+    "amps_ecm_wheel",
+    "amps_airflow",
+}
 
 
 @dataclass(frozen=True)
@@ -82,7 +93,7 @@ def _relations(faults: tuple[str, ...]) -> tuple[NDArray[np.bool_], Floats]:
     """Which faults may be true together [n, n], and the log rate at which one brings another about, -inf if not."""
     number = {fault: i for i, fault in enumerate(faults)}
     allowed = ~np.eye(len(faults), dtype=bool)
-    for group in ONE_OF:
+    for group in MUTUALLY_EXCLUSIVE:
         inside = [number[fault] for fault in group if fault in number]
         allowed[np.ix_(inside, inside)] = False
     allowed[number["none"], :] = allowed[:, number["none"]] = False
@@ -176,7 +187,9 @@ class Modelled(Protocol):
         """Questions of the table that the readings would else answer."""
 
 
-def weigh(call: Call, signals: Sequence[Signal], modelled: Modelled | None = None, slight: Collection[str] = ()) -> Belief:
+def weigh(
+    call: Call, signals: Sequence[Signal], modelled: Modelled | None = None, slight: Collection[str] = ()
+) -> Belief:
     """The belief in a call's faults after these signals, and after the readings that the motor model speaks of.
 
     slight: faults measured to be so slight that the motor starts and runs as a healthy one would.
@@ -267,7 +280,9 @@ def _grown(members: Ints, weight: Floats, most: int, allowed: NDArray[np.bool_])
     return np.asarray(found[np.unique(keys, return_index=True)[1]])
 
 
-def _joined(faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen], given: Floats) -> Belief:
+def _joined(
+    faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen], given: Floats
+) -> Belief:
     """All sets in one table, short ones padded with their own first fault."""
     width = max(members.shape[1] for members, _, _ in sets)
     padded = [np.concatenate([m, np.repeat(m[:, :1], width - m.shape[1], axis=1)], axis=1) for m, _, _ in sets]

@@ -21,11 +21,15 @@ APART_MINUTES = 10
 EVERY_PAIR, TWO_ANSWERS, FEW = 8, 2, 4
 """Up to so many readings about the same thing every pair that disagrees is named."""
 STRONGER: dict[str, tuple[str, ...]] = {
-    "capacitor_load": ("capacitance_uf",), "ground_ohm": ("insulation_mohm",), "run_rpm": ("run_amps_a",),
-}  # fmt: skip
+    "capacitor_load": ("capacitance_uf",),
+    "ground_ohm": ("insulation_mohm",),
+    "run_rpm": ("run_amps_a",),
+}
 """Kinds of reading whose good answer settles a borderline one of another kind."""
 UNASKED = ("background_amps_a",)
-OVERLOAD_SIGNALS = frozenset({"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"})
+OVERLOAD_SIGNALS = frozenset(
+    {"winding.common_open", "winding.common_open_cool", "winding.two_lead_open", "winding.two_lead_open_cool"}
+)
 
 
 class Contradiction(BaseModel):
@@ -80,7 +84,11 @@ class Case:
     @property
     def conflicts(self) -> list[Conflict]:
         """Contradictions that matter: their two sides do not say the same."""
-        raw = [Conflict(row, tuple(frozenset({index}) for index in row.readings)) for row in self._raw.contradictions if set(row.readings) <= self.doubted]
+        raw = [
+            Conflict(row, tuple(frozenset({index}) for index in row.readings))
+            for row in self._raw.contradictions
+            if set(row.readings) <= self.doubted
+        ]
         return [*raw, *self._physics]
 
     @cached_property
@@ -113,12 +121,18 @@ class Case:
     @cached_property
     def passed_over(self) -> list[int]:
         """Readings that forbid "no fault": failed, in doubt, or borderline without a better one that explains them."""
-        good = {(self.call.readings[i].kind, self.call.readings[i].at) for i, judged in self.counting if judged.judgement.state == "normal"}
+        good = {
+            (self.call.readings[i].kind, self.call.readings[i].at)
+            for i, judged in self.counting
+            if judged.judgement.state == "normal"
+        }
         kinds, found = {kind for kind, _ in good}, []
         for i, judged in self.counting:
             reading, state = self.call.readings[i], judged.judgement.state
             better = (reading.kind, reading.at) in good or bool(kinds & set(STRONGER.get(reading.kind, ())))
-            if reading.kind not in UNASKED and (state == "failed" or (state in ("borderline", "suspect") and not better)):
+            if reading.kind not in UNASKED and (
+                state == "failed" or (state in ("borderline", "suspect") and not better)
+            ):
                 found.append(i)
         return found
 
@@ -131,7 +145,11 @@ class Case:
     def volts(self) -> dict[str, str]:
         """The latest word on the volts at each point of the way."""
         seen = volts_seen(self.judged, self.call)
-        return {place: word for place, word in seen.items() if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals}
+        return {
+            place: word
+            for place, word in seen.items()
+            if f"volts_{place}.{word}" in self.signals or "drop.large" in self.signals
+        }
 
     @cached_property
     def _physics(self) -> list[Conflict]:
@@ -160,7 +178,7 @@ class Case:
 
 
 class _Raw:
-    """Readings about the same thing, before anything is made of them together: what is out of date, what excludes what."""
+    """Readings about the same thing, each by itself: what is out of date, what excludes what."""
 
     def __init__(self, call: Call, judged: dict[int, Judged], limits: Limits) -> None:
         self.call, self.judged, self.limits = call, judged, limits
@@ -176,7 +194,7 @@ class _Raw:
 
     @property
     def _unloaded(self) -> set[int]:
-        """Right volts read standing at a place where they fail under load: a burnt contact shows full volts unloaded."""
+        """Right volts standing where they fail under load: a burnt contact shows full volts unloaded."""
         rows = [(i, r) for i, r in self.call.standing("supply_v") if r.across != "ground"]
         failing = {r.place for i, r in rows if r.when == "running" and self.judged[i].judgement.state == "failed"}
         return {i for i, r in rows if r.when != "running" and r.place in failing}
@@ -187,8 +205,11 @@ class _Raw:
         rows = [(i, r) for i, r in self.call.standing() if r.kind in ("insulation_mohm", "ground_ohm")]
         dry = {(r.kind, r.lead): r for _, r in rows if r.dried}
         return {
-            i for i, r in rows
-            if not r.dried and (again := dry.get((r.kind, r.lead))) is not None and (minutes_between(r, again) or 0.0) >= 0
+            i
+            for i, r in rows
+            if not r.dried
+            and (again := dry.get((r.kind, r.lead))) is not None
+            and (minutes_between(r, again) or 0.0) >= 0
         }
 
     @cached_property
@@ -197,7 +218,10 @@ class _Raw:
         for group in self._same_thing:
             rows = [row for row in group if row[0] not in self.superseded]
             for one, other in _disagreeing(rows):
-                pairs.setdefault(tuple(sorted((one, other))), Contradiction(readings=sorted((one, other)), says=self._differ(one, other)))
+                pairs.setdefault(
+                    tuple(sorted((one, other))),
+                    Contradiction(readings=sorted((one, other)), says=self._differ(one, other)),
+                )
         return list(pairs.values())
 
     @cached_property
@@ -211,7 +235,10 @@ class _Raw:
             return _said(self.judged[one]) == _said(self.judged[other])
         if len(self.contradictions) > FEW:
             return False
-        alone = [judge_readings(self.call.without(self.call.left_out | {gone}), self.limits)[kept] for gone, kept in ((other, one), (one, other))]
+        alone = [
+            judge_readings(self.call.without(self.call.left_out | {gone}), self.limits)[kept]
+            for gone, kept in ((other, one), (one, other))
+        ]
         return _said(alone[0]) == _said(alone[1])
 
     @cached_property
@@ -264,27 +291,56 @@ def _by_key(rows: list[tuple[int, Judged]]) -> dict[str, Signal]:
 
 
 _BROKEN = (
-    "winding.run_open", "winding.run_open_cool", "winding.common_open_cool", "winding.two_lead_open_cool",
-    "winding.all_open", "winding.all_open_cool", "conductor.open_whole",
-)  # fmt: skip
+    "winding.run_open",
+    "winding.run_open_cool",
+    "winding.common_open_cool",
+    "winding.two_lead_open_cool",
+    "winding.all_open",
+    "winding.all_open_cool",
+    "conductor.open_whole",
+)
 EXCLUDE: tuple[tuple[str, tuple[str, ...], str], ...] = (
     ("moves.yes", ("turns.not",), "It turns by one reading and stands still by another. Watch it once more."),
     ("moves.yes", ("amps.none",), "It turns, and no current is read. Clamp the whole-current leg again."),
     ("moves.yes", _BROKEN, "It turns, and the lead or winding that carries its current reads open. Read both again."),
-    ("moves.yes", ("volts_motor.missing", "volts_unit.missing"), "It turns without volts. Read them again while it runs."),
+    (
+        "moves.yes",
+        ("volts_motor.missing", "volts_unit.missing"),
+        "It turns without volts. Read them again while it runs.",
+    ),
     ("moves.yes", ("shaft.locked",), "It turns under power, and by hand the shaft is locked. Try both again."),
-    ("moves.yes", ("breaker.tripped", "disconnect.open", "ecm_power.absent"), "It turns, and its way is cut. Look again."),
+    (
+        "moves.yes",
+        ("breaker.tripped", "disconnect.open", "ecm_power.absent"),
+        "It turns, and its way is cut. Look again.",
+    ),
     ("turns.not", ("amps.low",), "It does not turn, yet draws less than a running motor. Look and clamp again."),
     ("noise.hum", ("amps.none",), "It hums, and no current is read. Clamp the whole-current leg again."),
-    ("volts_unit.missing", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "Volts further on and none into the unit. Read both again."),
-    ("breaker.tripped", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "The breaker has tripped, and there are volts behind it. Look again."),
-    ("disconnect.open", ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"), "The disconnect is open, and there are volts behind it. Look again."),
-    ("conductor.open_whole", ("volts_motor.good",), "The wire reads open, and there are volts behind it. Read both again."),
+    (
+        "volts_unit.missing",
+        ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
+        "Volts further on and none into the unit. Read both again.",
+    ),
+    (
+        "breaker.tripped",
+        ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
+        "The breaker has tripped, and there are volts behind it. Look again.",
+    ),
+    (
+        "disconnect.open",
+        ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
+        "The disconnect is open, and there are volts behind it. Look again.",
+    ),
+    (
+        "conductor.open_whole",
+        ("volts_motor.good",),
+        "The wire reads open, and there are volts behind it. Read both again.",
+    ),
     ("spin.free", ("shaft.locked",), "Free with the blade on and locked without. Turn it again."),
     ("ground.grounded", ("megger.good",), "The ohmmeter finds ground and the insulation tester does not. Test again."),
     ("ground.low", ("megger.good",), "The ohmmeter reads low and the insulation tester does not. Test again."),
-)  # fmt: skip
-"""Answers that cannot be true together, and what to do. Readings ten minutes apart may both be true, each at its time."""
+)
+"""Answers that cannot be true together, and what to do. Ten minutes apart both may be true, each at its time."""
 
 
 def answer(reading: Reading) -> str:

@@ -39,7 +39,12 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
     _welded(case, found)
     _left_over(case, found)
     proved = {link for link, report in path.items() if report.state in ("proved", "not_applicable")}
-    for signal in (*label_signals(case.call), *fitted_signals(case.call), *wired_signals(case.call), *_running(case, proved)):
+    for signal in (
+        *label_signals(case.call),
+        *fitted_signals(case.call),
+        *wired_signals(case.call),
+        *_running(case, proved),
+    ):
         found.setdefault(signal.key, signal)
     return list(found.values())
 
@@ -86,11 +91,11 @@ def _welded(case: Case, found: dict[str, Signal]) -> None:
 
 
 R_SPREAD, TELLS_FROM = 0.3, 0.7
-"""How far a winding's ohms stray from what its plate lets expect (one spread, as a logarithm), and from where they tell."""
+"""How far a winding's ohms stray from what its plate lets expect (one spread, as a logarithm)."""
 
 
 def _left_over(case: Case, found: dict[str, Signal]) -> None:
-    """One lead open and nobody knows which: whether the pair that still reads is one winding, or run and start together.
+    """One lead open, nobody knows which: is the pair that still reads one winding, or run and start together.
 
     Together they are what is left when common is open: the overload, not a winding.
     """
@@ -106,7 +111,9 @@ def _left_over(case: Case, found: dict[str, Signal]) -> None:
     ohm = next(iter(pairs.finite.values())).mid
     cold = (COPPER_C + AIR_C) / (COPPER_C + RUNNING_C)
     run, start = float(circuit.r1_ohm) * cold, float(circuit.r1a_ohm) * cold
-    fits = [math.exp(-0.5 * (math.log(max(ohm, 1e-3) / should) / R_SPREAD) ** 2) for should in (run, start, run + start)]
+    fits = [
+        math.exp(-0.5 * (math.log(max(ohm, 1e-3) / should) / R_SPREAD) ** 2) for should in (run, start, run + start)
+    ]
     both = fits[2] / max(fits[2] + (fits[0] + fits[1]) / 2, 1e-12)
     if both > TELLS_FROM or both < 1 - TELLS_FROM:
         key = f"left.{'both' if both > TELLS_FROM else 'one'}"
@@ -162,7 +169,13 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     if still and commutated and fed:
         says = "line power and command at its plug, a free shaft, and it does not turn"
         yield Signal("dead.fed", says, _of(case, "turns.not", "ecm_power.present", "ecm_command.present"))
-    elif still and not commutated and (case.call.motor.drive != "belt" or "belt.sound" in keys) and set(AHEAD) <= proved and "windings" in proved:
+    elif (
+        still
+        and not commutated
+        and (case.call.motor.drive != "belt" or "belt.sound" in keys)
+        and set(AHEAD) <= proved
+        and "windings" in proved
+    ):
         says = "right volts, a good capacitor, windings that read through, a free shaft, and it does not turn"
         yield Signal("dead.all_proved", says, _of(case, "turns.not"))
     if case.passed_over:

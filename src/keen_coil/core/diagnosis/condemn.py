@@ -12,7 +12,12 @@ from .case import Case
 from .compound import GATE_LINKS, TRIED_CAPACITOR
 from .unit_path import LinkReport
 
-_OPEN_COOL = ("winding.lead_open_cool", "winding.all_open_cool", "winding.phase_open_cool", "winding.two_lead_open_cool")
+_OPEN_COOL = (
+    "winding.lead_open_cool",
+    "winding.all_open_cool",
+    "winding.phase_open_cool",
+    "winding.two_lead_open_cool",
+)
 DEFINITE: dict[str, tuple[str, ...]] = {
     "winding_grounded": ("ground.grounded", "megger.grounded"),
     "insulation_low": ("ground.low_dried", "megger.low_dried"),

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from .belief import Belief
 from .case import Case
 from .condemn import gate
-from .faults import FAULTS, LEADS_TO, ORDER, TRIPS, UNIONS, Verdict
+from .faults import AMBIGUOUS_GROUPS, FAULTS, LEADS_TO, ORDER, TRIPS, Verdict
 from .unit_path import LinkReport
 
 LEADS_FROM, VERDICT_FROM = 0.5, 0.8
@@ -16,11 +16,20 @@ EXPLAINED_FROM = 0.5
 MODULE_FROM = 0.9
 """From here module and motor count as told apart; what is met more often alone tells nothing."""
 SHARES_FROM = 0.01
-LETS_RUN = frozenset({
-    "parallel_load_fault", "air_restricted", "load_damaged", "hub_loose", "capacitor_high", "capacitor_under_rated",
-})  # fmt: skip
+LETS_RUN = frozenset(
+    {
+        "parallel_load_fault",
+        "air_restricted",
+        "load_damaged",
+        "hub_loose",
+        "capacitor_high",
+        "capacitor_under_rated",
+    }
+)
 """Faults that let the motor turn: alone they do not explain one that stands still."""
 MUST_BE_PROVED = ("supply", "switching", "wiring", "connections", "capacitor", "windings", "insulation")
+
+
 @dataclass(frozen=True)
 class Decision:
     """The verdict, its probability, the fault that leads and the other proved ones; `held` by a contradiction."""
@@ -48,7 +57,7 @@ def slight_faults(case: Case) -> frozenset[str]:
 def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
     """Probability of each fault; one that stands for several is there until a test has told those apart."""
     found = dict(belief.marginal)
-    for union, parts in UNIONS.items():
+    for union, parts in AMBIGUOUS_GROUPS.items():
         shares = [found[part] for part in parts if part in found]
         if not shares or (union == "winding_open" and case.call.motor.kind not in (None, "psc")):
             continue
@@ -78,16 +87,26 @@ def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict
     slight = LETS_RUN | slight_faults(case)
     for verdict in ORDER:
         group = [fault for fault, to in led.items() if to == verdict]
-        parts = {part for fault in group for part in UNIONS.get(fault, (fault,))}
+        parts = {part for fault in group for part in AMBIGUOUS_GROUPS.get(fault, (fault,))}
         p = max([belief.any_of(parts), *(likely[fault] for fault in group)], default=0.0)
         if p < VERDICT_FROM or not _carried(verdict, group, case, path, likely):
             continue
         first = leader(group, likely)
-        known = {part for fault in sure for part in UNIONS.get(fault, (fault,))}
-        if set(sure) & set(group) and set(sure) <= slight and stands(case) and belief.unexplained(known) > EXPLAINED_FROM:
+        known = {part for fault in sure for part in AMBIGUOUS_GROUPS.get(fault, (fault,))}
+        if (
+            set(sure) & set(group)
+            and set(sure) <= slight
+            and stands(case)
+            and belief.unexplained(known) > EXPLAINED_FROM
+        ):
             return _beyond(likely, sure)
         leading = first if likely[first] >= LEADS_FROM else None
-        return Decision(verdict, p, leading, [fault for fault in sure if fault != leading and fault not in UNIONS.get(leading or "", ())])
+        return Decision(
+            verdict,
+            p,
+            leading,
+            [fault for fault in sure if fault != leading and fault not in AMBIGUOUS_GROUPS.get(leading or "", ())],
+        )
     top = max(likely, key=lambda fault: likely[fault])
     leading = leader(list(likely), likely) if likely[top] >= LEADS_FROM else None
     if leading in slight and stands(case) and belief.unexplained(set(sure) | {leading}) > EXPLAINED_FROM:
@@ -102,9 +121,13 @@ def _beyond(likely: dict[str, float], slight: list[str]) -> Decision:
     return Decision("not_proved", rest[top], top if rest[top] >= LEADS_FROM else None, slight)
 
 
-def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, LinkReport], likely: dict[str, float]) -> bool:
+def _carried(
+    verdict: Verdict, group: list[str], case: Case, path: dict[str, LinkReport], likely: dict[str, float]
+) -> bool:
     """Whether a verdict may be said while several faults share it: something must show it, or the motor be cleared."""
-    if verdict == "not_the_motor" and any(likely.get(fault, 0.0) >= LEADS_FROM for fault, row in FAULTS.items() if row.verdict in IN_THE_MOTOR):
+    if verdict == "not_the_motor" and any(
+        likely.get(fault, 0.0) >= LEADS_FROM for fault, row in FAULTS.items() if row.verdict in IN_THE_MOTOR
+    ):
         return False
     if any(likely[fault] >= VERDICT_FROM for fault in group) or verdict not in ("not_the_motor", "replace_capacitor"):
         return True
@@ -112,16 +135,28 @@ def _carried(verdict: Verdict, group: list[str], case: Case, path: dict[str, Lin
         return bool(SHOWS_CAPACITOR & set(case.signals))
     if tripped(case):
         return motor_cleared(path) and (wire_cleared(case) or path["wiring"].state == "failed")
-    shown = any(path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because) for link in LINKS_AHEAD)
+    shown = any(
+        path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because)
+        for link in LINKS_AHEAD
+    )
     return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
 
 
 IN_THE_MOTOR: frozenset[Verdict] = frozenset({"condemn_motor", "dry_and_retest", "cool_and_retest", "replace_module"})
 """Verdicts on the motor itself: while a fault of theirs leads, the motor is not acquitted."""
-SHOWS_CAPACITOR = frozenset({
-    "cap.weak", "cap.open", "cap.high", "cap.shorted", "cap_look.damaged", "cap_can.grounded", "cap_label.wrong",
-    "trial_good_capacitor.runs", "trial_good_capacitor.runs_weak",
-})  # fmt: skip
+SHOWS_CAPACITOR = frozenset(
+    {
+        "cap.weak",
+        "cap.open",
+        "cap.high",
+        "cap.shorted",
+        "cap_look.damaged",
+        "cap_can.grounded",
+        "cap_label.wrong",
+        "trial_good_capacitor.runs",
+        "trial_good_capacitor.runs_weak",
+    }
+)
 LINKS_AHEAD = ("supply", "protection", "disconnect", "switching", "control", "wiring", "connections")
 
 
@@ -142,10 +177,14 @@ def tripped(case: Case) -> bool:
 
 
 def leader(faults: Collection[str], likely: Mapping[str, float]) -> str:
-    """The fault that leads among some: the likeliest, or what likely brings it about: the cause before its consequence."""
+    """The fault that leads among some: the likeliest, or what likely brings it about, cause before consequence."""
     first = max(faults, key=lambda fault: (likely[fault], fault))
     for _ in faults:
-        causes = [cause for cause, effect, _ in LEADS_TO if effect == first and cause in faults and likely[cause] >= LEADS_FROM]
+        causes = [
+            cause
+            for cause, effect, _ in LEADS_TO
+            if effect == first and cause in faults and likely[cause] >= LEADS_FROM
+        ]
         if not causes:
             break
         first = max(causes, key=lambda fault: (likely[fault], fault))
@@ -196,6 +235,15 @@ def turns(case: Case) -> bool:
     still = {"turns.not", "spin.locked", "shaft.locked", "amps.none"}
     if still & set(case.signals):
         return False
-    running = {"turns.right", "turns.wrong", "amps.good", "amps.over", "amps.low", "noise.bearing", "rpm.right", "rpm.slow"}
+    running = {
+        "turns.right",
+        "turns.wrong",
+        "amps.good",
+        "amps.over",
+        "amps.low",
+        "noise.bearing",
+        "rpm.right",
+        "rpm.slow",
+    }
     stood = case.call.complaint.symptom in ("quiet", "hums_no_start", "trips")
     return bool(running & set(case.signals)) or not stood

@@ -58,7 +58,9 @@ def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:
     members = belief.members[order]
     short = tuple(name for name in questions if len(QUESTIONS[name].answers) <= FEW_ANSWERS)
     long = tuple(name for name in questions if len(QUESTIONS[name].answers) > FEW_ANSWERS)
-    return {name: bits for group in (short, long) if group for name, bits in _told(group, belief.faults, members, weight)}
+    return {
+        name: bits for group in (short, long) if group for name, bits in _told(group, belief.faults, members, weight)
+    }
 
 
 def _told(

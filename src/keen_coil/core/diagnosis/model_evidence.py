@@ -43,7 +43,13 @@ SHOWS_FROM = 0.3
 MOST_AMPS, MOST_VOLTS = 3.2, 1.8
 FAMILIAR = 0.3
 _UNITS = {"whole": "A", "capacitor": "A", "winding": "A", "rpm": "rpm", "capacitor_v": "V"}
-_NAMES = {"whole": "", "capacitor": " in the capacitor lead", "winding": " in one winding", "rpm": "", "capacitor_v": " across the capacitor"}
+_NAMES = {
+    "whole": "",
+    "capacitor": " in the capacitor lead",
+    "winding": " in one winding",
+    "rpm": "",
+    "capacitor_v": " across the capacitor",
+}
 
 
 @dataclass(frozen=True)
@@ -93,7 +99,9 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
         model = model_of(call)
     except NoModel:
         return None
-    moving = bool({"turns.right", "turns.wrong", "push.yes"} & set(case.signals)) or any(r.quantity == "rpm" for r in reads)
+    moving = bool({"turns.right", "turns.wrong", "push.yes"} & set(case.signals)) or any(
+        r.quantity == "rpm" for r in reads
+    )
     predicted = predictions(model.fit, model.conditions, moving)
     density = {name: _density(reads, values, model) for name, values in predicted.items()}
     likelihood = {name: float(row.mean()) for name, row in density.items()}
@@ -103,11 +111,13 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
     best = max(by_fault.values())
     should = expected(model)
     return ModelEvidence(
-        reads=reads, log_chance={fault: float(np.log(value / best)) for fault, value in by_fault.items()},
+        reads=reads,
+        log_chance={fault: float(np.log(value / best)) for fault, value in by_fault.items()},
         is_normal=likelihood["healthy"] >= FAMILIAR * max(likelihood.values()) or _inside(reads, should),
         signal=Signal("model", _says(reads, should), tuple(row.index for row in reads)),
-        explained=_explained(faults, wheel, likelihood, density, predicted, model.conditions), should=should,
-    )  # fmt: skip
+        explained=_explained(faults, wheel, likelihood, density, predicted, model.conditions),
+        should=should,
+    )
 
 
 def running_reads(case: Case) -> list[Read]:
@@ -121,7 +131,9 @@ def running_reads(case: Case) -> list[Read]:
             if isinstance(reading.value, list) or not plates_tap(reading, case.call.motor, case.call.unit.speeds_used):
                 continue
             if isinstance(reading.value, LoadPair):
-                for name, read in zip(("capacitor", "capacitor_v"), load_spans(reading, reading.value, case.call.meters), strict=True):
+                for name, read in zip(
+                    ("capacitor", "capacitor_v"), load_spans(reading, reading.value, case.call.meters), strict=True
+                ):
                     found[name] = Read(name, read, index)
             elif reading.kind == "run_rpm":
                 read = spans(reading, case.call.meters)[0]
@@ -187,7 +199,9 @@ def _mixed(parts: tuple[tuple[str, float], ...], likelihood: Mapping[str, float]
 
 def _inside(reads: tuple[Read, ...], should: Expected) -> bool:
     """Whether every reading lies in the band of what is expected, or reaches into it."""
-    return all(row.read.high >= band.low and row.read.low <= band.high for row in reads for band in [band_for(row, should)])
+    return all(
+        row.read.high >= band.low and row.read.low <= band.high for row in reads for band in [band_for(row, should)]
+    )
 
 
 def band_for(row: Read, should: Expected) -> Range:
@@ -206,33 +220,38 @@ def _written(quantity: str, value: float) -> str:
 
 
 def _says(reads: tuple[Read, ...], should: Expected) -> str:
-    return ", ".join(
-        f"{_written(row.quantity, row.read.mid)} ({band_for(row, should).text('', 4 if row.quantity == 'rpm' else 3)} expected)"
-        for row in reads
-    )
+    return ", ".join(f"{_written(row.quantity, row.read.mid)} ({_expected(row, should)} expected)" for row in reads)
+
+
+def _expected(row: Read, should: Expected) -> str:
+    return band_for(row, should).text("", 4 if row.quantity == "rpm" else 3)
 
 
 @lru_cache(maxsize=64)
 def _possible(faults: tuple[str, ...], wheel: bool) -> dict[str, tuple[str, ...]]:
     """The faults of a call that show as each scenario."""
     parts = {fault: dict(shows(fault, wheel)) for fault in faults}
-    return {
-        name: tuple(fault for fault in faults if parts[fault].get(name, 0.0) >= SHOWS_FROM) for name in SCENARIOS
-    }
+    return {name: tuple(fault for fault in faults if parts[fault].get(name, 0.0) >= SHOWS_FROM) for name in SCENARIOS}
 
 
 def _explained(
-    faults: tuple[str, ...], wheel: bool, likelihood: Mapping[str, float], density: Mapping[str, Floats],
-    predicted: Mapping[str, Predicted], at: Conditions,
-) -> tuple[Explained, ...]:  # fmt: skip
+    faults: tuple[str, ...],
+    wheel: bool,
+    likelihood: Mapping[str, float],
+    density: Mapping[str, Floats],
+    predicted: Mapping[str, Predicted],
+    at: Conditions,
+) -> tuple[Explained, ...]:
     """Scenarios by how well they fit what was read, each at the severity that fits best."""
     possible = _possible(faults, wheel)
     known = {"uf": at.uf_read, "volts": at.volts_read}
     shown = {
-        name: likelihood[name] for name, row in SCENARIOS.items()
-        if possible[name] and likelihood[name] > LIKELIER * OUTLIER * likelihood["broad"]
+        name: likelihood[name]
+        for name, row in SCENARIOS.items()
+        if possible[name]
+        and likelihood[name] > LIKELIER * OUTLIER * likelihood["broad"]
         and not (known.get(row.what) and name != "bad_contact")
-    }  # fmt: skip
+    }
     whole = sum(shown.values())
     found = []
     for name, value in sorted(shown.items(), key=lambda item: -item[1])[:SHOWN]:

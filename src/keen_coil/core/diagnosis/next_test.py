@@ -47,17 +47,30 @@ class NextTest(BaseModel):
 
 
 SETTLES: dict[str, tuple[str, ...]] = {
-    "bearings_seized": ("shaft", "load"), "overload_open": ("conductor",), "winding_grounded": ("ground", "megger"),
-    "ecm_motor": ("ecm_windings", "ecm_frame", "turns"), "ecm_module": ("ecm_windings", "ecm_frame", "turns"),
+    "bearings_seized": ("shaft", "load"),
+    "overload_open": ("conductor",),
+    "winding_grounded": ("ground", "megger"),
+    "ecm_motor": ("ecm_windings", "ecm_frame", "turns"),
+    "ecm_module": ("ecm_windings", "ecm_frame", "turns"),
     "ecm_module_or_motor": ("ecm_windings", "ecm_frame", "turns"),
-}  # fmt: skip
+}
 """Dead tests that settle a condemnation alone, or part what is still one of two."""
 
-_RUNS_ONLY = ("run_amps_a", "sister_amps_a", "run_rpm", "air_speed_fpm", "static_inwc", "draught_inwc", "contact_drop_v")
+_RUNS_ONLY = (
+    "run_amps_a",
+    "sister_amps_a",
+    "run_rpm",
+    "air_speed_fpm",
+    "static_inwc",
+    "draught_inwc",
+    "contact_drop_v",
+)
 _FED = (*_RUNS_ONLY, "turns_way", "starts_with_push", "noise", "trial")
 
 
-def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading: str | None, passed: Gate, verdict: str) -> list[NextTest]:
+def next_tests(
+    case: Case, path: dict[str, LinkReport], belief: Belief, leading: str | None, passed: Gate, verdict: str
+) -> list[NextTest]:
     """The tests to make next, best first: what contradicts itself is read again before anything else."""
     repeats = [_repeat(case, index) for index in _to_repeat(case)] if verdict == "not_proved" else []
     if verdict == "cool_and_retest":
@@ -65,12 +78,21 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
         return cooling if _shell_read(case) else cooling[::-1]
     state = power_now(case)
     features = features_of(case.call)
-    rows = [row for row in TESTS if row.question and features[row.needs] and _open(row, case, path) and _wise(row, case, path)]
+    rows = [
+        row
+        for row in TESTS
+        if row.question and features[row.needs] and _open(row, case, path) and _wise(row, case, path)
+    ]
     settled = verdict != "not_proved"
     if settled:
         rows = [row for row in rows if _tells_of(_question(row, case), related(leading, belief, verdict))]
     bits = gains(belief, ("runs", *dict.fromkeys(_question(row, case) for row in rows if _question(row, case))))
-    settling = {question for fault, questions in SETTLES.items() if belief.marginal.get(fault, 0.0) >= SETTLES_FROM or fault == leading for question in questions}
+    settling = {
+        question
+        for fault, questions in SETTLES.items()
+        if belief.marginal.get(fault, 0.0) >= SETTLES_FROM or fault == leading
+        for question in questions
+    }
     wanted = set(passed.missing) if _wants_gate(leading) and not passed.definite else set()
     found = []
     for order, row in enumerate(rows):
@@ -82,11 +104,22 @@ def next_tests(case: Case, path: dict[str, LinkReport], belief: Belief, leading:
         if row.kind == "shell_c":
             gain += 1.0
         if gain >= (SETTLED_BITS if settled else PROOF_BITS / 2):
-            found.append((_first(row, case), -round(_rate(row, gain, state), 4), KINDS[row.kind].power == "live", order, row, gain))
+            found.append(
+                (
+                    _first(row, case),
+                    -round(_rate(row, gain, state), 4),
+                    KINDS[row.kind].power == "live",
+                    order,
+                    row,
+                    gain,
+                )
+            )
     found.sort(key=lambda item: item[:4])
     offers = [_offer(row, case, belief, gain, settled) for *_, row, gain in found[:MOST]]
     asked = {(offer.kind, offer.at, offer.section, offer.with_) for offer in repeats}
-    return [*repeats, *(offer for offer in offers if (offer.kind, offer.at, offer.section, offer.with_) not in asked)][:MOST]
+    return [*repeats, *(offer for offer in offers if (offer.kind, offer.at, offer.section, offer.with_) not in asked)][
+        :MOST
+    ]
 
 
 def _completes(row: FieldTest, case: Case) -> bool:
@@ -99,10 +132,14 @@ def _completes(row: FieldTest, case: Case) -> bool:
 def related(leading: str | None, belief: Belief, verdict: str) -> frozenset[str]:
     """The faults a settled call may still ask about: what leads, what brings it about, and what shares its verdict."""
     if leading in (None, "none"):
-        return frozenset(fault for fault, p in belief.marginal.items() if FAULTS[fault].verdict == verdict and p > SHARED_FROM)
+        return frozenset(
+            fault for fault, p in belief.marginal.items() if FAULTS[fault].verdict == verdict and p > SHARED_FROM
+        )
     near = {cause for cause, effect, _ in LEADS_TO if effect == leading}
     open_ = belief.marginal.get(str(leading), 0.0) < VERDICT_FROM
-    rivals = {fault for fault, p in belief.marginal.items() if open_ and p > SHARED_FROM and FAULTS[fault].verdict == verdict}
+    rivals = {
+        fault for fault, p in belief.marginal.items() if open_ and p > SHARED_FROM and FAULTS[fault].verdict == verdict
+    }
     likely = {fault for fault in near if belief.marginal.get(fault, 0.0) > SHARED_FROM}
     return frozenset({str(leading), *likely, *rivals})
 
@@ -116,8 +153,14 @@ def _to_repeat(case: Case) -> list[int]:
     easiest: list[int] = []
     for conflict in case.conflicts:
         rows = [index for side in conflict.sides for index in side]
-        easiest.append(min(rows, key=lambda i: (minutes_of_test(case.call.readings[i]), case.call.readings[i].content())))
-    doubted = [i for i, judged in case.counting if judged.judgement.state == "suspect" and case.call.readings[i].kind in ASKED_AGAIN]
+        easiest.append(
+            min(rows, key=lambda i: (minutes_of_test(case.call.readings[i]), case.call.readings[i].content()))
+        )
+    doubted = [
+        i
+        for i, judged in case.counting
+        if judged.judgement.state == "suspect" and case.call.readings[i].kind in ASKED_AGAIN
+    ]
     doubted = [i for i in doubted if [_same_test(case, k) for k in doubted].count(_same_test(case, i)) == 1]
     return list({_same_test(case, index): index for index in [*easiest, *doubted]}.values())
 
@@ -140,9 +183,15 @@ def _repeat(case: Case, index: int) -> NextTest:
     reading = case.call.readings[index]
     why = next((row.says for row in case.contradictions if index in row.readings), case.judged[index].judgement.says)
     return NextTest(
-        kind=reading.kind, at=reading.at, section=reading.section, with_=reading.with_, why=why, power=reading.row.power,
-        minutes=minutes_of_test(reading), gain_bits=1.0,
-    )  # fmt: skip
+        kind=reading.kind,
+        at=reading.at,
+        section=reading.section,
+        with_=reading.with_,
+        why=why,
+        power=reading.row.power,
+        minutes=minutes_of_test(reading),
+        gain_bits=1.0,
+    )
 
 
 FIRST: tuple[tuple[str, frozenset[str]], ...] = (
@@ -154,8 +203,13 @@ FIRST: tuple[tuple[str, frozenset[str]], ...] = (
 
 
 LAST = 9
-AFTER_A_TRIP: tuple[tuple[str, ...], ...] = (("ground", "megger", "ecm_frame"), ("line_ground", "conductor"), ("cap_can", "winding", "ecm_windings"), ("herm",))
-"""What is asked after a trip, in order: the motor to ground, the wire, the rest of the motor, what else is on the circuit."""
+AFTER_A_TRIP: tuple[tuple[str, ...], ...] = (
+    ("ground", "megger", "ecm_frame"),
+    ("line_ground", "conductor"),
+    ("cap_can", "winding", "ecm_windings"),
+    ("herm",),
+)
+"""What is asked after a trip, in order: motor to ground, wire, the rest of the motor, the rest of the circuit."""
 
 
 def _first(row: FieldTest, case: Case) -> int:
@@ -202,14 +256,26 @@ def to_cool(case: Case) -> str:
 def _shell_read(case: Case) -> bool:
     """Whether the shell was read since a winding was found open: then the windings are what to read again."""
     opened = [i for i, r in case.call.standing("winding_ohm") if "OL" in str(r.value)]
-    since = [minutes_between(case.call.readings[opened[-1]], r) if opened else 0.0 for _, r in case.call.standing("shell_c")]
+    since = [
+        minutes_between(case.call.readings[opened[-1]], r) if opened else 0.0 for _, r in case.call.standing("shell_c")
+    ]
     return any(later is None or later >= 0 for later in since)
 
 
-FAILED_TO_GROUND = frozenset({
-    "ground.grounded", "ground.low", "ground.low_dried", "megger.grounded", "megger.low", "megger.low_dried",
-    "line_ground.low", "cap_can.grounded", "cap.shorted", "conductor.chafed",
-})  # fmt: skip
+FAILED_TO_GROUND = frozenset(
+    {
+        "ground.grounded",
+        "ground.low",
+        "ground.low_dried",
+        "megger.grounded",
+        "megger.low",
+        "megger.low_dried",
+        "line_ground.low",
+        "cap_can.grounded",
+        "cap.shorted",
+        "conductor.chafed",
+    }
+)
 CLEARED = frozenset({"ground.clear", "megger.good", "line_ground.clear", "ecm_frame.clear"})
 
 
@@ -238,11 +304,21 @@ def _open(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
     answered = {key.partition(".")[0] for key in case.signals}
     if row.question == "winding":
         return not answered & {"winding"} or bool(to_cool(case)) or "winding.sum_off" in case.signals
-    if row.question == "ground" and "megger.good" in case.signals or row.question == "line_ground" and wire_cleared(case) and answered & {"ground", "megger"}:
+    if (
+        row.question == "ground"
+        and "megger.good" in case.signals
+        or row.question == "line_ground"
+        and wire_cleared(case)
+        and answered & {"ground", "megger"}
+    ):
         return False
     if row.question == "shaft":
         return "shaft" not in answered and bool({"spin.locked", "spin.stiff", "spin.rough"} & set(case.signals))
-    if row.question == "cap" and "cap.borderline" in case.signals and not any(r.section != "herm" for _, r in case.call.standing("capacitance_uf")):
+    if (
+        row.question == "cap"
+        and "cap.borderline" in case.signals
+        and not any(r.section != "herm" for _, r in case.call.standing("capacitance_uf"))
+    ):
         return True
     if row.kind in ("control_call", "switch_pulled_in") and is_welded(case) and row.question not in answered:
         return not _made(row, case)
@@ -282,7 +358,11 @@ def _wise(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
         return False
     if row.kind == "trial" and not stands(case):
         return False
-    if row.kind in _FED and row.kind != "trial" and {"volts_motor.missing", "volts_switch_load.missing"} & set(case.signals):
+    if (
+        row.kind in _FED
+        and row.kind != "trial"
+        and {"volts_motor.missing", "volts_switch_load.missing"} & set(case.signals)
+    ):
         return False
     if row.kind in _FED:
         return path["supply"].state == "proved" and path["control"].state != "failed"
@@ -308,6 +388,12 @@ def _offer(row: FieldTest, case: Case, belief: Belief, gain: float, settled: boo
     waits = row.waits + (_cooling_min(case) if row.question == "winding" and to_cool(case) else 0.0)
     waits += case.limits.cool_minutes * (row.kind == "shell_c" and "shell.hot_still" in case.signals)
     return NextTest(
-        kind=row.kind, at=row.at, section=section, with_=None if row.detail in ("", "herm") else row.detail,
-        why=why, minutes=row.minutes + waits, power=KINDS[row.kind].power, gain_bits=round(gain, 3),
-    )  # fmt: skip
+        kind=row.kind,
+        at=row.at,
+        section=section,
+        with_=None if row.detail in ("", "herm") else row.detail,
+        why=why,
+        minutes=row.minutes + waits,
+        power=KINDS[row.kind].power,
+        gain_bits=round(gain, 3),
+    )

@@ -34,7 +34,7 @@ Says = Callable[[Call], str]
 
 @dataclass(frozen=True)
 class Rule:
-    """A row: the part, its name (fixed or from the unit), and what the unit must have for it to be there (`applies`)."""
+    """A row: the part, its name (fixed or from the unit), what the unit must have for it to be there (`applies`)."""
 
     key: str
     link: str
@@ -57,7 +57,13 @@ def _ecm(call: Call) -> bool:
     return call.motor.kind == "ecm"
 
 
-_SWITCH = {"contactor": "contactor", "relay": "relay", "board": "board relay", "starter": "starter", "remote_switch": "speed switch"}
+_SWITCH = {
+    "contactor": "contactor",
+    "relay": "relay",
+    "board": "board relay",
+    "starter": "starter",
+    "remote_switch": "speed switch",
+}
 
 
 def _switch_name(call: Call) -> str:
@@ -100,7 +106,14 @@ RULES: tuple[Rule, ...] = (
     Rule("supply", "supply", lambda call: "three lines" if three_phases(call) else "supply", "supply_v", "unit", "way"),
     Rule("breaker", "protection", "breaker", "breaker", None, "way"),
     Rule("fuses", "protection", "three fuses", "fuse", None, "way", "three_phase"),
-    Rule("disconnect", "disconnect", lambda call: "service switch" if _INSIDE(call) else "disconnect", "disconnect", None, "way"),
+    Rule(
+        "disconnect",
+        "disconnect",
+        lambda call: "service switch" if _INSIDE(call) else "disconnect",
+        "disconnect",
+        None,
+        "way",
+    ),
     Rule("switch", "switching", _switch_name, "supply_v", "switch_load", "way"),
     Rule("starter_overload", "protection", "its overload", "starter_overload", None, "way", "starter"),
     Rule("wire", "wiring", "wire", "supply_v", "motor", "way"),
@@ -114,7 +127,9 @@ RULES: tuple[Rule, ...] = (
     Rule("load", "load", lambda call: "wheel" if turns_wheel(call) else "blade", "load_look", None, "way"),
     Rule("air", "air", _air_name, "air_path", None, "way", "not_inducer"),
     Rule("vent", "air", _air_name, "vent_drain", None, "way", "inducer"),
-    Rule("call", "control", lambda call: "heat call" if _inducer(call) else "fan call", "control_call", None, "control"),
+    Rule(
+        "call", "control", lambda call: "heat call" if _inducer(call) else "fan call", "control_call", None, "control"
+    ),
     Rule("door", "control", "door switch", "hold", "door_switch", "control", "indoor"),
     Rule("safeties", "control", _safety_name, "safety", None, "control"),
     Rule("pressure", "control", "air switch", "safety", "pressure_switch", "control", "inducer"),
@@ -126,14 +141,30 @@ RULES: tuple[Rule, ...] = (
     Rule("frame", "insulation", "to the frame", "ground_ohm", None, "aside", "not_ecm"),
     Rule("frame_ecm", "insulation", "to the frame", "ecm_ground_ohm", None, "aside", "ecm"),
     Rule("running", "running", "how it runs", "turns_way", None, "aside"),
-    Rule("sister", "running", lambda call: "sister fan" if (call.unit.sisters or 0) == 1 else "sister fans", "sister_amps_a", None, "aside", "sisters"),
-)  # fmt: skip
+    Rule(
+        "sister",
+        "running",
+        lambda call: "sister fan" if (call.unit.sisters or 0) == 1 else "sister fans",
+        "sister_amps_a",
+        None,
+        "aside",
+        "sisters",
+    ),
+)
 
 
 def parts_of(call: Call) -> list[Part]:
     """The parts of this unit's path, in the order of the current; then control, then what hangs beside."""
     return [
-        Part(rule.key, rule.link, rule.name if isinstance(rule.name, str) else rule.name(call), rule.kind, rule.at, rule.place, _note(rule.key, call))
+        Part(
+            rule.key,
+            rule.link,
+            rule.name if isinstance(rule.name, str) else rule.name(call),
+            rule.kind,
+            rule.at,
+            rule.place,
+            _note(rule.key, call),
+        )
         for rule in RULES
         if has(call, rule.needs)
     ]

@@ -72,7 +72,10 @@ PLAIN: dict[str, str] = {
 NOT_YET = "The cause is not proved yet."
 LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("the voltage was measured", ("supply_v", "contact_drop_v", "ecm_power")),
-    ("the controls were checked", ("control_call", "hold", "safety", "ecm_command", "switch_pulled_in", "breaker", "fuse", "disconnect")),
+    (
+        "the controls were checked",
+        ("control_call", "hold", "safety", "ecm_command", "switch_pulled_in", "breaker", "fuse", "disconnect"),
+    ),
     ("the wires were checked", ("conductor", "connection")),
     ("the capacitor was measured", ("capacitance_uf", "capacitor_look", "capacitor_load", "capacitor_case_ohm")),
     ("the motor's windings were measured", ("winding_ohm", "ecm_winding_ohm")),

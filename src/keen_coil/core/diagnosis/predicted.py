@@ -102,10 +102,12 @@ def _apart(fit: Fit, name: str, asked: _Asked, moving: bool) -> Predicted:
 
 def _each_sample(fit: Fit, times: int) -> Windings:
     """A drawn motor for each sample of so many scenarios."""
-    return Windings(**{
-        name: np.resize(value, SAMPLES * times) if isinstance(value, np.ndarray) else value
-        for name, value in vars(fit.draws).items()
-    })  # fmt: skip
+    return Windings(
+        **{
+            name: np.resize(value, SAMPLES * times) if isinstance(value, np.ndarray) else value
+            for name, value in vars(fit.draws).items()
+        }
+    )
 
 
 def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:

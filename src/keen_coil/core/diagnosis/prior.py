@@ -7,7 +7,7 @@ from functools import cache
 
 from ..call import Call
 from .applies import features_of, has
-from .faults import FAULTS, UNIONS
+from .faults import AMBIGUOUS_GROUPS, FAULTS
 
 SECOND_FAULT = 0.35
 """How much less often a fault is met as a second, unrelated one on the same call (trade judgement)."""
@@ -41,8 +41,7 @@ def _odds(call: Call) -> dict[str, float]:
     weights = {
         name: _met(name, call.motor.role) * (wear if row.ages else 1.0)
         for name, row in FAULTS.items()
-        if features[row.needs] and (name not in UNIONS or name == "winding_open")
+        if features[row.needs] and (name not in AMBIGUOUS_GROUPS or name == "winding_open")
     }
     total = sum(weights.values())
     return {name: math.log(weight / total) for name, weight in weights.items() if weight > 0}
-

@@ -1,30 +1,19 @@
-"""One question of the evidence table: its answers, and the chance of each under each fault, by name.
-
-A row is written as it is read: `"good 0.62, over 0.25, low 0.1, none 0.03"`. Answers that a row does not name cannot
-be under its faults. Before the bar of the answers stand the normal ones.
-"""
+"""One question of the evidence tables: its answers, and the chance of each under each fault, by name."""
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
+
+from ..tables import TableError, table
 
 Row = tuple[float, ...]
 OTHER = "other"
 """The row of every fault that a question does not name, and of no fault."""
 SUM_WITHIN = 0.0021
-
-BROUGHT = "the rest comes by a second fault that it brings about"
-PHASES = "a lost phase comes from a three-phase unit only"
-LEADS = "which answers can come hangs on the motor's leads, and on whether it was cool"
-DRIED = "an answer after drying comes from a motor that was dried only"
-READ_OR_STATED = "one answer is the label's alone, the other the label's with a reading"
-KINDS = "one answer is a commutated motor's, the other that of every other kind"
-"""Why a row of the table may not sum to one."""
-
-HELD = "defrost_hold delay_hold fan_control_hold leak_lockout_hold board_lockout door_switch_open safety_open pressure_switch_stuck"
-UNFED = f"supply_missing breaker_tripped disconnect_open switch_not_pulled_in control_call_absent ecm_power_absent ecm_command_absent starter_overload_tripped {HELD}"
-BROKEN = "winding_open overload_open"
-HUMS = "capacitor_open winding_start_open bearings_seized load_jammed"
+_TABLE = table(__package__, "evidence")
+REASONS: dict[str, str] = _TABLE["reasons"]
+"""Why a row of the tables may not sum to one."""
 
 
 class Question(NamedTuple):
@@ -37,27 +26,49 @@ class Question(NamedTuple):
     rows: dict[str, Row]
 
 
-def question(title: str, answers: str, rows: dict[str, str], loose: dict[str, str] | None = None) -> Question:
-    """A question from its written rows; each sums to one, or `loose` says for its faults why it does not.
+def faults_of(names: Sequence[str]) -> list[str]:
+    """The faults that some names stand for; `@group` stands for those of a group."""
+    found: list[str] = []
+    for name in names:
+        found += faults_of(_TABLE["groups"][name[1:]]) if name.startswith("@") else [name]
+    return found
 
-    Raises `ValueError` on an answer that is none, a chance outside 0 to 1, a sum that is off without a reason.
+
+def questions_of(name: str) -> dict[str, Question]:
+    """The questions of a table by name."""
+    return {key: question(row) for key, row in table(__package__, name).items()}
+
+
+def question(written: Mapping[str, Any]) -> Question:
+    """A question from its table; each row sums to one, or `need_not_sum` says for its faults why it does not.
+
+    Raises `TableError` on an answer that is none, a chance outside 0 to 1, a sum that is off without a reason.
     """
-    normal, _, odd = (part.split() for part in answers.partition("|"))
-    names = (*normal, *odd)
-    written = {fault: _row(title, names, text) for faults, text in rows.items() for fault in faults.split()}
-    reasons = {fault for faults in (loose or {}) for fault in faults.split()}
-    for fault, row in written.items():
-        if abs(sum(row) - 1) > SUM_WITHIN and fault not in reasons:
-            raise ValueError(f"{title}: the chances under {fault} sum to {sum(row):.4f}; expected 1, or a reason why not")
-    other = written.pop(OTHER)
-    return Question(title, names, len(normal), other, written)
+    title, normal = written["title"], written["normal"]
+    names = (*normal, *written["abnormal"])
+    rows = {
+        fault: _row(title, names, chances)
+        for faults, chances in written["chances"].items()
+        for fault in faults_of(faults.split())
+    }
+    free = {
+        fault
+        for reason, faults in written.get("need_not_sum", {}).items()
+        if REASONS[reason]
+        for fault in faults_of(faults)
+    }
+    for fault, row in rows.items():
+        if abs(sum(row) - 1) > SUM_WITHIN and fault not in free:
+            raise TableError(
+                f"{title}: the chances under {fault} sum to {sum(row):.4f}; expected 1, or a reason why not"
+            )
+    other = rows.pop(OTHER)
+    return Question(title, names, len(normal), other, rows)
 
 
-def _row(title: str, answers: tuple[str, ...], text: str) -> Row:
-    found = dict.fromkeys(answers, 0.0)
-    for part in text.split(","):
-        answer, chance = part.split()
-        if answer not in found or not 0 <= float(chance) <= 1:
-            raise ValueError(f"{title}: got {part.strip()!r}; expected one of {', '.join(answers)} with a chance from 0 to 1")
-        found[answer] = float(chance)
-    return tuple(found.values())
+def _row(title: str, answers: tuple[str, ...], chances: Mapping[str, float]) -> Row:
+    for answer, chance in chances.items():
+        if answer not in answers or not 0 <= chance <= 1:
+            expected = f"one of {', '.join(answers)} with a chance from 0 to 1"
+            raise TableError(f"{title}: got {answer} {chance}; expected {expected}")
+    return tuple(float(chances.get(answer, 0.0)) for answer in answers)

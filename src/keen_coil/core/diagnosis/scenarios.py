@@ -72,7 +72,9 @@ SHOWS: dict[str, tuple[tuple[str, float], ...]] = {
     "winding_grounded": (("healthy", 0.3), ("broad", 0.5), ("dead", 0.2)),
     "conductor_open": (("dead", 0.7), ("open_auxiliary", 0.2), ("open_main", 0.1)),
     "fuse_open": (("dead", 0.9), ("broad", 0.1)),
-    "winding_open": _CUT, "overload_open": _CUT, "overload_tripped": _CUT,
+    "winding_open": _CUT,
+    "overload_open": _CUT,
+    "overload_tripped": _CUT,
 }
 AIR = {"propeller": "starved_propeller", "wheel": "starved_wheel"}
 """What restricted air is to the two kinds of fan; its share of the fault's showing at all is 0.75."""

@@ -36,7 +36,11 @@ def sentence(assessment: Assessment) -> str:
         return f"{start}. {_shared(assessment)}"
     if fault is None or fault == "none":
         left = [link for link, report in assessment.path.items() if report.state not in ("proved", "not_applicable")]
-        return f"{start}: " + (f"it runs within its plate. Not looked at: {', '.join(left)}." if left else "every link of the path is proved.")
+        return f"{start}: " + (
+            f"it runs within its plate. Not looked at: {', '.join(left)}."
+            if left
+            else "every link of the path is proved."
+        )
     if fault_chance(assessment, fault) < SURE:
         return f"{start}. {_shared(assessment)}"
     if fault in assessment.cured:
@@ -54,8 +58,14 @@ def fault_chance(assessment: Assessment, fault: str) -> float:
 
 def _shared(assessment: Assessment) -> str:
     """What a verdict rests on while several faults share it: the likeliest of them, none of them as a fact."""
-    sharing = [row for row in assessment.ranked if FAULTS[row.fault].verdict == assessment.verdict and row.probability >= SHARES][:3]
-    says = "; or ".join(FAULTS[row.fault].says.rstrip(".")[:1].lower() + FAULTS[row.fault].says.rstrip(".")[1:] for row in sharing)
+    sharing = [
+        row
+        for row in assessment.ranked
+        if FAULTS[row.fault].verdict == assessment.verdict and row.probability >= SHARES
+    ][:3]
+    says = "; or ".join(
+        FAULTS[row.fault].says.rstrip(".")[:1].lower() + FAULTS[row.fault].says.rstrip(".")[1:] for row in sharing
+    )
     return f"Which of these is not proved yet: {says}." if says else "Which fault it is is not proved yet."
 
 

@@ -10,10 +10,14 @@ from .case import Case
 from .faults import Verdict
 
 DAMAGE: dict[str, tuple[str, ...]] = {
-    "conductor": ("open", "shorted", "chafed"), "connection": ("loose", "burnt", "off"), "fuse": ("open",),
-    "belt_look": ("slack", "broken", "misaligned"), "load_look": ("bent", "cracked", "hub_loose", "rubbing", "backwards", "off", "jammed", "iced", "packed"),
-    "breaker": ("tripped",), "starter_overload": ("tripped",),
-}  # fmt: skip
+    "conductor": ("open", "shorted", "chafed"),
+    "connection": ("loose", "burnt", "off"),
+    "fuse": ("open",),
+    "belt_look": ("slack", "broken", "misaligned"),
+    "load_look": ("bent", "cracked", "hub_loose", "rubbing", "backwards", "off", "jammed", "iced", "packed"),
+    "breaker": ("tripped",),
+    "starter_overload": ("tripped",),
+}
 """Damage that a reading records and that stays until something is done about it."""
 
 
@@ -26,7 +30,9 @@ def as_found(call: Call) -> Call:
 def as_it_is_now(call: Call) -> Call:
     """The call without the readings that a later change made out of date, and without the complaint it came with."""
     changes = call.changes_in_order
-    gone = frozenset(i for i, r in enumerate(call.readings) if not r.is_proof and state_of(r, changes) < last_state_of(r, changes))
+    gone = frozenset(
+        i for i, r in enumerate(call.readings) if not r.is_proof and state_of(r, changes) < last_state_of(r, changes)
+    )
     complaint = call.complaint.model_copy(update={"symptom": None})
     return call.model_copy(update={"complaint": complaint}).without(gone)
 
@@ -49,15 +55,23 @@ def cured_signals(call: Call, before: Case, after: Case) -> tuple[Signal, ...]:
         passes = {r.kind for i, r in later if after.judged[i].judgement.state == "normal"}
         fails = {r.kind for i, r in later if _bad(after, i)}
         if failed_then & fails:
-            found.append(Signal(f"cured_{change.what}.no", f"{CHANGES[change.what].says}: no better", tuple(i for i, _ in later)))
+            found.append(
+                Signal(f"cured_{change.what}.no", f"{CHANGES[change.what].says}: no better", tuple(i for i, _ in later))
+            )
         elif failed_then & passes:
-            found.append(Signal(f"cured_{change.what}.yes", f"{CHANGES[change.what].says}: good since", tuple(i for i, _ in later)))
+            found.append(
+                Signal(
+                    f"cured_{change.what}.yes", f"{CHANGES[change.what].says}: good since", tuple(i for i, _ in later)
+                )
+            )
     return tuple({signal.key: signal for signal in found}.values())
 
 
 def _bad(case: Case, index: int) -> bool:
     reading = case.call.readings[index]
-    return case.judged[index].judgement.state == "failed" or (reading.kind == "turns_way" and reading.value == "not_turning")
+    return case.judged[index].judgement.state == "failed" or (
+        reading.kind == "turns_way" and reading.value == "not_turning"
+    )
 
 
 def cures(call: Call, cured: tuple[Signal, ...]) -> tuple[str, ...]:
@@ -83,4 +97,6 @@ def damage_says(reading: Reading) -> str:
 def still_open(case: Case) -> list[str]:
     """Damage that was recorded and that nothing was done about, in words."""
     rows = [(case.call.readings[index], judged.judgement.state) for index, judged in case.counting]
-    return list(dict.fromkeys(damage_says(r) for r, state in rows if state == "failed" and r.value in DAMAGE.get(r.kind, ())))
+    return list(
+        dict.fromkeys(damage_says(r) for r, state in rows if state == "failed" and r.value in DAMAGE.get(r.kind, ()))
+    )

@@ -36,8 +36,10 @@ _VOLTS_ORDER = ("unit", "switch_line", "switch_load", "motor")
 _PLUG_POWER: tuple[Link, ...] = ("supply", "protection", "disconnect", "wiring", "connections")
 _PLUG_COMMAND: tuple[Link, ...] = ("control", "switching")
 _AT_PLUG: tuple[tuple[str, tuple[Link, ...]], ...] = (
-    ("ecm_power.present", _PLUG_POWER), ("ecm_command.present", _PLUG_COMMAND), ("trial_direct_power.no_change", PROVED_BY_VOLTS["motor"]),
-)  # fmt: skip
+    ("ecm_power.present", _PLUG_POWER),
+    ("ecm_command.present", _PLUG_COMMAND),
+    ("trial_direct_power.no_change", PROVED_BY_VOLTS["motor"]),
+)
 """What proves the ways that power or command came; a motor that was fed directly had no need of them."""
 _PROOFS: dict[Link, tuple[tuple[str, ...], ...]] = {
     "control": (("call.present",),),
@@ -138,7 +140,11 @@ def _suspect(rows: list[Judged]) -> LinkReport | None:
 def _lost(link: Link, case: Case) -> LinkReport | None:
     """Links between the last right volts and the first lost ones; one alone has failed, several are suspect."""
     last, gone = lost_between(case.volts)
-    if link == "supply" and last is None and case.volts.get("unit") in ("missing", "low", "half", "high", "phase_lost", "unbalance"):
+    if (
+        link == "supply"
+        and last is None
+        and case.volts.get("unit") in ("missing", "low", "half", "high", "phase_lost", "unbalance")
+    ):
         return LinkReport(state="failed", because=_volts_says(case, "unit"), source="NEMA MG 1")
     if gone is None or gone == "unit":
         return None

@@ -7,10 +7,24 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 HookupFault = Literal[
-    "line_short", "ground_fault", "aux_across_line", "capacitor_across_line", "capacitor_in_series_with_main",
-    "capacitor_bypassed", "wrong_section", "aux_open", "open_circuit", "no_return", "taps_joined", "wrong_strapping",
-    "reversed", "ground_missing", "lead_uncapped", "terminal_overfilled", "diagram_needed",
-]  # fmt: skip
+    "line_short",
+    "ground_fault",
+    "aux_across_line",
+    "capacitor_across_line",
+    "capacitor_in_series_with_main",
+    "capacitor_bypassed",
+    "wrong_section",
+    "aux_open",
+    "open_circuit",
+    "no_return",
+    "taps_joined",
+    "wrong_strapping",
+    "reversed",
+    "ground_missing",
+    "lead_uncapped",
+    "terminal_overfilled",
+    "diagram_needed",
+]
 Severity = Literal["danger", "wrong", "untidy"]
 Turns = Literal["right", "wrong", "not_turning", "unknown"]
 

@@ -84,10 +84,15 @@ def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bo
     over = plate is not None and at.line_a > OVER * plate
     runs = at.way != 0 and not over
     return Check(
-        runs=runs, turns=turns, currents_a=Currents(line=at.line_a, main=at.main_a, aux=at.aux_a),
-        capacitor_v=at.capacitor_v, findings=found, rpm=at.rpm, plate_amps_a=plate,
+        runs=runs,
+        turns=turns,
+        currents_a=Currents(line=at.line_a, main=at.main_a, aux=at.aux_a),
+        capacitor_v=at.capacitor_v,
+        findings=found,
+        rpm=at.rpm,
+        plate_amps_a=plate,
         says=_says(at, turns, plate),
-    )  # fmt: skip
+    )
 
 
 def model_for(call: Call, motor: Motor) -> Model:
@@ -110,9 +115,15 @@ def _by_rule(motor: Motor, laid: Circuit, found: list[Finding], plate: float | N
     why = error.because if isinstance(error, NoModel) else "this wiring has no single solution"
     says = f"By its joints only, no currents: {why}."
     return Check(
-        runs=fed and not grave, turns="unknown" if fed and not grave else "not_turning", currents_a=NOTHING,
-        capacitor_v=None, findings=found, plate_amps_a=plate, says=says, solved=False,
-    )  # fmt: skip
+        runs=fed and not grave,
+        turns="unknown" if fed and not grave else "not_turning",
+        currents_a=NOTHING,
+        capacitor_v=None,
+        findings=found,
+        plate_amps_a=plate,
+        says=says,
+        solved=False,
+    )
 
 
 def _turns(call: Call, motor: Motor, at: Operating) -> Turns:
@@ -137,5 +148,3 @@ def _says(at: Operating, turns: Turns, plate: float | None) -> str:
     if at.way == 0:
         return f"It does not start: {amps} standing still."
     return f"It runs at about {at.rpm:.0f} rpm on {amps}."
-
-

@@ -82,16 +82,14 @@ class Circuit:
 
     def parts(self) -> tuple[tuple[Coil, ...], tuple[Branch, ...], tuple[Source, ...]]:
         """Coils, branches and sources between nets, for the nodal solution."""
-        coils = tuple(
-            Coil(c.axis, self.net_of(c.start), self.net_of(c.end), c.turns, c.fitted) for c in self.coils
-        )  # fmt: skip
+        coils = tuple(Coil(c.axis, self.net_of(c.start), self.net_of(c.end), c.turns, c.fitted) for c in self.coils)
         branches = [
             Branch(self.net_of(c.a), self.net_of(c.b), complex(capacitor_ohm(c.uf, 60.0))) for c in self.capacitors
-        ]  # fmt: skip
+        ]
         branches += [Branch(self.net_of(b.start), self.net_of(b.end), b.ohm) for b in self.compressor]
         sources = tuple(
             Source(self.net_of(line), NEUTRAL, volts, SOURCE_OHM) for line, volts in sorted(self.lines.items())
-        )  # fmt: skip
+        )
         return coils, tuple(branches), sources
 
 
@@ -109,7 +107,7 @@ def outputs(call: Call, wires: list[Join]) -> list[str]:
 
 def circuit(
     call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], active: str | None, planned: bool
-) -> Circuit:  # fmt: skip
+) -> Circuit:
     """The circuit of a hook-up with its switch closed and, where there are several outputs, one of them on.
 
     Parameters: `planned`, whether the capacitors are those of the plan (the motor's own value) or the labelled ones.
@@ -200,10 +198,11 @@ def _capacitors(call: Call, motor: Motor, wires: list[Join], planned: bool) -> l
     if only:
         single = label.section_uf("single") or herm
     rows = (
-        (FAN, "capacitor.common", "capacitor.fan", fan), (COMPRESSOR, "capacitor.common", "capacitor.herm", herm),
+        (FAN, "capacitor.common", "capacitor.fan", fan),
+        (COMPRESSOR, "capacitor.common", "capacitor.herm", herm),
         (COMPRESSOR if only else "the capacitor", "capacitor.1", "capacitor.2", single),
         ("the fan's capacitor", "fancap.1", "fancap.2", own),
-    )  # fmt: skip
+    )
     return [Capacitor(name, a, b, float(uf or UNKNOWN_FAN_UF)) for name, a, b, uf in rows if {a, b} & used]
 
 
@@ -211,5 +210,6 @@ def _compressor(wires: list[Join]) -> list[Branch]:
     used = {end for wire in wires for end in (wire.a, wire.b)}
     return [
         Branch("compressor.c", f"compressor.{end}", ohm)
-        for end, ohm in COMPRESSOR_OHM.items() if {"compressor.c", f"compressor.{end}"} <= used
-    ]  # fmt: skip
+        for end, ohm in COMPRESSOR_OHM.items()
+        if {"compressor.c", f"compressor.{end}"} <= used
+    ]

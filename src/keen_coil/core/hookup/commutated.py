@@ -26,9 +26,10 @@ def check_commutated(call: Call, motor: Motor, leads: MotorLeads, wires: list[Jo
     for index, wire in enumerate(wires):
         if wire.lead and wire.terminal.split(".")[0] in ("capacitor", "fancap"):
             raise bad(
-                f"hookup.planned.{index}.to", wire.terminal,
+                f"hookup.planned.{index}.to",
+                wire.terminal,
                 "no capacitor: a commutated motor takes line, ground and commands; look at its own diagram",
-            )  # fmt: skip
+            )
     laid = circuit(call, motor, leads, wires, None, planned=True)
     used = {wire.lead for wire in wires if wire.lead}
     found = [*shorts(laid), *ground(laid), *full(wires)]

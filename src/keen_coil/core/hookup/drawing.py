@@ -17,17 +17,39 @@ WIDTH, ROW, HEAD, GAP, TOP = 720.0, 34.0, 30.0, 14.0, 16.0
 DEVICE_X, DEVICE_W, MOTOR_X, MOTOR_W = 96.0, 176.0, 500.0, 212.0
 CHANNEL = 15.0
 DEVICES = {
-    "line": "supply", "switch": "switch", "board": "board", "capacitor": "capacitor", "fancap": "fan's own capacitor",
-    "compressor": "compressor", "splice": "splice", "cap": "capped", "ground": "ground",
-}  # fmt: skip
+    "line": "supply",
+    "switch": "switch",
+    "board": "board",
+    "capacitor": "capacitor",
+    "fancap": "fan's own capacitor",
+    "compressor": "compressor",
+    "splice": "splice",
+    "cap": "capped",
+    "ground": "ground",
+}
 ENDS = {
-    "main.1": "run", "main.2": "run", "aux.1": "start", "aux.2": "start", "frame": "ground",
-}  # fmt: skip
+    "main.1": "run",
+    "main.2": "run",
+    "aux.1": "start",
+    "aux.2": "start",
+    "frame": "ground",
+}
 STROKES = {
-    "black": "#22282b", "white": "#f4f1ea", "brown": "#7b4a22", "blue": "#2b5f9e", "red": "#b3261e",
-    "yellow": "#d9a900", "orange": "#d9741a", "green": "#2f7d4a", "purple": "#7a4a8c", "violet": "#7a4a8c",
-    "grey": "#8a9196", "gray": "#8a9196", "pink": "#d98aa0", "tan": "#c2a06a",
-}  # fmt: skip
+    "black": "#22282b",
+    "white": "#f4f1ea",
+    "brown": "#7b4a22",
+    "blue": "#2b5f9e",
+    "red": "#b3261e",
+    "yellow": "#d9a900",
+    "orange": "#d9741a",
+    "green": "#2f7d4a",
+    "purple": "#7a4a8c",
+    "violet": "#7a4a8c",
+    "grey": "#8a9196",
+    "gray": "#8a9196",
+    "pink": "#d98aa0",
+    "tan": "#c2a06a",
+}
 OTHER = "#9a4a17"
 BOLD_W, WORD_W = 8.6, 6.8
 """Width of a letter of a lead's name and of the word after it, drawing units."""

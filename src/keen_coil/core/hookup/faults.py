@@ -34,8 +34,7 @@ FAULTS: dict[HookupFault, Row] = {
     ),
     "capacitor_bypassed": Row(
         "danger",
-        "Both sides of the capacitor are one point ({what}): it does nothing, the auxiliary sees the whole "
-        "line.",
+        "Both sides of the capacitor are one point ({what}): it does nothing, the auxiliary sees the whole line.",
         "One lead to each of its terminals.",
     ),
     "capacitor_in_series_with_main": Row(
@@ -76,8 +75,7 @@ FAULTS: dict[HookupFault, Row] = {
     ),
     "aux_open": Row(
         "wrong",
-        "The auxiliary winding is fed by nothing ({what}): it hums and does not start, and draws its locked "
-        "current.",
+        "The auxiliary winding is fed by nothing ({what}): it hums and does not start, and draws its locked current.",
         "Start lead to the capacitor, the capacitor's other side to the line.",
     ),
     "open_circuit": Row(
@@ -127,6 +125,12 @@ def by_rule(motor: Motor, found: list[Finding], says: str) -> Check:
     """The check of a motor for which no circuit is solved: it runs where nothing is worse than untidy."""
     grave = any(item.severity != "untidy" for item in found)
     return Check(
-        runs=not grave, turns="not_turning" if grave else "unknown", findings=in_order(found), capacitor_v=None,
-        currents_a=Currents(line=None, main=None, aux=None), plate_amps_a=motor.amps_a, says=says, solved=False,
-    )  # fmt: skip
+        runs=not grave,
+        turns="not_turning" if grave else "unknown",
+        findings=in_order(found),
+        capacitor_v=None,
+        currents_a=Currents(line=None, main=None, aux=None),
+        plate_amps_a=motor.amps_a,
+        says=says,
+        solved=False,
+    )

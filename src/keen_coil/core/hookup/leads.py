@@ -21,8 +21,12 @@ _EXPECTED = "winding ends such as main.1, main.2, aux.1, aux.2, main.s1, main_a.
 FRAME = "frame"
 _COMMON = ("black", ("main.1", "aux.1"))
 _TAPPED = ("white", ("main.1", "aux.1"))
-_SPEEDS = {2: ("black", "red"), 3: ("black", "blue", "red"), 4: ("black", "yellow", "blue", "red"),
-           5: ("black", "yellow", "orange", "blue", "red")}  # fmt: skip
+_SPEEDS = {
+    2: ("black", "red"),
+    3: ("black", "blue", "red"),
+    4: ("black", "yellow", "blue", "red"),
+    5: ("black", "yellow", "orange", "blue", "red"),
+}
 CUSTOM: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
     "psc 3": (_COMMON, ("white", ("main.2",)), ("brown", ("aux.2",))),
     "psc 4": (_COMMON, ("white", ("main.2",)), ("brown", ("aux.2",)), ("brown/white", ("main.2",))),
@@ -163,8 +167,11 @@ def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
         guess = customary(motor)
     except BadInput:
         if noted:
-            raise bad("hookup.leads", ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
-                      "every lead with its winding ends, from the diagram") from None  # fmt: skip
+            raise bad(
+                "hookup.leads",
+                ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
+                "every lead with its winding ends, from the diagram",
+            ) from None
         raise
     for leads in noted:
         here = guess.only(leads.names)

@@ -30,9 +30,11 @@ def usual_unit(call: Call) -> list[Join]:
     herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
     common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
     return [
-        Join("switch.t1", common), Join("switch.t1", "compressor.r"), Join("switch.t2", "compressor.c"),
+        Join("switch.t1", common),
+        Join("switch.t1", "compressor.r"),
+        Join("switch.t2", "compressor.c"),
         Join(herm, "compressor.s"),
-    ]  # fmt: skip
+    ]
 
 
 def places_of_motor(call: Call, old: list[Join], unit: list[Join]) -> Places:

@@ -110,7 +110,7 @@ def sound(found: Check) -> bool:
 
 def _planned(
     call: Call, motor: Motor, leads: MotorLeads, school: School | None, old: list[Join], unit: list[Join], by_old: bool
-) -> HookupAnswer:  # fmt: skip
+) -> HookupAnswer:
     """A plan on the unit's own wires: where the old motor hung, or as usual."""
     growing = Plan(list(unit))
     for wire in old:
@@ -137,9 +137,12 @@ def _planned(
         growing.moves.append(Move(do="set", what="leads", where="tied clear", why=why))
     planned = call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
     return HookupAnswer(
-        moves=growing.moves, planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in growing.wires],
-        check=check(planned, motor, leads, growing.wires), school=chosen, explains=explains,
-    )  # fmt: skip
+        moves=growing.moves,
+        planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in growing.wires],
+        check=check(planned, motor, leads, growing.wires),
+        school=chosen,
+        explains=explains,
+    )
 
 
 def _new_leads(call: Call, motor: Motor) -> MotorLeads:
@@ -176,7 +179,7 @@ def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> S
 
 def _single_phase(
     call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places, school: School | None
-) -> None:  # fmt: skip
+) -> None:
     """Line leads, capacitor, taps, spare leads of a single-phase motor."""
     halves = "main_a.1" in leads.ends
     start = leads.having("aux.2")
@@ -202,9 +205,7 @@ def _second_of_first_tap(leads: MotorLeads) -> list[str]:
     return leads.having("main.s1")[1:]
 
 
-def _start(
-    call: Call, growing: Plan, places: Places, school: School | None, start: str, spare: list[str]
-) -> None:  # fmt: skip
+def _start(call: Call, growing: Plan, places: Places, school: School | None, start: str, spare: list[str]) -> None:
     """The start lead to the capacitor, and what the capacitor's other side hangs on."""
     if school == "dual":
         growing.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")

@@ -108,7 +108,7 @@ def _figures(circuit: Circuit, windings: Windings, found: NetworkSolved, slip: f
     volts = [
         abs(complex(found.node_v[circuit.net_of(c.a)][0] - found.node_v[circuit.net_of(c.b)][0]))
         for c in circuit.capacitors
-    ]  # fmt: skip
+    ]
     start = next((circuit.net_of(c.start) for c in circuit.coils if c.axis == "aux"), None)
 
     def apart(number: int) -> tuple[bool, bool]:
@@ -118,10 +118,16 @@ def _figures(circuit: Circuit, windings: Windings, found: NetworkSolved, slip: f
     serves = sorted(range(len(volts)), key=apart)
     rpm = abs(1 - slip) * float(windings.synchronous_rad_s) * 30 / np.pi
     return Operating(
-        way=way, rpm=rpm, slip=slip, line_a=_line_a(circuit, found), main_a=float(max(main, default=0.0)),
-        aux_a=float(max(aux, default=0.0)), capacitor_v=volts[serves[0]] if serves else None,
-        coil_a=tuple(float(a) for a in coils), torque_nm=float(found.torque_nm[0]),
-    )  # fmt: skip
+        way=way,
+        rpm=rpm,
+        slip=slip,
+        line_a=_line_a(circuit, found),
+        main_a=float(max(main, default=0.0)),
+        aux_a=float(max(aux, default=0.0)),
+        capacitor_v=volts[serves[0]] if serves else None,
+        coil_a=tuple(float(a) for a in coils),
+        torque_nm=float(found.torque_nm[0]),
+    )
 
 
 def _line_a(circuit: Circuit, found: NetworkSolved) -> float:
@@ -130,10 +136,7 @@ def _line_a(circuit: Circuit, found: NetworkSolved) -> float:
     flows: dict[str, complex] = {}
     own: list[tuple[Coil | Branch, complex]] = [*zip(coils, found.coil_a[0], strict=True)]
     caps = branches[: len(circuit.capacitors)]
-    own += [
-        (b, a) for b, a, c in zip(caps, found.branch_a[0], circuit.capacitors, strict=False)
-        if not c.of_compressor
-    ]  # fmt: skip
+    own += [(b, a) for b, a, c in zip(caps, found.branch_a[0], circuit.capacitors, strict=False) if not c.of_compressor]
     for part, amps in own:
         if part.start != part.end:
             flows[part.start] = flows.get(part.start, 0j) + complex(amps)

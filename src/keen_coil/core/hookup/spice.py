@@ -61,9 +61,7 @@ def _axis(axis: str, coils: tuple[Coil, ...], windings: Windings) -> Iterator[st
     yield f"lx_{axis} x_{axis} 0 {_henry(mutual if mutual else 1e-9, windings)}"
 
 
-def _coil(
-    number: int, coil: Coil, coils: tuple[Coil, ...], windings: Windings, named: dict[str, str]
-) -> Iterator[str]:  # fmt: skip
+def _coil(number: int, coil: Coil, coils: tuple[Coil, ...], windings: Windings, named: dict[str, str]) -> Iterator[str]:
     """A section: an amps meter, its resistance, its leakage, then what axis and fields induce, all in line."""
     own, mutual = _leak(coil.axis, coils, windings)
     ohm = coil.turns * float(windings.r1_ohm if coil.axis == "main" else windings.r1a_ohm)

@@ -130,8 +130,12 @@ def _open_main(circuit: Circuit, coils: list[Coil]) -> Iterator[Finding]:
                 leads = [lead for lead in circuit.leads.names if circuit.net_of(f"motor.{lead}") == net]
                 yield finding("capacitor_in_series_with_main", ", ".join(leads) or cap.name)
                 return
-    loose = [end.removeprefix("end.") for coil in coils for end in (coil.start, coil.end)
-             if circuit.volts_of(circuit.net_of(end)) is None]  # fmt: skip
+    loose = [
+        end.removeprefix("end.")
+        for coil in coils
+        for end in (coil.start, coil.end)
+        if circuit.volts_of(circuit.net_of(end)) is None
+    ]
     yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no main winding")
 
 

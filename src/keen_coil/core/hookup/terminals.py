@@ -9,11 +9,22 @@ from ..errors import BadInput, Fault, shown
 from ..installation import Wire
 
 _NAMED = (
-    (r"line\.(l[123]|n)", 6), (r"switch\.[lt][123]", 4), (r"board\.(com|common|neutral|n)", 4), (r"board\.park\d*", 1),
-    (r"board\.[a-z0-9_]{1,20}", 1), (r"capacitor\.(common)", 4), (r"capacitor\.herm", 3), (r"capacitor\.fan", 2),
-    (r"capacitor\.[12]", 3), (r"fancap\.[12]", 2), (r"compressor\.[crs]", 3), (r"motor\..{1,60}", 40),
-    (r"splice\.\d{1,3}", 4), (r"cap\.\d{1,3}", 1), (r"ground\.frame", 12),
-)  # fmt: skip
+    (r"line\.(l[123]|n)", 6),
+    (r"switch\.[lt][123]", 4),
+    (r"board\.(com|common|neutral|n)", 4),
+    (r"board\.park\d*", 1),
+    (r"board\.[a-z0-9_]{1,20}", 1),
+    (r"capacitor\.(common)", 4),
+    (r"capacitor\.herm", 3),
+    (r"capacitor\.fan", 2),
+    (r"capacitor\.[12]", 3),
+    (r"fancap\.[12]", 2),
+    (r"compressor\.[crs]", 3),
+    (r"motor\..{1,60}", 40),
+    (r"splice\.\d{1,3}", 4),
+    (r"cap\.\d{1,3}", 1),
+    (r"ground\.frame", 12),
+)
 KNOWN = [(re.compile(pattern), places) for pattern, places in _NAMED]
 _EXPECTED = (
     "a terminal such as line.l1, switch.t1, board.cool, capacitor.fan, fancap.1, compressor.s, motor.black, splice.1, "
@@ -65,6 +76,13 @@ def places_of(terminal: str) -> int | None:
 def is_output(terminal: str) -> bool:
     """Whether a board terminal is an output that is switched on, one at a time."""
     device, _, name = terminal.partition(".")
-    return device == "board" and not name.startswith("park") and name not in (
-        *BOARD_RETURN, *BOARD_LINE, *BOARD_CONTROL,
-    )  # fmt: skip
+    return (
+        device == "board"
+        and not name.startswith("park")
+        and name
+        not in (
+            *BOARD_RETURN,
+            *BOARD_LINE,
+            *BOARD_CONTROL,
+        )
+    )

@@ -35,8 +35,9 @@ def judge_traverse(index: int, reading: Reading, call: Call, limits: Limits) -> 
     if back:
         says = f"Reversed at {len(back)} of {len(points)} points: blocked coil, or the blade at the wrong height."
         says = f"{says} Mean {mean_fpm(points):.0f} fpm."
-        judgement = Judgement(reading=index, state="failed", finding="out", says=says,
-                              limit="no point reversed", source=TRADE)  # fmt: skip
+        judgement = Judgement(
+            reading=index, state="failed", finding="out", says=says, limit="no point reversed", source=TRADE
+        )
         return Judged(judgement, LINK, (Signal("flow.reversed", f"{text}, {len(back)} reversed", (index,)),))
     if reading.free_area_ft2 is None:
         return unjudged(index, f"Mean {mean_fpm(points):.0f} fpm. Give the free area to have the flow in cfm.", LINK)
@@ -53,15 +54,23 @@ def _per_ton(index: int, reading: Reading, flow: float, call: Call, limits: Limi
     read = spans(reading, call.meters)
     area = float(reading.free_area_ft2 or 1)
     whole = Span(mean_fpm([s.low for s in read]) * area, mean_fpm([s.high for s in read]) * area)
-    band = Band(limits.cfm_per_ton_low * tons, limits.cfm_per_ton_high * tons,
-                f"{limits.cfm_per_ton_low:g} to {limits.cfm_per_ton_high:g} cfm a ton, {tons:g} tons",
-                TRADE)  # fmt: skip
+    band = Band(
+        limits.cfm_per_ton_low * tons,
+        limits.cfm_per_ton_high * tons,
+        f"{limits.cfm_per_ton_low:g} to {limits.cfm_per_ton_high:g} cfm a ton, {tons:g} tons",
+        TRADE,
+    )
     state = state_in(whole, band)
     word = {"normal": "even", "borderline": "borderline"}.get(state, "weak" if whole.mid < band.low else "strong")
-    says = f"{flow:.0f} cfm, {flow / tons:.0f} a ton: " + {
-        "even": "right for the coil.", "weak": "too little air.", "strong": "more than the coil wants.",
-        "borderline": "on the edge with the meter's error.",
-    }[word]  # fmt: skip
+    says = (
+        f"{flow:.0f} cfm, {flow / tons:.0f} a ton: "
+        + {
+            "even": "right for the coil.",
+            "weak": "too little air.",
+            "strong": "more than the coil wants.",
+            "borderline": "on the edge with the meter's error.",
+        }[word]
+    )
     finding = {"even": "good", "borderline": "borderline"}.get(word, "out")
     signals = (Signal(f"flow.{word}", f"{flow / tons:.0f} cfm a ton", (index,)),) if word in ("even", "weak") else ()
     return Judged(verdict_on(index, whole, band, "cfm", state, finding, says), LINK, signals)
@@ -75,8 +84,11 @@ def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
     band = Band(0, abs(reading.needs_inwc), f"at most {abs(reading.needs_inwc):g} in of water", "unit plate")
     state = state_in(read, band)
     word = {"normal": "right", "borderline": "borderline"}.get(state, "high")
-    says = {"right": "Within what the blower is rated for.", "high": "Too high: filter, coil, closed grilles.",
-            "borderline": "On the limit with the meter's error."}[word]  # fmt: skip
+    says = {
+        "right": "Within what the blower is rated for.",
+        "high": "Too high: filter, coil, closed grilles.",
+        "borderline": "On the limit with the meter's error.",
+    }[word]
     finding = {"right": "good", "borderline": "borderline"}.get(word, "out")
     signals = (
         (Signal(f"static.{word}", f"static {read.mid:.2f} in of water", (index,)),) if word != "borderline" else ()
@@ -93,8 +105,11 @@ def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> J
     band = Band(needs, math.inf, f"at least {needs:g} in of water", "pressure switch")
     state = state_in(read, band)
     word = {"normal": "enough", "borderline": "borderline"}.get(state, "short")
-    says = {"enough": "Enough to hold the pressure switch.", "short": "Too little: vent, drain, tube, wheel or speed.",
-            "borderline": "Right at what the switch needs: it will drop out in the wind."}[word]  # fmt: skip
+    says = {
+        "enough": "Enough to hold the pressure switch.",
+        "short": "Too little: vent, drain, tube, wheel or speed.",
+        "borderline": "Right at what the switch needs: it will drop out in the wind.",
+    }[word]
     finding = {"enough": "good", "borderline": "borderline"}.get(word, "out")
     signals = (
         (Signal(f"draught.{word}", f"draught {read.mid:.2f} of {needs:g} in", (index,)),)

@@ -109,7 +109,7 @@ def load_spans(reading: Reading, pair: LoadPair, meters: Meters) -> tuple[Span, 
     return (
         Span((pair.amps_a - u) / turns, (pair.amps_a + u) / turns),
         Span(pair.volts_v - volts_u, pair.volts_v + volts_u),
-    )  # fmt: skip
+    )
 
 
 def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Call, limits: Limits) -> Judged:
@@ -188,7 +188,7 @@ def _says(finding: str, read: Span, label: float) -> str:
         "open": "Open: it holds next to nothing. The start winding gets no current.",
         "weak": f"Weak: {-off:.0f} % low. Even with the meter's error it is under the limit.",
         "high": f"High: {off:.0f} % over. It is changing inside; renew it.",
-    }[finding]  # fmt: skip
+    }[finding]
 
 
 def _wrong_value(call: Call, section: str) -> str | None:

@@ -108,9 +108,10 @@ def winding_c(call: Call, index: int) -> float | None:
     if hot.temperature_c is not None or not hot.pair or hot.value == "OL":
         return None
     cold = [
-        r for _, r in call.standing("winding_ohm")
+        r
+        for _, r in call.standing("winding_ohm")
         if r is not hot and r.pair and set(r.pair) == set(hot.pair) and r.temperature_c is not None and r.value != "OL"
-    ]  # fmt: skip
+    ]
     if not cold or not cold[0].numbers[0]:
         return None
     constant = ALUMINIUM_C if call.motor.winding_material == "aluminium" else COPPER_C

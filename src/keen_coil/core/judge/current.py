@@ -79,9 +79,11 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
     read, background = amps_read(reading, call), _background(reading, call)
     if background is not None and background.mid / (reading.turns or 1) > BACKGROUND_SHARE * plate:
         return suspect(
-            index, f"Background of {background.mid:.2f} A is a large part of it. "
-            "Move the jaw away from other leads and read again.", source=METHOD,
-        )  # fmt: skip
+            index,
+            f"Background of {background.mid:.2f} A is a large part of it. "
+            "Move the jaw away from other leads and read again.",
+            source=METHOD,
+        )
     should = _should(reading, motor, call) if len(read) == 1 else None
     found = _against_plate(index, max(read, key=lambda leg: leg.mid), motor, plate, limits, should)
     lost = _leg_lost(index, read, plate, limits) if len(read) == 3 else None
@@ -279,10 +281,11 @@ def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits:
     if abs(share) - u > limits.sister_amps_pct:
         word = "above" if share > 0 else "below"
     says = {
-        "alike": "Alike.", "borderline": "Apart, but not beyond the meter's error: more turns through the clamp.",
+        "alike": "Alike.",
+        "borderline": "Apart, but not beyond the meter's error: more turns through the clamp.",
         "above": "Ours draws more than its sister: drag, load, capacitor or windings.",
         "below": "Ours draws less than its sister: a slipping hub, or less air moved.",
-    }[word]  # fmt: skip
+    }[word]
     state: State = {"alike": "normal", "borderline": "borderline"}.get(word, "failed")  # type: ignore[assignment]
     finding = {"alike": "good", "borderline": "borderline"}.get(word, "out")
     judgement = Judgement(

@@ -46,9 +46,12 @@ def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judge
         )
     word = "present" if there else "absent"
     judgement = Judgement(
-        reading=index, state="normal" if there else "failed", finding="good" if there else "out",
-        says=_SAYS[(reading.kind, there)], source=TRADE,
-    )  # fmt: skip
+        reading=index,
+        state="normal" if there else "failed",
+        finding="good" if there else "out",
+        says=_SAYS[(reading.kind, there)],
+        source=TRADE,
+    )
     volts = f", {reading.volts_v:g} V" if reading.volts_v is not None else ""
     return Judged(judgement, link, (Signal(f"{reading.kind}.{word}", f"{reading.row.title}: {word}{volts}", (index,)),))
 

@@ -78,9 +78,16 @@ def state_in(span: Span, band: Band) -> State:
 def verdict_on(index: int, span: Span, band: Band, unit: str, state: State, finding: str, says: str) -> Judgement:
     """A judgement with its interval and band filled in."""
     return Judgement(
-        reading=index, state=state, finding=finding, says=says, limit=band.text, source=band.source,
-        interval=(span.low, span.high), band=band.ends(), unit=unit,
-    )  # fmt: skip
+        reading=index,
+        state=state,
+        finding=finding,
+        says=says,
+        limit=band.text,
+        source=band.source,
+        interval=(span.low, span.high),
+        band=band.ends(),
+        unit=unit,
+    )
 
 
 def unjudged(index: int, says: str, link: str | None = None) -> Judged:

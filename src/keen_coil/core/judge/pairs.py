@@ -111,12 +111,13 @@ def taps(call: Call) -> list[Tap]:
     """The speed taps as they stand, highest speed first: latest reading of each."""
     found = {
         reading.speed: Tap(
-            reading.speed, index,
+            reading.speed,
+            index,
             None if reading.value == "OL" else span(reading.numbers[0], reading, call.meters),
         )
         for index, reading in usable(call)
         if reading.speed
-    }  # fmt: skip
+    }
     return [found[speed] for speed in sorted(found)]
 
 

@@ -41,10 +41,20 @@ def _base(reading: Reading, call: Call) -> Subject:
     """Kind and qualifiers, the contract's defaults filled in."""
     section = section_of(reading, call) if reading.kind.startswith("capacit") else None
     return (
-        reading.kind, reading.place if reading.row.at or reading.at else None, reading.when or "standing",
-        reading.across or "line", section, reading.lead, reading.leg or "whole", reading.speed, reading.tap,
-        reading.with_ or "load", reading.stage or "found", bool(reading.dried), _warmth(reading),
-    )  # fmt: skip
+        reading.kind,
+        reading.place if reading.row.at or reading.at else None,
+        reading.when or "standing",
+        reading.across or "line",
+        section,
+        reading.lead,
+        reading.leg or "whole",
+        reading.speed,
+        reading.tap,
+        reading.with_ or "load",
+        reading.stage or "found",
+        bool(reading.dried),
+        _warmth(reading),
+    )
 
 
 def section_of(reading: Reading, call: Call) -> str:

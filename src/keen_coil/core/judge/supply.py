@@ -23,9 +23,11 @@ HALF_NEAR, HALF_SHARE = 0.12, 0.8
 """Near half of the pair; and below this share of the window volts are lost on the way rather than low."""
 LINK_AT = {"unit": "supply", "switch_line": "protection", "switch_load": "switching", "motor": "wiring"}
 _PLACE = {
-    "unit": "into the unit", "switch_line": "at the line side of the switch",
-    "switch_load": "at the load side of the switch", "motor": "at the motor",
-}  # fmt: skip
+    "unit": "into the unit",
+    "switch_line": "at the line side of the switch",
+    "switch_load": "at the load side of the switch",
+    "motor": "at the motor",
+}
 
 
 def unbalance_pct(volts: list[float]) -> float:

@@ -172,9 +172,13 @@ def _by_pattern(index: int, reading: Reading, pattern: Pattern, opened: bool, ca
     text = f"{name}: {'open' if opened else fixed(reading.numbers[0]) + ' ohm'}"
     warm = warmth_says(call, index)
     judgement = Judgement(
-        reading=index, state=pattern.state, finding=pattern.finding, says=f"{pattern.says}{' ' + warm if warm else ''}",
-        limit=_limit_text(pattern, limits), source=TRADE,
-    )  # fmt: skip
+        reading=index,
+        state=pattern.state,
+        finding=pattern.finding,
+        says=f"{pattern.says}{' ' + warm if warm else ''}",
+        limit=_limit_text(pattern, limits),
+        source=TRADE,
+    )
     return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),) if pattern.signal else ())
 
 
@@ -209,9 +213,13 @@ def _judge_phase_reading(index: int, reading: Reading, together: list[float], ca
     share, state = phase_state(ohms, reading, call.meters, limits)
     finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
     judgement = Judgement(
-        reading=index, state=state, finding=finding, says=f"The three pairs differ by {share:.1f} %.",
-        limit=f"up to {limits.phase_ohm_normal_pct:g} % normal, above {limits.phase_ohm_pct:g} % failed", source=TRADE,
-    )  # fmt: skip
+        reading=index,
+        state=state,
+        finding=finding,
+        says=f"The three pairs differ by {share:.1f} %.",
+        limit=f"up to {limits.phase_ohm_normal_pct:g} % normal, above {limits.phase_ohm_pct:g} % failed",
+        source=TRADE,
+    )
     group = "winding" if at_motor else "run"
     key = {"good": f"{group}.good", "out": "winding.phase_off" if at_motor else "run.off"}.get(finding)
     signals = (Signal(key, f"pairs differ by {share:.1f} %", (index,)),) if key else ()

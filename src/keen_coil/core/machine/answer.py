@@ -106,14 +106,24 @@ def model_answer(call: Call, changes: Changes | None = None) -> ModelAnswer:
     circuit = {name: float(value) for name, value in vars(model.fit.windings).items() if name != "poles"}
     return ModelAnswer(
         fit=FitAnswer(
-            **circuit, poles=plate.poles, slip=plate.slip, misses=model.fit.misses,
-            efficiency_pct=model.fit.efficiency_pct, power_factor=model.fit.power_factor,
-            measured_ohms=model.fit.measured_ohms, assumed=list(plate.assumed), doubts=list(model.doubts),
+            **circuit,
+            poles=plate.poles,
+            slip=plate.slip,
+            misses=model.fit.misses,
+            efficiency_pct=model.fit.efficiency_pct,
+            power_factor=model.fit.power_factor,
+            measured_ohms=model.fit.measured_ohms,
+            assumed=list(plate.assumed),
+            doubts=list(model.doubts),
         ),
-        point=_point(found), starts=found.starts, sure_of_state=found.sure_of_state,
-        at_rest=AtRest(run_amps_a=_legs(found.rest_amps_a)), runs_on_backwards_rpm=found.backwards_rpm,
-        conditions=list(at.says), source=SOURCE,
-    )  # fmt: skip
+        point=_point(found),
+        starts=found.starts,
+        sure_of_state=found.sure_of_state,
+        at_rest=AtRest(run_amps_a=_legs(found.rest_amps_a)),
+        runs_on_backwards_rpm=found.backwards_rpm,
+        conditions=list(at.says),
+        source=SOURCE,
+    )
 
 
 def changed(model: Model, changes: Changes) -> Model:
@@ -169,11 +179,14 @@ def _legs(ranges: dict[str, Range]) -> Legs:
 
 def _point(found: Expected) -> Point:
     return Point(
-        run_amps_a=_legs(found.run_amps_a), run_rpm=_band(found.run_rpm), shaft_w=_band(found.shaft_w),
-        capacitor_v=None if found.capacitor_v is None else _band(found.capacitor_v), input_w=_band(found.input_w),
+        run_amps_a=_legs(found.run_amps_a),
+        run_rpm=_band(found.run_rpm),
+        shaft_w=_band(found.shaft_w),
+        capacitor_v=None if found.capacitor_v is None else _band(found.capacitor_v),
+        input_w=_band(found.input_w),
         starting_torque_pct=round(found.starting_torque_pct.mid, _DIGITS),
         starting_torque_band_pct=_band(found.starting_torque_pct),
-    )  # fmt: skip
+    )
 
 
 Ohm = Annotated[float, Number(0, 1e9)]
@@ -245,11 +258,17 @@ def circuit_answer(given: Circuit) -> CircuitAnswer:
     shaft = 0.0 if speed == 0 else shaft
     apparent, watts = given.v * abs(found.line_a), float(found.input_w)
     return CircuitAnswer(
-        main_a=_phasor(found.main_a), aux_a=_phasor(found.aux_a), line_a=_phasor(found.line_a),
-        capacitor_v=float(found.capacitor_v) if uf else None, power_factor=watts / apparent if apparent else None,
-        input_w=watts, shaft_w=shaft, shaft_torque_nm=shaft / speed if speed else float(found.torque_nm),
-        rpm=speed * 30 / math.pi, efficiency=shaft / watts if watts else None,
-    )  # fmt: skip
+        main_a=_phasor(found.main_a),
+        aux_a=_phasor(found.aux_a),
+        line_a=_phasor(found.line_a),
+        capacitor_v=float(found.capacitor_v) if uf else None,
+        power_factor=watts / apparent if apparent else None,
+        input_w=watts,
+        shaft_w=shaft,
+        shaft_torque_nm=shaft / speed if speed else float(found.torque_nm),
+        rpm=speed * 30 / math.pi,
+        efficiency=shaft / watts if watts else None,
+    )
 
 
 def _phasor(value: Any) -> tuple[float, float]:

@@ -103,9 +103,14 @@ def _imaginary(ohm: Floats) -> Complexes:
 
 
 def solve(
-    windings: Windings, volts_v: Number, slip: Number, capacitor_uf: Number | None, *,
-    main_ohm: Number | Complexes = 0.0, aux_ohm: Number | Complexes = 0.0,
-) -> Solved:  # fmt: skip
+    windings: Windings,
+    volts_v: Number,
+    slip: Number,
+    capacitor_uf: Number | None,
+    *,
+    main_ohm: Number | Complexes = 0.0,
+    aux_ohm: Number | Complexes = 0.0,
+) -> Solved:
     """Currents, capacitor volts, powers and air-gap torque at a slip.
 
     Args: volts_v, RMS, across both windings; slip; capacitor_uf in series with the auxiliary, None or 0 = open,
@@ -134,9 +139,14 @@ def solve(
 
 
 def solved(
-    windings: Windings, volts_v: Number, slip: Number, legs_a: tuple[Complexes, Complexes], main_turns_a: Complexes,
-    capacitor_v: Floats, copper_w: Floats,
-) -> Solved:  # fmt: skip
+    windings: Windings,
+    volts_v: Number,
+    slip: Number,
+    legs_a: tuple[Complexes, Complexes],
+    main_turns_a: Complexes,
+    capacitor_v: Floats,
+    copper_w: Floats,
+) -> Solved:
     """Powers and torque from what flows.
 
     Args: legs_a, main and auxiliary current; main_turns_a, the ampere-turns of the main axis per turn of the whole
@@ -148,11 +158,17 @@ def solved(
     backward_w = backward.real * np.abs(main_turns_a + turned) ** 2
     line_a = main_a + aux_a
     return Solved(
-        main_a=main_a, aux_a=aux_a, line_a=line_a, capacitor_v=capacitor_v, forward_w=forward_w, backward_w=backward_w,
-        copper_w=copper_w, rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
+        main_a=main_a,
+        aux_a=aux_a,
+        line_a=line_a,
+        capacitor_v=capacitor_v,
+        forward_w=forward_w,
+        backward_w=backward_w,
+        copper_w=copper_w,
+        rotor_w=np.asarray(slip * forward_w + (2.0 - np.asarray(slip)) * backward_w),
         input_w=np.asarray((volts_v * np.conj(line_a)).real),
         torque_nm=np.asarray((forward_w - backward_w) / windings.synchronous_rad_s),
-    )  # fmt: skip
+    )
 
 
 def _closed(ohm: Complexes | Floats) -> tuple[Complexes, NDArray[np.bool_]]:

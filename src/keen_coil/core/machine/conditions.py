@@ -140,9 +140,10 @@ def _mean(read: list[Span]) -> Span:
 def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
     """The capacitor as measured, else as labelled, else as the plate asks for; in words; if measured."""
     found = [
-        reading for _, reading in call.standing("capacitance_uf", proof=proof)
+        reading
+        for _, reading in call.standing("capacitance_uf", proof=proof)
         if serving(reading, call) != "herm" and not reading.wrong_power and reading.isolated is not False
-    ]  # fmt: skip
+    ]
     if found:
         return *_measured_uf(found[-1], call), True
     label = None if proof else call.capacitor.section_uf(fan_section(call))

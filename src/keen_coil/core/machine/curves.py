@@ -59,5 +59,9 @@ def sweep(fit: Fit, at: Conditions, over: Over, x: Floats) -> Sweep:
         feed = replace(feed, volts_v=x)
     points = operating_points(fit.windings, feed, load)
     values = readings_at(fit, at.swapped, points)
-    return Sweep(over, x, {name: np.broadcast_to(v, x.shape) for name, v in values.items()},
-                 [STATES[int(state)] for state in points.state])  # fmt: skip
+    return Sweep(
+        over,
+        x,
+        {name: np.broadcast_to(v, x.shape) for name, v in values.items()},
+        [STATES[int(state)] for state in points.state],
+    )

@@ -58,32 +58,72 @@ def blade_rpm(plate: Rated) -> float:
 _PROPELLER = ("propeller", "inducer_wheel", None)
 _ANY = (*_PROPELLER, "forward_curved")
 QUESTIONS: tuple[Question, ...] = (
-    Question("capacitor_low", lambda p: "Capacitor 20 % low", _ANY, lambda at, p: _uf(at, 0.8),
-             "Amps and speed hardly show it, the start does. Only the meter finds a weak capacitor."),
-    Question("capacitor_open", lambda p: "Capacitor open", _ANY, lambda at, p: replace(at, capacitor_uf=Span(0, 0)),
-             "It hums at rest. A push, or wind, can make it run: a motor seen turning does not clear the capacitor."),
-    Question("capacitor_up", lambda p: f"Capacitor one size up, {size_up(p.capacitor_uf):g} µF", _ANY,
-             lambda at, p: _uf(at, size_up(p.capacitor_uf) / p.capacitor_uf),
-             "The start winding carries more than it was wound for and runs hot. Fit what the plate asks for."),
-    Question("volts_low", lambda p: f"{low_volts(p):g} V instead of {_high_volts(p):g}", _ANY,
-             lambda at, p: replace(at, volts_v=Span(low_volts(p), low_volts(p))),
-             "Read the volts before judging amps: the same motor draws another current on another supply.",
-             lambda at, p: replace(at, volts_v=Span(_high_volts(p), _high_volts(p)))),
-    Question("wrong_speed", lambda p: f"On a blade for {p.poles + 2} poles", ("propeller", None),
-             lambda at, p: replace(at, load=at.load * blade_share(p.rpm, blade_rpm(p)), load_low=1.0),
-             "Power goes with the cube of speed. The blade is too much for it: same poles as the old motor, always."),
-    Question("dirty_coil", lambda p: "Dirty coil", ("propeller", None),
-             lambda at, p: replace(at, load=at.load * DIRTY_COIL, load_low=1.0),
-             "A propeller works harder against a dirty coil. Clean it before a new motor is blamed."),
-    Question("blocked_filter", lambda p: "Blocked filter", ("forward_curved",),
-             lambda at, p: replace(at, load=at.load * BLOCKED_FILTER, load_low=1.0),
-             "A wheel that moves less air draws less. Low amps on a blower: look at filter, coil and grilles."),
-    Question("dragging", lambda p: "Dragging bearing", _ANY, lambda at, p: replace(at, drag=DRAGGING),
-             "It may still run, but not start when warm or on low volts. Turn it by hand."),
-    Question("swapped", lambda p: "Capacitor leads swapped", _ANY, lambda at, p: replace(at, swapped=True),
-             "It turns the other way with the capacitor feeding the main winding: weak, and the start winding burns. "
-             "Reverse a motor by its plug or its diagram."),
-)  # fmt: skip
+    Question(
+        "capacitor_low",
+        lambda p: "Capacitor 20 % low",
+        _ANY,
+        lambda at, p: _uf(at, 0.8),
+        "Amps and speed hardly show it, the start does. Only the meter finds a weak capacitor.",
+    ),
+    Question(
+        "capacitor_open",
+        lambda p: "Capacitor open",
+        _ANY,
+        lambda at, p: replace(at, capacitor_uf=Span(0, 0)),
+        "It hums at rest. A push, or wind, can make it run: a motor seen turning does not clear the capacitor.",
+    ),
+    Question(
+        "capacitor_up",
+        lambda p: f"Capacitor one size up, {size_up(p.capacitor_uf):g} µF",
+        _ANY,
+        lambda at, p: _uf(at, size_up(p.capacitor_uf) / p.capacitor_uf),
+        "The start winding carries more than it was wound for and runs hot. Fit what the plate asks for.",
+    ),
+    Question(
+        "volts_low",
+        lambda p: f"{low_volts(p):g} V instead of {_high_volts(p):g}",
+        _ANY,
+        lambda at, p: replace(at, volts_v=Span(low_volts(p), low_volts(p))),
+        "Read the volts before judging amps: the same motor draws another current on another supply.",
+        lambda at, p: replace(at, volts_v=Span(_high_volts(p), _high_volts(p))),
+    ),
+    Question(
+        "wrong_speed",
+        lambda p: f"On a blade for {p.poles + 2} poles",
+        ("propeller", None),
+        lambda at, p: replace(at, load=at.load * blade_share(p.rpm, blade_rpm(p)), load_low=1.0),
+        "Power goes with the cube of speed. The blade is too much for it: same poles as the old motor, always.",
+    ),
+    Question(
+        "dirty_coil",
+        lambda p: "Dirty coil",
+        ("propeller", None),
+        lambda at, p: replace(at, load=at.load * DIRTY_COIL, load_low=1.0),
+        "A propeller works harder against a dirty coil. Clean it before a new motor is blamed.",
+    ),
+    Question(
+        "blocked_filter",
+        lambda p: "Blocked filter",
+        ("forward_curved",),
+        lambda at, p: replace(at, load=at.load * BLOCKED_FILTER, load_low=1.0),
+        "A wheel that moves less air draws less. Low amps on a blower: look at filter, coil and grilles.",
+    ),
+    Question(
+        "dragging",
+        lambda p: "Dragging bearing",
+        _ANY,
+        lambda at, p: replace(at, drag=DRAGGING),
+        "It may still run, but not start when warm or on low volts. Turn it by hand.",
+    ),
+    Question(
+        "swapped",
+        lambda p: "Capacitor leads swapped",
+        _ANY,
+        lambda at, p: replace(at, swapped=True),
+        "It turns the other way with the capacitor feeding the main winding: weak, and the start winding burns. "
+        "Reverse a motor by its plug or its diagram.",
+    ),
+)
 
 
 @dataclass(frozen=True)

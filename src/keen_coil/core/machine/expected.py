@@ -107,13 +107,19 @@ def _expected(fit: Fit, at: Conditions) -> Expected:
     back = backwards_points(fit.windings, middle, load_of(fit, at.load, at.drag))
     open_ = at.uf == 0 or not np.isfinite(at.uf)
     return Expected(
-        starts=STATES[int(points.state[0])], sure_of_state=bool((points.state == points.state[0]).all()),
-        run_amps_a={leg: band[leg] for leg in LEGS}, run_rpm=band["rpm"],
-        capacitor_v=None if open_ else band["capacitor_v"], shaft_w=band["shaft_w"], input_w=band["input_w"],
-        starting_torque_pct=band["starting"], rest_amps_a=rest,
+        starts=STATES[int(points.state[0])],
+        sure_of_state=bool((points.state == points.state[0]).all()),
+        run_amps_a={leg: band[leg] for leg in LEGS},
+        run_rpm=band["rpm"],
+        capacitor_v=None if open_ else band["capacitor_v"],
+        shaft_w=band["shaft_w"],
+        input_w=band["input_w"],
+        starting_torque_pct=band["starting"],
+        rest_amps_a=rest,
         backwards_rpm=float(-back.rpm[0]) if back.runs[0] else None,
-        unloaded_a=float(np.abs(light.solved.line_a[0])), conditions=at,
-    )  # fmt: skip
+        unloaded_a=float(np.abs(light.solved.line_a[0])),
+        conditions=at,
+    )
 
 
 def feed_of(at: Conditions) -> Feed:
@@ -124,8 +130,9 @@ def feed_of(at: Conditions) -> Feed:
 def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple[str, int], ...]]:
     """The members of the fit, then the middle one with volts, capacitor, load and iron moved to either end."""
     more: list[tuple[str, int, dict[str, float]]] = [
-        ("volts", -1, {"volts": at.volts_v.low}), ("volts", 1, {"volts": at.volts_v.high}),
-    ]  # fmt: skip
+        ("volts", -1, {"volts": at.volts_v.low}),
+        ("volts", 1, {"volts": at.volts_v.high}),
+    ]
     if np.isfinite(at.uf) and at.capacitor_uf.high > 0:
         more += [("uf", -1, {"uf": at.capacitor_uf.low}), ("uf", 1, {"uf": at.capacitor_uf.high})]
     if at.load_low < 1:
@@ -163,9 +170,12 @@ def readings_at(fit: Fit, swapped: bool, points: Points) -> Values:
     """What meters would read at the points: amps by leg, rpm, volts, watts, starting torque in per cent."""
     solved = points.solved
     return _legs(solved.main_a, solved.aux_a, solved.line_a, swapped) | {
-        "rpm": points.rpm, "capacitor_v": solved.capacitor_v, "shaft_w": points.shaft_w, "input_w": solved.input_w,
+        "rpm": points.rpm,
+        "capacitor_v": solved.capacitor_v,
+        "shaft_w": points.shaft_w,
+        "input_w": solved.input_w,
         "starting": 100 * points.starting_nm / fit.rated_torque_nm,
-    }  # fmt: skip
+    }
 
 
 def _band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points | None) -> Range:

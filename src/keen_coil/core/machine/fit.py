@@ -26,7 +26,7 @@ from .priors import (
     REFUSED_MISS,
     ROW,
     usual_efficiency,
-)  # fmt: skip
+)
 from .rated import NoModel, Rated
 
 Factors = tuple[tuple[str, int], ...]
@@ -126,13 +126,20 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
     kept = np.flatnonzero(missed <= REFUSED_MISS)
     members = _each(found, lambda value: np.asarray(value)[kept])
     misses = {
-        "amps_pct": 100 * float(amps[0] / plate.amps_a - 1), "power_pct": 100 * float(power[0] / plate.shaft_w - 1),
-    }  # fmt: skip
+        "amps_pct": 100 * float(amps[0] / plate.amps_a - 1),
+        "power_pct": 100 * float(power[0] / plate.shaft_w - 1),
+    }
     return Fit(
-        rated=plate, windings=_each(members, lambda value: float(value[0])), members=members,
-        draws=_drawn(plate, target, middle, axes), factors=tuple(factors[i] for i in kept), misses=misses,
-        efficiency_pct=100 * float(efficiency[0]), power_factor=float(factor[0]), measured_ohms=ohms is not None,
-    )  # fmt: skip
+        rated=plate,
+        windings=_each(members, lambda value: float(value[0])),
+        members=members,
+        draws=_drawn(plate, target, middle, axes),
+        factors=tuple(factors[i] for i in kept),
+        misses=misses,
+        efficiency_pct=100 * float(efficiency[0]),
+        power_factor=float(factor[0]),
+        measured_ohms=ohms is not None,
+    )
 
 
 def _strayed(found: Windings, ohms: Ohms) -> float:
@@ -158,9 +165,11 @@ def _target(plate: Rated, ohms: Ohms | None) -> _Target:
         aux = float(np.log(ohms.aux_ohm / plate.base_ohm))
         spread |= {"r1": ohms.main_u, "r1a": ohms.aux_u}
     return _Target(
-        efficiency=usual_efficiency(plate.shaft_w), logs=np.log([values[name] for name in FREE]),
-        spread=np.array([spread[name] for name in FREE]), aux=aux,
-    )  # fmt: skip
+        efficiency=usual_efficiency(plate.shaft_w),
+        logs=np.log([values[name] for name in FREE]),
+        spread=np.array([spread[name] for name in FREE]),
+        aux=aux,
+    )
 
 
 def _axes(plate: Rated, target: _Target, middle: Floats) -> Floats:
@@ -224,10 +233,19 @@ def _windings(plate: Rated, logs: Floats, core: Number, friction: Number) -> Win
     r1, x1, r2, xm, ratio, r1a = np.moveaxis(np.exp(logs), -1, 0)
     ohm = plate.base_ohm
     return Windings(
-        hz=plate.hz, poles=plate.poles, r1_ohm=r1 * ohm, x1_ohm=x1 * ohm, r2_ohm=r2 * ohm, x2_ohm=x1 * ohm,
-        xm_ohm=xm * ohm, turns_ratio=ratio, r1a_ohm=r1a * ratio**2 * r1 * ohm, x1a_ohm=ratio**2 * x1 * ohm,
-        core_w=core * plate.shaft_w, friction_w=friction * plate.shaft_w,
-    )  # fmt: skip
+        hz=plate.hz,
+        poles=plate.poles,
+        r1_ohm=r1 * ohm,
+        x1_ohm=x1 * ohm,
+        r2_ohm=r2 * ohm,
+        x2_ohm=x1 * ohm,
+        xm_ohm=xm * ohm,
+        turns_ratio=ratio,
+        r1a_ohm=r1a * ratio**2 * r1 * ohm,
+        x1a_ohm=ratio**2 * x1 * ohm,
+        core_w=core * plate.shaft_w,
+        friction_w=friction * plate.shaft_w,
+    )
 
 
 def _residuals(plate: Rated, target: _Target, logs: Floats) -> Floats:

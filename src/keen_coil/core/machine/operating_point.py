@@ -81,11 +81,19 @@ def _exchanged(windings: Windings) -> Windings:
     a = windings.turns_ratio
     square = a * a
     return Windings(
-        hz=windings.hz, poles=windings.poles, r1_ohm=windings.r1a_ohm, x1_ohm=windings.x1a_ohm,
-        r2_ohm=square * windings.r2_ohm, x2_ohm=square * windings.x2_ohm, xm_ohm=square * windings.xm_ohm,
-        turns_ratio=1 / a, r1a_ohm=windings.r1_ohm, x1a_ohm=windings.x1_ohm,
-        core_w=windings.core_w, friction_w=windings.friction_w,
-    )  # fmt: skip
+        hz=windings.hz,
+        poles=windings.poles,
+        r1_ohm=windings.r1a_ohm,
+        x1_ohm=windings.x1a_ohm,
+        r2_ohm=square * windings.r2_ohm,
+        x2_ohm=square * windings.x2_ohm,
+        xm_ohm=square * windings.xm_ohm,
+        turns_ratio=1 / a,
+        r1a_ohm=windings.r1_ohm,
+        x1a_ohm=windings.x1_ohm,
+        core_w=windings.core_w,
+        friction_w=windings.friction_w,
+    )
 
 
 def surplus_nm(windings: Windings, feed: Feed, load: Load, slip: Number) -> Floats:
@@ -186,9 +194,13 @@ def _points(windings: Windings, feed: Feed, load: Load, slip: Floats, state: NDA
     shaft = np.abs(speed) * np.ravel(load.drag_nm() + np.abs(load.fan_nm(speed[:, None])))
     standing = flow(windings, feed, np.ones((many, 1))).torque_nm
     return Points(
-        state=state, slip=slip, rpm=speed * 30 / np.pi, solved=_flat(at, many), shaft_w=np.asarray(shaft),
+        state=state,
+        slip=slip,
+        rpm=speed * 30 / np.pi,
+        solved=_flat(at, many),
+        shaft_w=np.asarray(shaft),
         starting_nm=np.ravel(np.broadcast_to(standing, (many, 1))),
-    )  # fmt: skip
+    )
 
 
 def _flat(solved: Solved, many: int) -> Solved:

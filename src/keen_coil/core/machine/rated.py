@@ -89,10 +89,17 @@ def rated(motor: Motor, supply_v: float | None = None, hz: float | None = None) 
     slip = 1 - rpm / synchronous_speed(poles, hertz)
     odd = f"Plate slip is {100 * slip:.1f} %, unusual: are these the poles?"
     return Rated(
-        volts_v=connection.high, amps_a=amps, shaft_w=hp * WATTS_PER_HP, hz=hertz, poles=poles, rpm=rpm,
-        capacitor_uf=uf, capacitor_v=motor.capacitor_v or USUAL_CAPACITOR_V, assumed=tuple(assumed),
+        volts_v=connection.high,
+        amps_a=amps,
+        shaft_w=hp * WATTS_PER_HP,
+        hz=hertz,
+        poles=poles,
+        rpm=rpm,
+        capacitor_uf=uf,
+        capacitor_v=motor.capacitor_v or USUAL_CAPACITOR_V,
+        assumed=tuple(assumed),
         doubts=() if USUAL_SLIP[0] <= slip <= USUAL_SLIP[1] else (odd,),
-    )  # fmt: skip
+    )
 
 
 def _silent(motor: Motor) -> list[Fault]:

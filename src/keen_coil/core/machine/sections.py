@@ -105,9 +105,12 @@ def leakage(turns: Sequence[Number], x_ohm: Number, xm_ohm: Number) -> tuple[Num
 
 
 def solve_network(
-    windings: Windings, coils: tuple[Coil, ...], branches: tuple[Branch, ...], sources: tuple[Source, ...],
+    windings: Windings,
+    coils: tuple[Coil, ...],
+    branches: tuple[Branch, ...],
+    sources: tuple[Source, ...],
     slip: float | Floats,
-) -> NetworkSolved:  # fmt: skip
+) -> NetworkSolved:
     """Volts and currents of a motor wired in any way, by modified nodal analysis.
 
     Args: windings, the fitted motor; coils, branches, sources by node names; slip, a number or an array.
@@ -134,10 +137,12 @@ def solve_network(
     found: Complexes = np.asarray(np.linalg.solve(whole, known)[..., 0], dtype=np.complex128)
     coil_a = found[..., n : n + c]
     return NetworkSolved(
-        node_v={node: found[..., i] for node, i in number.items()}, coil_a=coil_a,
-        branch_a=found[..., n + c : n + c + b], source_a=found[..., n + c + b :],
+        node_v={node: found[..., i] for node, i in number.items()},
+        coil_a=coil_a,
+        branch_a=found[..., n + c : n + c + b],
+        source_a=found[..., n + c + b :],
         torque_nm=torque_of(windings, coils, coil_a, slips),
-    )  # fmt: skip
+    )
 
 
 def torque_of(windings: Windings, coils: tuple[Coil, ...], coil_a: Complexes, slip: float | Floats) -> Floats:

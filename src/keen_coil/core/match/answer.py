@@ -23,8 +23,9 @@ class Row(BaseModel):
 
 
 class WorkItem(BaseModel):
-    """Something to do for this choice, the part it takes, minutes of hands-on time."""
+    """Something to do for this choice: its key, its sentence, the part it takes, minutes of hands-on time."""
 
+    key: str
     do: str
     part: str | None = None
     minutes: float

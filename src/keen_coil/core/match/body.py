@@ -8,16 +8,23 @@ from .catalogue import CatalogueMotor
 from .geometry import PLANE_TOLERANCE_IN, Found, Section, face_to_shaft_end
 from .reference import Reference
 from .row import Judged, fits, needs, refused, unknown
+from .work import work
 
 BORE_TOLERANCE_IN = 0.005
 BAND_TOLERANCE_IN = 0.125
 _SLACK = 1e-9
 REMOUNT = {
-    ("stud", "belly_band"): "band", ("stud", "lug"): "bracket", ("belly_band", "stud"): "bracket",
-    ("lug", "belly_band"): "band", ("belly_band", "lug"): "bracket", ("lug", "stud"): "bracket",
-    ("integral_arms", "belly_band"): "band with arms", ("stud", "face"): "bracket", ("face", "stud"): "bracket",
+    ("stud", "belly_band"): "band",
+    ("stud", "lug"): "bracket",
+    ("belly_band", "stud"): "bracket",
+    ("lug", "belly_band"): "band",
+    ("belly_band", "lug"): "bracket",
+    ("lug", "stud"): "bracket",
+    ("integral_arms", "belly_band"): "band with arms",
+    ("stud", "face"): "bracket",
+    ("face", "stud"): "bracket",
     ("base", "belly_band"): "band with base",
-}  # fmt: skip
+}
 
 
 def bore_of(ref: Reference, call: Call) -> float | None:
@@ -31,13 +38,12 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judge
     size = new.shaft.diameter_in if new.shaft else None
     texts = _inches(bore), _inches(size)
     if bore is None or size is None:
-        return unknown("shaft diameter", *texts, "Measure the hub's bore")
+        return unknown("shaft diameter", *texts, "measure_bore")
     if abs(bore - size) <= BORE_TOLERANCE_IN + _SLACK:
         return fits("shaft diameter", *texts, "The hub goes on.")
     if size < bore and any("bushing" in item.lower() for item in new.kit):
-        return needs(
-            "shaft diameter", *texts, "Smaller; the bushing is in the kit.", "Fit the bushing in the hub", 4, "bushing"
-        )
+        why = "Smaller; the bushing is in the kit."
+        return needs("shaft diameter", *texts, why, work("fit_bushing", "bushing"))
     return refused("shaft diameter", *texts, "The hub does not fit, and no adapter is listed.")
 
 
@@ -48,7 +54,7 @@ def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     if old != 2:
         return None
     if mine is None:
-        return unknown("shaft ends", old, mine, "Look whether the shaft comes out at both ends")
+        return unknown("shaft ends", old, mine, "look_shaft_ends")
     if mine < old:
         return refused("shaft ends", old, mine, "Both ends of the old shaft turn something.")
     return fits("shaft ends", old, mine, "Both ends.")
@@ -60,11 +66,10 @@ def key_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
         return None
     mine = new.shaft.keyed if new.shaft else None
     if mine is None:
-        return unknown("key", "keyed", None, "Look whether the shaft has a keyway")
+        return unknown("key", "keyed", None, "look_keyway")
     if mine:
         return fits("key", "keyed", "keyed", "Keyed as the old one.")
-    do = "Fit a hub with a set screw, or have a keyway cut"
-    return needs("key", "keyed", "no keyway", "The hub is keyed.", do, 15, "hub")
+    return needs("key", "keyed", "no keyway", "The hub is keyed.", work("fit_screwed_hub", "hub"))
 
 
 def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
@@ -73,7 +78,7 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judg
     length = new.shaft.length_in if new.shaft else None
     texts = _inches(old), _inches(length)
     if length is None:
-        return unknown("shaft length", *texts, "Measure the new shaft")
+        return unknown("shaft length", *texts, "measure_shaft")
     short = laid.of("hub_off_shaft") or laid.of("screw_off_shaft") or _moved(laid, out=False)
     if short and short.mark == "refused":
         needed = laid.needed_in
@@ -83,11 +88,10 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judg
     if meets and meets.mark == "refused":
         return refused("shaft length", *texts, meets.says + " Cutting it off would take the hub's place.")
     if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN - _SLACK):
-        do = "Measure where the hub sits: this shaft is shorter than the old, or not known"
-        return unknown("shaft length", *texts, do)
+        return unknown("shaft length", *texts, "measure_hub_place")
     long = laid.of("shaft_long")
     if long:
-        return needs("shaft length", *texts, long.says, "Cut and dress the shaft", 15)
+        return needs("shaft length", *texts, long.says, work("cut_shaft"))
     return fits("shaft length", *texts, "The hub reaches its place.")
 
 
@@ -104,8 +108,8 @@ def set_screw_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged 
         return None
     texts = _flats(ref.motor), _flats(new)
     if found.what == "flat_unknown":
-        return unknown("set screw", *texts, found.says.rstrip("."))
-    return needs("set screw", *texts, found.says, "File a flat for the set screw", 6)
+        return unknown("set screw", *texts, "look_flat", says=found.says.rstrip("."))
+    return needs("set screw", *texts, found.says, work("file_flat"))
 
 
 def _flats(motor: Motor) -> str | None:
@@ -118,7 +122,7 @@ def studs_row(new: CatalogueMotor, laid: Section) -> Judged | None:
     found = laid.of("studs_meet")
     if found is None:
         return None
-    return needs("stud ends", None, _inches(new.stud_length_in), found.says, "Cut the stud ends, nuts on first", 6)
+    return needs("stud ends", None, _inches(new.stud_length_in), found.says, work("cut_studs"))
 
 
 def wheel_row(laid: Section) -> Judged | None:
@@ -131,7 +135,7 @@ def wheel_row(laid: Section) -> Judged | None:
         return fits("side gaps", "equal", f"{far} and {near}", "The wheel sits in the middle.")
     if found.mark == "refused":
         return refused("side gaps", "equal", f"{far} and {near}", found.says)
-    return needs("side gaps", "equal", f"{far} and {near}", found.says, "Move the wheel to the middle", 5)
+    return needs("side gaps", "equal", f"{far} and {near}", found.says, work("move_wheel"))
 
 
 def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
@@ -139,7 +143,7 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
     old, mine = ref.motor.mount, new.mount
     texts = _mount_text(ref.motor), _mount_text(new)
     if old is None or mine is None:
-        return unknown("mounting", *texts, "Look how the old motor is held")
+        return unknown("mounting", *texts, "look_mounting")
     if old == mine and (old != "stud" or ref.motor.studs in (None, "both", new.studs) or new.studs in (None, "both")):
         return _same_mount(ref, new, texts)
     if old == mine:
@@ -148,14 +152,9 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
     if part is None:
         return refused("mounting", *texts, "Cannot be mounted with what is listed.")
     in_kit = any(part.split()[0] in item.lower() for item in new.kit)
-    return needs(
-        "mounting",
-        *texts,
-        f"Needs a {part}{', in the kit' if in_kit else ''}.",
-        f"Mount with a {part}",
-        12,
-        None if in_kit else part,
-    )
+    todo = work("remount", part)
+    why = f"Needs a {part}{', in the kit' if in_kit else ''}."
+    return needs("mounting", *texts, why, todo._replace(part=None) if in_kit else todo)
 
 
 def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> Judged:
@@ -163,22 +162,10 @@ def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, st
     if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN + _SLACK:
         return fits("mounting", *texts, "The same mounting.")
     if new.mount == "belly_band":
-        return needs(
-            "mounting",
-            *texts,
-            f"Body {size:g} in, was {old:g}: another band.",
-            "Change the band",
-            6,
-            f"band {size:g} in",
-        )
-    return needs(
-        "mounting",
-        *texts,
-        f"Body {size:g} in, was {old:g}: adapter for the studs.",
-        "Fit an adapter",
-        10,
-        "stud adapter",
-    )
+        why = f"Body {size:g} in, was {old:g}: another band."
+        return needs("mounting", *texts, why, work("change_band", f"band {size:g} in"))
+    why = f"Body {size:g} in, was {old:g}: adapter for the studs."
+    return needs("mounting", *texts, why, work("fit_adapter", "stud adapter"))
 
 
 def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
@@ -187,20 +174,21 @@ def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
     texts = _size_text(old), _size_text(new)
     inlet = laid.of("inlet_narrow")
     if new.body_length_in is None and inlet is None:
-        return unknown("body", *texts, "Measure the body")
+        return unknown("body", *texts, "measure_body")
     found = inlet or laid.of("body_meets_behind", "body_meets_ahead", "hub_in_body") or _moved(laid, out=True)
     if found:
         return refused("body", *texts, found.says)
     meets = laid.of("blade_meets")
     if meets:
         certain = meets.mark == "refused"
-        return refused("body", *texts, meets.says) if certain else unknown("body", *texts, meets.says.rstrip("."))
+        if certain:
+            return refused("body", *texts, meets.says)
+        return unknown("body", *texts, "check_blade", says=meets.says.rstrip("."))
     face = None if laid.laid is None else laid.laid.shaft_end
     if old.body_length_in is not None and face_to_shaft_end(old) != face:
         what = "wheel" if laid.wheel else "blade plane"
         why = f"The shaft end moves: set the {what} anew."
-        do = "Set the wheel where it was, gaps equal" if laid.wheel else "Move the hub to the old blade plane"
-        return needs("body", *texts, why, do, 5)
+        return needs("body", *texts, why, work("set_wheel" if laid.wheel else "move_hub"))
     clear = laid.rooms.behind is not None
     return fits("body", *texts, "Clear on both ends." if clear else "Same place of the shaft end.")
 

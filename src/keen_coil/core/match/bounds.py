@@ -80,10 +80,18 @@ def bounds(call: Call, school: School) -> Bounds:
     bore = bore_of(ref, call)
     amps = None if ref.amps_a is None else _scaled(float(ref.amps_a), BOUNDS[school].amps)
     return Bounds(
-        None if kind is None else TAKES.get(kind, (kind,)), ref.phase, ref.hz, rpm, ref.supply_v, kind,
-        amps if kind else None, _meeting(ref.connection), _horsepower(ref.hp, school) if kind else None,
-        None if bore is None else bore + BORE_TOLERANCE_IN + _SLACK, ambient_asked(ref, call),
-    )  # fmt: skip
+        None if kind is None else TAKES.get(kind, (kind,)),
+        ref.phase,
+        ref.hz,
+        rpm,
+        ref.supply_v,
+        kind,
+        amps if kind else None,
+        _meeting(ref.connection),
+        _horsepower(ref.hp, school) if kind else None,
+        None if bore is None else bore + BORE_TOLERANCE_IN + _SLACK,
+        ambient_asked(ref, call),
+    )
 
 
 def _scaled(value: float, by: tuple[float, float]) -> tuple[float, float]:

@@ -6,6 +6,7 @@ from ..voltage import range_for, ranges
 from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import Judged, fits, needs, refused, unknown
+from .work import work
 
 KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "commutated"}
 TAKES = {"shaded_pole": ("shaded_pole", "psc")}
@@ -19,12 +20,12 @@ def kind_row(ref: Reference, new: CatalogueMotor) -> Judged:
     old = ref.motor.kind
     names = KIND_NAMES.get(old or ""), KIND_NAMES.get(new.kind or "")
     if old is None:
-        return unknown("kind", *names, "Find out the old motor's kind")
+        return unknown("kind", *names, "find_kind")
     if old == new.kind:
         return fits("kind", *names, "Same kind.")
     if new.kind in TAKES.get(old, ()):
         why = "A PSC motor may stand in for a shaded-pole one: it needs its own capacitor."
-        return needs("kind", *names, why, "Mount and wire a run capacitor", 8)
+        return needs("kind", *names, why, work("add_capacitor"))
     return refused("kind", *names, "Another kind of motor.")
 
 
@@ -32,7 +33,7 @@ def volts_row(ref: Reference, new: CatalogueMotor) -> Judged:
     """The supply must lie in the new plate's window; a single 230 V plate on a low supply is named."""
     texts = ref.motor.volts, new.volts
     if new.volts is None:
-        return unknown("volts", *texts, "Find out its volts")
+        return unknown("volts", *texts, "find_volts")
     if ref.supply_v is None:
         return _volts_by_plate(ref, new.volts)
     chosen = range_for(new.volts, ref.supply_v) or ranges(new.volts)[0]
@@ -42,10 +43,10 @@ def volts_row(ref: Reference, new: CatalogueMotor) -> Judged:
         return refused("volts", *texts, why, "NEMA MG 1")
     if len(ranges(new.volts)) > 1:
         why = f"Strap it for {chosen} V."
-        return needs("volts", *texts, why, f"Strap the leads for {chosen} V", 5, source="NEMA MG 1")
+        return needs("volts", *texts, why, work("strap_leads", volts=str(chosen)), "NEMA MG 1")
     if chosen.low == chosen.high == 230 and ref.supply_v < LOW_FOR_230_V:
         why = f"Inside its window, but a plain 230 V motor on {ref.supply_v:g} V runs hot."
-        return needs("volts", *texts, why, "Prefer a 208-230 V motor; watch its amps", 0)
+        return needs("volts", *texts, why, work("prefer_dual_volt"))
     return fits("volts", *texts, f"{low:.1f} to {high:.1f} V holds {ref.supply_v:g} V.", "NEMA MG 1")
 
 
@@ -56,13 +57,13 @@ def _volts_by_plate(ref: Reference, volts: str) -> Judged:
         windows = [[r.window() for r in ranges(plate)] for plate in (ref.motor.volts, volts)]
         if not any(a[0] <= b[1] and b[0] <= a[1] for a in windows[0] for b in windows[1]):
             return refused("volts", *texts, "The two plates have no volts in common.", "NEMA MG 1")
-    return unknown("volts", *texts, "Measure the supply")
+    return unknown("volts", *texts, "measure_supply")
 
 
 def phase_row(ref: Reference, new: CatalogueMotor) -> Judged:
     """Phases must be the same."""
     if ref.phase is None:
-        return unknown("phase", None, new.phase, "Find out the phases of the supply")
+        return unknown("phase", None, new.phase, "find_phase")
     if ref.phase == new.phase:
         return fits("phase", ref.phase, new.phase, "Same phase.")
     return refused("phase", ref.phase, new.phase, "Another number of phases.")
@@ -71,7 +72,7 @@ def phase_row(ref: Reference, new: CatalogueMotor) -> Judged:
 def hertz_row(ref: Reference, new: CatalogueMotor) -> Judged:
     """Hertz must be the same."""
     if ref.hz is None:
-        return unknown("hertz", None, new.hz, "Find out the hertz of the supply")
+        return unknown("hertz", None, new.hz, "find_hertz")
     if ref.hz == new.hz:
         return fits("hertz", ref.hz, new.hz, "Same frequency.")
     return refused("hertz", ref.hz, new.hz, "Another frequency.")

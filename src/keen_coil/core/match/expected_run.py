@@ -47,6 +47,11 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
     elif load > OVERLOADED:
         says = f"Overloaded: the fan asks {100 * load:.0f} % of its torque. {says}"
     return ExpectedRun(
-        run_amps_a=amps.ends, run_rpm=rpm.ends, shaft_w=watts.ends, load_pct=100 * load, starts=found.starts, says=says,
+        run_amps_a=amps.ends,
+        run_rpm=rpm.ends,
+        shaft_w=watts.ends,
+        load_pct=100 * load,
+        starts=found.starts,
+        says=says,
         source=SOURCE,
-    )  # fmt: skip
+    )

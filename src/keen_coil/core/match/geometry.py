@@ -21,10 +21,24 @@ TIP_BEYOND_HUB_IN = 0.25
 """Shaft left standing out of the hub after cutting (trade)."""
 _SLACK = 1e-9
 Finding = Literal[
-    "hub_off_shaft", "hub_in_body", "plane_moved", "tip_meets", "shaft_long", "body_meets_ahead", "body_meets_behind",
-    "screw_off_shaft", "screw_off_flat", "no_flat", "flat_unknown", "studs_meet", "studs_unknown", "wheel_rubs",
-    "gaps_uneven", "inlet_narrow", "blade_meets",
-]  # fmt: skip
+    "hub_off_shaft",
+    "hub_in_body",
+    "plane_moved",
+    "tip_meets",
+    "shaft_long",
+    "body_meets_ahead",
+    "body_meets_behind",
+    "screw_off_shaft",
+    "screw_off_flat",
+    "no_flat",
+    "flat_unknown",
+    "studs_meet",
+    "studs_unknown",
+    "wheel_rubs",
+    "gaps_uneven",
+    "inlet_narrow",
+    "blade_meets",
+]
 
 
 class Found(NamedTuple):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from ..call import Call
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import Judged, Work, fits, needs, refused, unknown
+from .row import Judged, fits, needs, refused, unknown
+from .work import Work, work
 
 AMBIENT_OVER_C = 10
 
@@ -16,13 +17,11 @@ def position_row(new: CatalogueMotor, call: Call) -> Judged:
     allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
     name = place.replace("_", " ") if place else None
     if place is None:
-        return unknown("position", name, allowed, "Note how the motor is mounted")
+        return unknown("position", name, allowed, "note_position")
     if new.duty and place not in new.duty:
         return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
     if call.motor.role == "condenser_fan" and new.duty != [place]:
-        return needs(
-            "position", name, allowed, "Open the lowest drains, plug the upper ones.", "Set the drain plugs", 2
-        )
+        return needs("position", name, allowed, "Open the lowest drains, plug the upper ones.", work("set_drains"))
     return fits("position", name, allowed, "Allowed.")
 
 
@@ -33,7 +32,7 @@ def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     outdoors = call.motor.role == "condenser_fan"
     in_airstream = call.motor.role in ("condenser_fan", "indoor_blower")
     if new.enclosure is None:
-        return unknown("enclosure", old, mine, "Find out the enclosure")
+        return unknown("enclosure", old, mine, "find_enclosure")
     if outdoors and new.enclosure == "open":
         return refused("enclosure", old, mine, "An open motor in the rain.")
     if new.enclosure == "air_over" and call.motor.role is not None and not in_airstream:
@@ -53,7 +52,7 @@ def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     old, asked = ref.motor.ambient_limit_c, ambient_asked(ref, call)
     texts = _celsius(old), _celsius(new.ambient_limit_c)
     if asked is None or new.ambient_limit_c is None:
-        return unknown("ambient limit", *texts, "Compare the ambient limits")
+        return unknown("ambient limit", *texts, "compare_ambient")
     if new.ambient_limit_c < asked:
         return refused("ambient limit", *texts, f"Below the {asked:g} C asked for here.")
     return fits("ambient limit", *texts, "High enough.")
@@ -63,7 +62,7 @@ def protection_row(ref: Reference, new: CatalogueMotor) -> Judged:
     """No motor without thermal protection where the old one had it."""
     old, mine = ref.motor.protection, new.protection
     if mine is None:
-        return unknown("protection", old, mine, "Find out the thermal protection")
+        return unknown("protection", old, mine, "find_protection")
     if mine == "none" and old not in (None, "none"):
         return refused("protection", old, mine, "The old motor had thermal protection.")
     return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
@@ -83,7 +82,7 @@ def delivery(new: CatalogueMotor, stock: int | None) -> Work | None:
     if stock:
         return None
     days = f"{new.lead_days:g} days" if new.lead_days is not None else "time not known"
-    return Work(f"Wait for delivery: {days}", new.part_no)
+    return work("wait_for_delivery", new.part_no, days=days)
 
 
 def _celsius(value: float | None) -> str | None:

@@ -9,6 +9,7 @@ from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import Judged, fits, needs, refused, unknown
 from .schools import BOUNDS, School, amps_refusal, hp_refusal
+from .work import work
 
 EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
 POWER_FACTOR = {"psc": 0.92, "shaded_pole": 0.62, "three_phase": 0.75, "ecm": 0.60}
@@ -27,15 +28,13 @@ def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
     if ref.motor.kind not in (None, new.kind) or not _same_connection(ref, new):
         return _watts_row(ref, new, old_text, new_text)
     if ref.amps_a is None or amps is None:
-        return unknown("plate amps", old_text, new_text, "Find out the plate amps: read the plate, or the unit's")
+        return unknown("plate amps", old_text, new_text, "find_amps")
     why = amps_refusal(school, ref.amps_a, amps)
     if why:
         return refused("plate amps", old_text, new_text, why)
     if amps > BOUNDS[school].flag_amps * ref.amps_a:
         why = f"More than {BOUNDS[school].flag_amps:g} times the old amps."
-        return needs(
-            "plate amps", old_text, new_text, why, "Check circuit, relay and board rating for the higher amps", 5
-        )
+        return needs("plate amps", old_text, new_text, why, work("check_circuit"))
     return fits("plate amps", old_text, new_text, f"{amps / ref.amps_a:.2f} times the old plate amps.")
 
 
@@ -66,7 +65,7 @@ def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_te
     new_w = shaft_watts(new, new.amps_a, ref.supply_v)
     source = "typical efficiency of the kind, an estimate"
     if old_w is None or new_w is None:
-        return unknown("plate amps", old_text, new_text, "Find out the old motor's power: amps do not compare here")
+        return unknown("plate amps", old_text, new_text, "find_power")
     why = f"Amps do not compare here. Shaft about {old_w:.0f} W, new {new_w:.0f} W."
     low, high = WATTS
     if new_w < low * old_w:
@@ -84,7 +83,7 @@ def torque_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     mine = _torque_nm(new.torque_nm, new.hp, new.rpm)
     texts = _newton_metres(old), _newton_metres(mine)
     if old is None or mine is None:
-        return unknown("torque", *texts, "Find out the torque")
+        return unknown("torque", *texts, "find_torque")
     if mine < LEAST_TORQUE * old:
         return refused("torque", *texts, f"Less than the {old:.2f} N m the load needs.")
     return fits("torque", *texts, "Torque enough.")
@@ -115,8 +114,7 @@ def blade_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     why, source = f"The blade asks {100 * share:.0f} % of its power.", "motor model and fan laws, an estimate"
     if share > BLADE_MOST:
         return refused("blade", *texts, why, source, estimate=True)
-    do = "Prove air and amps on the first run: no plate names this fan's power"
-    return needs("blade", *texts, why, do, 5, source=source)
+    return needs("blade", *texts, why, work("prove_blade"), source)
 
 
 def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
@@ -126,7 +124,7 @@ def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
     if school == "amps":
         return fits("horsepower", old_text, new_text, "Shown only: the plate amps decide.")
     if ref.hp is None or new.hp is None:
-        return unknown("horsepower", old_text, new_text, "Find out the horsepower: this school asks for it")
+        return unknown("horsepower", old_text, new_text, "find_horsepower")
     why = hp_refusal(school, ref.hp, new.hp)
     if why:
         return refused("horsepower", old_text, new_text, why)
@@ -143,5 +141,3 @@ def part_row(ref: Reference, new: CatalogueMotor) -> Judged:
     if old in new.supersedes:
         return fits("part number", old, new.part_no, "Listed as superseding the old part.")
     return refused("part number", old, new.part_no, "Neither the same part nor listed as superseding it.")
-
-

@@ -14,8 +14,9 @@ from .catalogue import CatalogueMotor
 from .expected_run import expected_run
 from .geometry import section
 from .reference import Reference, reference_for
-from .row import Judged, Mark, Work
+from .row import Judged, Mark
 from .schools import School
+from .work import Work
 
 MOST_REFUSED = MOST_SERVING = 200
 """So many of either are written out; the others are counted."""
@@ -118,19 +119,30 @@ def candidate(held: Held) -> Candidate:
     work = [*held.work, wait] if wait else held.work
     needs = None if new.capacitor_uf is None else Needs(uf=new.capacitor_uf, volts_v=new.capacitor_v)
     return Candidate(
-        part_no=str(new.part_no), result=held.result,
+        part_no=str(new.part_no),
+        result=held.result,
         rows=[
             Row(
-                field=row.field, old=row.old, new=row.new, mark=row.mark, because=row.because, source=row.source,
+                field=row.field,
+                old=row.old,
+                new=row.new,
+                mark=row.mark,
+                because=row.because,
+                source=row.source,
                 estimate=row.estimate,
             )
             for row in held.rows
         ],
         refusals=[Refusal(field=row.field, because=row.because) for row in held.refusals],
-        work=[WorkItem(do=item.do, part=item.part, minutes=item.minutes) for item in work], needs_capacitor=needs,
-        minutes=held.minutes, on_van=held.on_van, maker=new.maker, price=new.price, lead_days=new.lead_days,
+        work=[WorkItem(**item._asdict()) for item in work],
+        needs_capacitor=needs,
+        minutes=held.minutes,
+        on_van=held.on_van,
+        maker=new.maker,
+        price=new.price,
+        lead_days=new.lead_days,
         may_override=held.may_override,
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
@@ -172,9 +184,12 @@ def _order(held: Held) -> tuple[object, ...]:
 
 
 def match(
-    call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None,
+    call: Call,
+    catalogue: Iterable[CatalogueMotor],
+    school: School = "amps",
+    van: Mapping[str, int] | None = None,
     expect: int = MOST_EXPECTED,
-) -> Match:  # fmt: skip
+) -> Match:
     """Judge and rank a catalogue for a call, written out.
 
     Waiting for a part is listed with the work and leaves the result alone. Over 200 that can serve, the others are
@@ -186,6 +201,10 @@ def match(
     for item, held in zip(listed[:expect], found.serving, strict=False):
         item.expected = expected_run(call, held.motor)
     return Match(
-        school=school, reference=found.ref.whose, because=found.ref.because, candidates=listed,
-        refused_by=found.refused_by, more=len(found.serving) - len(found.serving[:MOST_SERVING]),
-    )  # fmt: skip
+        school=school,
+        reference=found.ref.whose,
+        because=found.ref.because,
+        candidates=listed,
+        refused_by=found.refused_by,
+        more=len(found.serving) - len(found.serving[:MOST_SERVING]),
+    )

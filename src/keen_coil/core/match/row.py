@@ -4,15 +4,9 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
+from .work import Work, work
+
 Mark = Literal["fits", "work", "refused"]
-
-
-class Work(NamedTuple):
-    """Something to do for this choice, the part it takes, minutes of hands-on time."""
-
-    do: str
-    part: str | None = None
-    minutes: float = 0
 
 
 class Judged(NamedTuple):
@@ -43,17 +37,15 @@ def refused(
     return Judged(field, _text(old), _text(new), "refused", because, source, (), estimate)
 
 
-def needs(
-    field: str, old: object, new: object, because: str, do: str, minutes: float,
-    part: str | None = None, source: str = "trade practice",
-) -> Judged:  # fmt: skip
+def needs(field: str, old: object, new: object, because: str, todo: Work, source: str = "trade practice") -> Judged:
     """A row that fits with work."""
-    return Judged(field, _text(old), _text(new), "work", because, source, (Work(do, part, minutes),))
+    return Judged(field, _text(old), _text(new), "work", because, source, (todo,))
 
 
-def unknown(field: str, old: object, new: object, do: str, minutes: float = 2) -> Judged:
+def unknown(field: str, old: object, new: object, key: str, **words: str) -> Judged:
     """A row where something is not known: work, namely to find out before it is bought."""
-    return needs(field, old, new, "Not known. " + do + ".", do, minutes)
+    todo = work(key, **words)
+    return needs(field, old, new, f"Not known. {todo.do}.", todo)
 
 
 def _text(value: object) -> str:

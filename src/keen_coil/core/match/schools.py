@@ -13,8 +13,11 @@ from ..units import STANDARD_HP
 School = Literal["amps", "hp_amps", "ten_percent", "like"]
 SCHOOLS: tuple[School, ...] = ("amps", "hp_amps", "ten_percent", "like")
 NAMES: dict[School, str] = {
-    "amps": "amps first", "hp_amps": "hp and amps", "ten_percent": "within 10 %", "like": "like for like",
-}  # fmt: skip
+    "amps": "amps first",
+    "hp_amps": "hp and amps",
+    "ten_percent": "within 10 %",
+    "like": "like for like",
+}
 INF = float("inf")
 _SLACK = 1e-9
 

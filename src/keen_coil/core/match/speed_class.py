@@ -14,8 +14,7 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> Judged:
     poles = new.poles or poles_of(new.rpm, new.hz)
     new_text = _speed_text(new.rpm, poles)
     if ref.rpm is None or new.rpm is None:
-        do = "Find out the old RPM before buying: speed is what the blade was chosen for"
-        return unknown("RPM", old_text, new_text, do)
+        return unknown("RPM", old_text, new_text, "find_rpm")
     if new.kind == "ecm":
         return _ecm_speed(ref.rpm, new, old_text)
     asked = (new.rpm / ref.rpm) ** 3
@@ -38,7 +37,7 @@ def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> Judged:
     if high is not None and high < rpm - (near if new.rpm_max is None else 0):
         return refused("RPM", old_text, _range_text(low, high), f"Its range does not hold {rpm:g} rpm.")
     if low is None or high is None:
-        return unknown("RPM", old_text, _range_text(low, high), "Find out its speed range")
+        return unknown("RPM", old_text, _range_text(low, high), "find_speed_range")
     if low <= rpm <= high:
         return fits("RPM", old_text, _range_text(low, high), "Its range holds the blade's speed.")
     return refused("RPM", old_text, _range_text(low, high), f"Its range does not hold {rpm:g} rpm.")
@@ -59,7 +58,7 @@ def command_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
             why = "It holds something else." if name == "holds" else "It takes another command."
             return refused("command", *texts, why)
     if not (old.command and mine.command):
-        return unknown("command", *texts, "Find out what commands it: taps, signal, serial data")
+        return unknown("command", *texts, "find_command")
     return fits("command", *texts, "The same command.")
 
 
@@ -70,5 +69,3 @@ def _command_text(control: str | None, command: str | None) -> str | None:
 
 def _speed_text(rpm: float | None, poles: int | None) -> str | None:
     return None if rpm is None else f"{rpm:g} ({poles} poles)" if poles else f"{rpm:g}"
-
-

@@ -10,6 +10,7 @@ from ..plates import Motor, Rotation
 from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import Judged, fits, needs, refused, unknown
+from .work import work
 
 Sense = Literal["cw", "ccw"]
 
@@ -74,13 +75,13 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> Judged:
     old_text, new_text = rotation_text(ref.motor.rotation), rotation_text(new.rotation)
     if new.rotation is not None and new.rotation.sense == "reversible":
         sense = from_shaft_end(ref.motor.rotation)
-        do = f"Set the rotation {sense} from the shaft end" if sense else "Set the rotation as the old one turned"
-        return needs("rotation", old_text, new_text, "Takes either way.", do, 3)
+        way = f"{sense} from the shaft end" if sense else "as the old one turned"
+        return needs("rotation", old_text, new_text, "Takes either way.", work("set_rotation", way=way))
     if ref.motor.rotation is not None and ref.motor.rotation.sense == "reversible":
-        return unknown("rotation", old_text, new_text, "Find out which way the old one turned")
+        return unknown("rotation", old_text, new_text, "find_way")
     old, sense = from_shaft_end(ref.motor.rotation), from_shaft_end(new.rotation)
     if old is None or sense is None:
-        return unknown("rotation", old_text, new_text, "Find out rotation and from which end it is seen")
+        return unknown("rotation", old_text, new_text, "find_rotation")
     if old == sense:
         return fits("rotation", old_text, new_text, "The same, seen from the same end.")
     return refused("rotation", old_text, new_text, "Turns the other way and cannot be reversed.")
@@ -94,23 +95,22 @@ def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     if used is None:
         return _speeds_unknown(old or 1, new)
     if new.speeds is None and used > 1:
-        return unknown("speeds", used, None, "Find out how many speeds it has")
+        return unknown("speeds", used, None, "count_speeds")
     have = new.speeds or 1
     if have < used:
         return refused("speeds", used, have, f"{used} speeds are used, it has {have}.")
     if have > used:
         extra = have - used
-        do = f"Cap {extra} unused speed tap{'s' if extra > 1 else ''}, one by one"
-        return needs("speeds", used, have, "More taps than used.", do, 2 * extra)
+        todo = work("cap_extra_taps", taps=f"{extra} unused speed tap{'s' if extra > 1 else ''}")
+        return needs("speeds", used, have, "More taps than used.", todo._replace(minutes=extra * todo.minutes))
     return fits("speeds", used, have, "As many as used.")
 
 
 def _speeds_unknown(old: int, new: CatalogueMotor) -> Judged:
     """Which of the old motor's speeds are used is not noted: as many as it had will do."""
     if new.speeds is not None and new.speeds >= old:
-        do = "Cap the speed taps that are not used"
-        return needs("speeds", old, new.speeds, "As many as the old one had.", do, 4)
-    return unknown("speeds", old, new.speeds, "Note which speeds are used: it has fewer than the old one")
+        return needs("speeds", old, new.speeds, "As many as the old one had.", work("cap_taps"))
+    return unknown("speeds", old, new.speeds, "note_speeds_used")
 
 
 def capacitor_row(ref: Reference, new: CatalogueMotor) -> Judged:
@@ -120,13 +120,14 @@ def capacitor_row(ref: Reference, new: CatalogueMotor) -> Judged:
     if new.kind != "psc":
         return fits("capacitor", old_text, "none", "This kind needs no run capacitor.")
     if new.capacitor_uf is None:
-        return unknown("capacitor", old_text, None, "Find out the new motor's capacitor before it runs")
+        return unknown("capacitor", old_text, None, "find_capacitor")
     volts = f" {new.capacitor_v:g} V" if new.capacitor_v else ""
-    do = f"Fit a new {new.capacitor_uf:g} µF{volts} or higher-volt capacitor"
     part = f"{new.capacitor_uf:g} µF{volts}"
     if (ref.motor.capacitor_uf, ref.motor.capacitor_v) == (new.capacitor_uf, new.capacitor_v):
         return fits("capacitor", old_text, new_text, "The same value. Renew it with the motor all the same.")
-    return needs("capacitor", old_text, new_text, "The capacitor follows the new motor.", do, 8, part)
+    return needs(
+        "capacitor", old_text, new_text, "The capacitor follows the new motor.", work("fit_capacitor", part, uf=part)
+    )
 
 
 def _capacitor_text(motor: Motor) -> str | None:

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from ..call import Call
-from ..diagnosis.faults import FAULTS, ONE_OF
+from ..diagnosis.faults import FAULTS, MUTUALLY_EXCLUSIVE
 from ..diagnosis.prior import possible
 from ..errors import BadInput, Fault, bad, faults_of, under
 from ..hookup.leads import FRAME, customary, read_leads
@@ -85,7 +85,7 @@ class Case(Plate):
                 continue
             if not possible(row.fault, self.call):
                 yield _detail(loc, row.fault, "a fault this unit can have")
-            clash = next((g for g in ONE_OF if row.fault in g and seen & set(g)), ())
+            clash = next((g for g in MUTUALLY_EXCLUSIVE if row.fault in g and seen & set(g)), ())
             if row.fault in seen or clash:
                 yield _detail(loc, row.fault, "at most one fault of the same part")
             lacking = _not_shown(row.fault, self.call)

@@ -8,7 +8,11 @@ from .truth import Truth
 from .windings import overload_open
 
 WORDS: dict[str, tuple[str, ...]] = {
-    "quiet": ("It was standing still when we came in this morning.", "Nothing moves and nothing is heard.", "The room got warm; the fan is dead."),
+    "quiet": (
+        "It was standing still when we came in this morning.",
+        "Nothing moves and nothing is heard.",
+        "The room got warm; the fan is dead.",
+    ),
     "hums_no_start": ("It hums and stands still.", "You can hear it, but it does not go round."),
     "slow_start": ("It takes its time to get going, longer every day.", "It creeps, then it goes."),
     "stops_hot": ("It runs in the morning and stands still by noon.", "After an hour it stops; later it goes again."),
@@ -18,7 +22,7 @@ WORDS: dict[str, tuple[str, ...]] = {
     "weak_air": ("There is hardly any air.", "It runs, but the room does not get cool."),
     "high_pressure_lockout": ("It locks out with a code.", "It gives up after a few minutes, with a light blinking."),
     "other": ("It is not as it was.",),
-}  # fmt: skip
+}
 AFTER_A_VISIT = " Somebody was here last week and did something to it."
 
 

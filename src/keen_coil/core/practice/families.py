@@ -30,7 +30,7 @@ FAMILIES: tuple[Family, ...] = (
     Family("air", "air, vent, drain", _in("air")),
     Family("commutated", "commutated motors", frozenset(name for name in FAULTS if name.startswith("ecm_"))),
     Family("none", "nothing wrong", frozenset({"none"})),
-)  # fmt: skip
+)
 OF = {fault: family for family in FAMILIES for fault in family.faults}
 
 

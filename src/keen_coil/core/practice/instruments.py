@@ -62,18 +62,26 @@ def true_value(truth: Truth, asked: Asked, minutes: float) -> Any:
     makers: dict[str, Any] = {
         "supply_v": lambda: _one(run.loaded_v.get(asked.at or "motor", (0.0,))),
         "contact_drop_v": lambda: _contact(truth, run),
-        "capacitance_uf": lambda: _capacitance(truth, asked), "capacitor_case_ohm": lambda: truth.can_mohm * 1e6,
-        "capacitor_load": lambda: _under_load(run), "winding_ohm": lambda: _windings(truth, asked, minutes),
+        "capacitance_uf": lambda: _capacitance(truth, asked),
+        "capacitor_case_ohm": lambda: truth.can_mohm * 1e6,
+        "capacitor_load": lambda: _under_load(run),
+        "winding_ohm": lambda: _windings(truth, asked, minutes),
         "ground_ohm": lambda: _to_frame(truth, asked) * 1e6,
         "insulation_mohm": lambda: _insulation(truth, asked, minutes),
-        "run_amps_a": lambda: _amps(run, asked), "background_amps_a": lambda: _background(truth),
-        "sister_amps_a": lambda: _sister(truth), "run_rpm": lambda: run.rpm,
-        "shell_c": lambda: shell_c(truth, minutes), "sister_shell_c": lambda: truth.air_c + 3,
-        "air_speed_fpm": lambda: _air_speeds(truth, run), "static_inwc": lambda: _static(truth, run),
-        "draught_inwc": lambda: _draught(truth, run), "ecm_winding_ohm": lambda: _module_off(truth),
-        "ecm_ground_ohm": lambda: math.inf, "co_ppm": lambda: _monoxide(truth, asked),
+        "run_amps_a": lambda: _amps(run, asked),
+        "background_amps_a": lambda: _background(truth),
+        "sister_amps_a": lambda: _sister(truth),
+        "run_rpm": lambda: run.rpm,
+        "shell_c": lambda: shell_c(truth, minutes),
+        "sister_shell_c": lambda: truth.air_c + 3,
+        "air_speed_fpm": lambda: _air_speeds(truth, run),
+        "static_inwc": lambda: _static(truth, run),
+        "draught_inwc": lambda: _draught(truth, run),
+        "ecm_winding_ohm": lambda: _module_off(truth),
+        "ecm_ground_ohm": lambda: math.inf,
+        "co_ppm": lambda: _monoxide(truth, asked),
         "air_c": lambda: _air_c(truth, run, asked),
-    }  # fmt: skip
+    }
     return makers[kind]()
 
 

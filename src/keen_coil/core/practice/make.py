@@ -60,9 +60,10 @@ def case_in_family(seed: int, family: str) -> Case:
 def _by_recipe(seed: int, rung: Rung) -> Case:
     chance = Chance(seed).part(rung.key)
     recipe = chance.pick("recipe", rung.recipes)
-    unit = BY_NAME[chance.pick("unit", recipe.units.split("|"))]
+    unit = BY_NAME[chance.pick("unit", recipe.units)]
     faults = [
-        {"fault": fault, "size_pct": round(chance.between(fault, low, high))} for fault, low, high in recipe.faults
+        {"fault": fault, "size_pct": round(chance.between(fault, low, high))}
+        for fault, (low, high) in recipe.faults.items()
     ]
     call = _with(unit, recipe)
     around = {"wind": recipe.wind} | ({"air_c": recipe.air_c} if recipe.air_c is not None else {})
@@ -90,7 +91,7 @@ def _with(unit: PracticeUnit, recipe: Recipe) -> dict[str, Any]:
         for row in call["capacitor"]["label"]:
             row["uf"] *= recipe.label_factor if row["section"] == section else 1
         call["capacitor"]["volts_v"] = recipe.label_v or call["capacitor"]["volts_v"]
-    call["unit"] |= dict(recipe.plate)
+    call["unit"] |= recipe.plate
     if recipe.wires:
         names = [row["lead"] for row in call["hookup"]["leads"]]
         ends = (["main.1", "aux.1"], ["aux.2"], ["main.2"])

@@ -128,9 +128,14 @@ def _found(
 
 
 def run(
-    motor: PlateMotor, line_v: tuple[float, ...], load: float, drag: float, held: bool = False, short: float = 0.0,
+    motor: PlateMotor,
+    line_v: tuple[float, ...],
+    load: float,
+    drag: float,
+    held: bool = False,
+    short: float = 0.0,
     series_ohm: float = 0.0,
-) -> PlateRun:  # fmt: skip
+) -> PlateRun:
     """How the motor runs.
 
     Args: line_v, volts of the pairs AB, BC, CA (one value for a single-phase motor), a lost line given by two zeros;

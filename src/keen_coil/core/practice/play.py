@@ -20,10 +20,20 @@ MOST_TESTS = 12
 BEGINS = datetime(2026, 1, 1, 8, tzinfo=UTC)
 COOL_MIN = 60.0
 """How long a motor is left to cool before its open windings are read again (reckoning, Windings)."""
-TRACED_ON = frozenset({
-    "ecm_power_absent", "ecm_command_absent", "control_call_absent", "supply_missing", "breaker_tripped", "fuse_open",
-    "starter_overload_tripped", "board_lockout", "phase_lost", "switch_not_pulled_in",
-})  # fmt: skip
+TRACED_ON = frozenset(
+    {
+        "ecm_power_absent",
+        "ecm_command_absent",
+        "control_call_absent",
+        "supply_missing",
+        "breaker_tripped",
+        "fuse_open",
+        "starter_overload_tripped",
+        "board_lockout",
+        "phase_lost",
+        "switch_not_pulled_in",
+    }
+)
 """Leading faults that are themselves brought about: the technician goes on to what is behind them."""
 SURE = 0.8
 """While several faults share a verdict the technician goes on until one of them is this likely."""

@@ -159,18 +159,27 @@ def _two_windings(truth: Truth, source_v: float, speed: int) -> Run:
     solved = points.solved
     main, aux = abs(complex(solved.main_a[0])), abs(complex(solved.aux_a[0]))
     return Run(
-        state, (abs(complex(solved.line_a[0])),), main if truth.swapped else aux, aux if truth.swapped else main,
-        abs(float(points.rpm[0])) if state == "turns" else 0.0, float(solved.capacitor_v[0]),
-        _loaded(truth, (volts,), source_v - volts), backwards=float(points.rpm[0]) < 0,
-    )  # fmt: skip
+        state,
+        (abs(complex(solved.line_a[0])),),
+        main if truth.swapped else aux,
+        aux if truth.swapped else main,
+        abs(float(points.rpm[0])) if state == "turns" else 0.0,
+        float(solved.capacitor_v[0]),
+        _loaded(truth, (volts,), source_v - volts),
+        backwards=float(points.rpm[0]) < 0,
+    )
 
 
 def _feed(truth: Truth, volts: float) -> Feed:
     uf = math.inf if truth.uf_shorted else truth.uf
     return Feed(
-        volts, uf, truth.swapped, math.inf if truth.open == "run" else 0.0,
-        math.inf if truth.open == "start" else 0.0, 0.0 if truth.open else truth.short,
-    )  # fmt: skip
+        volts,
+        uf,
+        truth.swapped,
+        math.inf if truth.open == "run" else 0.0,
+        math.inf if truth.open == "start" else 0.0,
+        0.0 if truth.open else truth.short,
+    )
 
 
 def _points(truth: Truth, windings: Windings, load: Load, volts: float) -> Points:

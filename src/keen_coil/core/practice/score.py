@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from ..call import Call, read_call, write_call
 from ..diagnosis.assess import Assessment, assess
-from ..diagnosis.faults import FAULTS, ORDER, UNIONS, Verdict
+from ..diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, ORDER, Verdict
 from ..limits import DEFAULTS, Limits
 from .case import Case
 from .families import causes_among
@@ -160,7 +160,7 @@ def score(
 
 def _names(fault: str, said: Iterable[str]) -> bool:
     """Whether one of the faults said is this one, or stands for it."""
-    return any(name == fault or fault in UNIONS.get(name, ()) for name in said)
+    return any(name == fault or fault in AMBIGUOUS_GROUPS.get(name, ()) for name in said)
 
 
 def _condemned(case: Case, verdict: str) -> list[str]:
@@ -188,22 +188,30 @@ def replay_of(case: Case, call: Call, answers: Sequence[Assessment]) -> list[Ste
     shares = [_truth_in(answer, case) for answer in answers]
     return [
         Step(
-            reading=index, kind=reading.kind, value=str(reading.value), says=answer.judgements[index].says,
-            state=answer.judgements[index].state, truth=round(now, 4), moved_bits=round(math.log2(now / before), 3),
+            reading=index,
+            kind=reading.kind,
+            value=str(reading.value),
+            says=answer.judgements[index].says,
+            state=answer.judgements[index].state,
+            truth=round(now, 4),
+            moved_bits=round(math.log2(now / before), 3),
             top=[Belief(fault=row.fault, probability=row.probability) for row in answer.ranked[:3]],
-            verdict=answer.verdict, next_test=answer.next_tests[0].kind if answer.next_tests else "",
+            verdict=answer.verdict,
+            next_test=answer.next_tests[0].kind if answer.next_tests else "",
         )
         for index, (reading, answer, before, now) in enumerate(
             zip(call.readings, answers[1:], shares, shares[1:], strict=False)
         )
-    ]  # fmt: skip
+    ]
 
 
 def _truth_in(answer: Assessment, case: Case) -> float:
     """Chance the engine gives to the first cause that is so; to no fault where there is none."""
     wanted = causes_among(case.truth) or {"none"}
     shares = [
-        row.probability for row in answer.ranked if row.fault in wanted or set(UNIONS.get(row.fault, ())) & wanted
+        row.probability
+        for row in answer.ranked
+        if row.fault in wanted or set(AMBIGUOUS_GROUPS.get(row.fault, ())) & wanted
     ]
     return max([LEAST, *shares])
 

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+from ..tables import answer, table
 from .running import call_present, commanded, pulled_in, run_of
 from .truth import Truth
 from .windings import overload_open
@@ -13,45 +14,8 @@ from .windings import overload_open
 WEAKLY = 0.85
 """Below this share of its plate's speed a motor runs weakly."""
 SAYS: dict[tuple[str, Any], str] = {
-    ("breaker", "closed"): "Its handle stands with the others.", ("breaker", "tripped"): "Its handle stands half way.",
-    ("disconnect", "closed"): "Pull-out in, both blades whole.", ("disconnect", "open"): "The pull-out is not home: one blade is broken and stayed in.",
-    ("safety", "closed"): "Made: nothing across it.", ("safety", "open"): "24 V across it: it is open.",
-    ("safety", "stuck_closed"): "Made, at rest, with the tube off.",
-    ("control_call", "present"): "25 V across the coil's terminals.", ("control_call", "absent"): "Nothing across the coil's terminals.",
-    ("switch_pulled_in", True): "The armature is in.", ("switch_pulled_in", False): "The armature stands out.",
-    ("fuse", "closed"): "Next to nothing through it.", ("fuse", "open"): "OL through it.",
-    ("starter_overload", "closed"): "Its button is in.", ("starter_overload", "tripped"): "Its button has come out.",
-    ("capacitor_look", "sound"): "Flat top, dry, clean terminals.", ("capacitor_look", "bulged"): "The top is domed.",
-    ("capacitor_look", "leaking"): "Oil down one side, dust stuck in it.", ("capacitor_look", "burnt"): "One terminal is black, its insulation brittle.",
-    ("conductor", "sound"): "Through from end to end, clear of metal.", ("conductor", "open"): "OL from end to end.",
-    ("conductor", "chafed"): "Through, but it reads to the conduit: rubbed bare where it goes over an edge.",
-    ("connection", "sound"): "Tight and clean.", ("connection", "loose"): "A push-on terminal slides off with two fingers.",
-    ("connection", "burnt"): "One terminal is blue and brittle.", ("connection", "off"): "A wire hangs free beside its terminal.",
-    ("spin", "free"): "It turns and runs on by itself.", ("spin", "stiff"): "It holds back all the way round.",
-    ("spin", "rough"): "It grates as it turns.", ("spin", "locked"): "It does not move.", ("spin", "brakes"): "It brakes hard, all the way round.",
-    ("spin", "cogs"): "It goes from notch to notch, evenly, and is free between them.",
-    ("side_play", "none"): "The shaft does not give sideways.", ("side_play", "some"): "It gives a little sideways.",
-    ("side_play", "much"): "It knocks from side to side.",
-    ("load_look", "sound"): "Straight, clean, firm on the shaft.", ("load_look", "bent"): "One blade stands higher than the others.",
-    ("load_look", "cracked"): "A crack runs from the hub's weld.", ("load_look", "packed"): "The fins are packed with lint.",
-    ("load_look", "iced"): "Ice from blade to shroud.", ("load_look", "jammed"): "A stone sits between blade and shroud.",
-    ("load_look", "hub_loose"): "The hub turns on the shaft.", ("load_look", "rubbing"): "A bright ring where it rubs.",
-    ("belt_look", "sound"): "Tight, whole, in line.", ("belt_look", "slack"): "It gives two inches under the thumb.",
-    ("belt_look", "broken"): "It lies in the bottom.", ("belt_look", "misaligned"): "One side is worn, the pulleys out of line.",
-    ("air_path", "clear"): "Light comes through everywhere.", ("air_path", "dirty"): "Grey felt over half of it.",
-    ("air_path", "blocked"): "Hardly any light comes through.",
-    ("vent_drain", "clear"): "Dry, clear to the outside.", ("vent_drain", "blocked"): "Water stands in the housing; the trap is full.",
-    ("starts_with_push", True): "It takes the push and runs up.", ("starts_with_push", False): "It takes the push and comes to rest.",
-    ("turned_before_power", True): "The wind had it turning, slowly, the other way.", ("turned_before_power", False): "It stood still.",
-    ("noise", "quiet"): "Nothing but air.", ("noise", "hum"): "A steady hum.", ("noise", "squeal"): "A thin squeal that rises with speed.",
-    ("noise", "grind"): "It grinds.", ("noise", "rub"): "It scrapes once a turn.", ("noise", "rattle"): "It rattles, loudest as it runs down.",
-    ("trial", "runs"): "It runs up.", ("trial", "runs_weak"): "It goes round, slowly.", ("trial", "no_change"): "Nothing changes.",
-    ("turns_way", "right"): "The air goes where it should.", ("turns_way", "wrong"): "It turns, and the air comes the wrong way.",
-    ("turns_way", "not_turning"): "It stands still.",
-    ("ecm_power", "present"): "Line volts on its two pins.", ("ecm_power", "absent"): "Nothing on the two line pins.",
-    ("ecm_command", "present"): "The command is there.", ("ecm_command", "absent"): "No command on any pin.",
-    ("hold", True): "Yes: it is held off.", ("hold", False): "No.",
-}  # fmt: skip
+    (kind, answer(word)): says for kind, words in table(__package__, "senses").items() for word, says in words.items()
+}
 """How each answer shows itself, so that the learner is the one who names it."""
 
 
@@ -64,18 +28,27 @@ def seen(
         "disconnect": lambda: "open" if "disconnect" in truth.cut else "closed",
         "fuse": lambda: "open" if "fuse" in truth.cut and leg in (None, bad_leg(truth)) else "closed",
         "starter_overload": lambda: "tripped" if "starter" in truth.cut else "closed",
-        "control_call": lambda: "present" if call_present(truth) else "absent", "hold": lambda: at in truth.held, "safety": lambda: _safety(truth, at, when),
+        "control_call": lambda: "present" if call_present(truth) else "absent",
+        "hold": lambda: at in truth.held,
+        "safety": lambda: _safety(truth, at, when),
         "switch_pulled_in": lambda: pulled_in(truth),
         "capacitor_look": lambda: truth.look,
         "conductor": lambda: truth.wire if leg in (None, bad_leg(truth)) else "sound",
-        "connection": lambda: truth.joint, "spin": lambda: _spin(truth, with_), "side_play": lambda: truth.play,
-        "load_look": lambda: truth.load_look, "belt_look": lambda: truth.belt, "air_path": lambda: _air(truth),
+        "connection": lambda: truth.joint,
+        "spin": lambda: _spin(truth, with_),
+        "side_play": lambda: truth.play,
+        "load_look": lambda: truth.load_look,
+        "belt_look": lambda: truth.belt,
+        "air_path": lambda: _air(truth),
         "vent_drain": lambda: "blocked" if truth.vent_blocked else "clear",
-        "starts_with_push": lambda: _pushed(truth, minutes), "turned_before_power": lambda: truth.wind,
-        "noise": lambda: _noise(truth, minutes), "turns_way": lambda: _way(truth, minutes), "trial": lambda: _tried(truth, with_, minutes),
+        "starts_with_push": lambda: _pushed(truth, minutes),
+        "turned_before_power": lambda: truth.wind,
+        "noise": lambda: _noise(truth, minutes),
+        "turns_way": lambda: _way(truth, minutes),
+        "trial": lambda: _tried(truth, with_, minutes),
         "ecm_power": lambda: "present" if any(run_of(truth).loaded_v["motor"]) else "absent",
         "ecm_command": lambda: "present" if commanded(truth) else "absent",
-    }  # fmt: skip
+    }
     return found[kind]()
 
 
@@ -132,9 +105,18 @@ def _tried(truth: Truth, with_: str | None, minutes: float) -> str:
     changed: dict[str | None, dict[str, Any]] = {
         "good_capacitor": {"uf": float(truth.call.motor.capacitor_uf or truth.uf), "uf_shorted": False},
         "other_module": {"module": True},
-        "direct_power": {"cut": set(), "held": set(), "safety_stuck": False, "contact_share": 0.0, "wire": "sound", "joint": "sound",
-                         "joint_share": 0.0, "lost_line": False, "welded": True},
-    }  # fmt: skip
+        "direct_power": {
+            "cut": set(),
+            "held": set(),
+            "safety_stuck": False,
+            "contact_share": 0.0,
+            "wire": "sound",
+            "joint": "sound",
+            "joint_share": 0.0,
+            "lost_line": False,
+            "welded": True,
+        },
+    }
     speed = 2 if with_ == "other_speed" else 1
     before = run_of(truth, open_overload=opened)
     after = run_of(replace(truth, runs={}, **changed.get(with_, {})), speed, opened)

@@ -17,9 +17,13 @@ from .chance import Chance
 FEED = ("supply", "breaker", "fuse", "disconnect")
 """What can be open between the supply and the switch, in order."""
 HOLDS = {
-    "defrost_hold": "defrost", "delay_hold": "delay", "fan_control_hold": "fan_control",
-    "leak_lockout_hold": "leak_lockout", "board_lockout": "board_lockout", "door_switch_open": "door_switch",
-}  # fmt: skip
+    "defrost_hold": "defrost",
+    "delay_hold": "delay",
+    "fan_control_hold": "fan_control",
+    "leak_lockout_hold": "leak_lockout",
+    "board_lockout": "board_lockout",
+    "door_switch_open": "door_switch",
+}
 HOT_RISE_C, WARM_RISE_C = 72.0, 26.0
 """Above the air: a motor whose overload has just opened, and one that ran or hummed until it was switched off."""
 HOLDS_MOHM = 0.05
@@ -108,13 +112,18 @@ def truth_of(case: Case) -> Truth:
     call, chance = case.call, Chance(case.seed).part("truth")
     nominal = float(call.unit.supply_v or 230)
     truth = Truth(
-        call, chance, float(case.around.supply_v or nominal * (1 + chance.spread("supply", 0.012))),
-        mohm=10 ** chance.between("mohm", 2.3, 3.2), drag=chance.between("drag", 0.01, 0.05),
-        load=chance.between("load", 0.84, 1.0), wind=case.around.wind,
+        call,
+        chance,
+        float(case.around.supply_v or nominal * (1 + chance.spread("supply", 0.012))),
+        mohm=10 ** chance.between("mohm", 2.3, 3.2),
+        drag=chance.between("drag", 0.01, 0.05),
+        load=chance.between("load", 0.84, 1.0),
+        wind=case.around.wind,
         air_c=float(case.around.air_c or call.unit.ambient_c or 25),
         uf=_labelled(call) * (1 + chance.spread("uf", 0.012)),
-        herm_ratio=1 + chance.spread("herm", 0.012), can_mohm=10 ** chance.between("can", 2.5, 3.5),
-    )  # fmt: skip
+        herm_ratio=1 + chance.spread("herm", 0.012),
+        can_mohm=10 ** chance.between("can", 2.5, 3.5),
+    )
     truth.load *= _asked_by_plates(call)
     for row in case.faults:
         BENDS[row.fault](truth, float(row.size_pct) / 100)
@@ -276,28 +285,58 @@ def _other_part(truth: Truth, size: float) -> None:
 
 
 BENDS: dict[str, Bend] = {
-    "supply_missing": _cut("supply"), "supply_low": _supply(0.89, 0.8), "supply_high": _supply(1.12, 1.2),
-    "voltage_unbalance": _unbalance, "phase_lost": _set(lost_line=True), "breaker_tripped": _cut("breaker"),
-    "disconnect_open": _cut("disconnect"), "fuse_open": _cut("fuse"), "starter_overload_tripped": _cut("starter"),
-    "switch_not_pulled_in": _cut("coil"), "switch_contacts_bad": _contacts, "switch_welded": _welded,
+    "supply_missing": _cut("supply"),
+    "supply_low": _supply(0.89, 0.8),
+    "supply_high": _supply(1.12, 1.2),
+    "voltage_unbalance": _unbalance,
+    "phase_lost": _set(lost_line=True),
+    "breaker_tripped": _cut("breaker"),
+    "disconnect_open": _cut("disconnect"),
+    "fuse_open": _cut("fuse"),
+    "starter_overload_tripped": _cut("starter"),
+    "switch_not_pulled_in": _cut("coil"),
+    "switch_contacts_bad": _contacts,
+    "switch_welded": _welded,
     "control_call_absent": _cut("call"),
     **{fault: _hold(name) for fault, name in HOLDS.items()},
-    "safety_open": _cut("safety"), "pressure_switch_stuck": _set(safety_stuck=True),
-    "conductor_open": _set(wire="open"), "conductor_chafed": _set(wire="chafed"), "connection_bad": _joint,
+    "safety_open": _cut("safety"),
+    "pressure_switch_stuck": _set(safety_stuck=True),
+    "conductor_open": _set(wire="open"),
+    "conductor_chafed": _set(wire="chafed"),
+    "connection_bad": _joint,
     "miswired": _set(swapped=True),
-    "capacitor_open": _times_uf(0.0, 0.02), "capacitor_weak": _times_uf(0.88, 0.3),
+    "capacitor_open": _times_uf(0.0, 0.02),
+    "capacitor_weak": _times_uf(0.88, 0.3),
     "capacitor_high": _times_uf(1.12, 1.35),
     "capacitor_shorted": _set(uf_shorted=True),
-    "capacitor_grounded": _set(can_mohm=0.004), "capacitor_damaged": _damaged,
-    "capacitor_wrong_value": lambda truth, size: None, "capacitor_under_rated": lambda truth, size: None,
-    "winding_run_open": _opened("run"), "winding_start_open": _opened("start"), "winding_open": _opened("all"),
-    "winding_tap_open": _tap, "winding_turns_shorted": _shorted, "winding_grounded": _grounded, "insulation_low": _damp,
-    "overload_tripped": _overload("open"), "overload_open": _overload("failed"),
-    "bearings_worn": _worn, "bearings_seized": _seized, "load_damaged": _look("bent", "cracked", "packed"),
-    "load_jammed": _look("jammed", "iced"), "load_rubbing": _look("rubbing", rub=0.25), "hub_loose": _hub,
-    "belt_bad": _belt, "wrong_rotation": _set(backwards=True), "wrong_motor_fitted": _set(rise_c=WARM_RISE_C),
-    "air_restricted": _air, "vent_or_drain_blocked": _blocked_vent,
-    "ecm_command_absent": _cut("command"), "ecm_power_absent": _cut("power"), "ecm_module": _set(module=False),
-    "ecm_motor": _set(coils=False), "parallel_load_fault": _other_part,
-}  # fmt: skip
+    "capacitor_grounded": _set(can_mohm=0.004),
+    "capacitor_damaged": _damaged,
+    "capacitor_wrong_value": lambda truth, size: None,
+    "capacitor_under_rated": lambda truth, size: None,
+    "winding_run_open": _opened("run"),
+    "winding_start_open": _opened("start"),
+    "winding_open": _opened("all"),
+    "winding_tap_open": _tap,
+    "winding_turns_shorted": _shorted,
+    "winding_grounded": _grounded,
+    "insulation_low": _damp,
+    "overload_tripped": _overload("open"),
+    "overload_open": _overload("failed"),
+    "bearings_worn": _worn,
+    "bearings_seized": _seized,
+    "load_damaged": _look("bent", "cracked", "packed"),
+    "load_jammed": _look("jammed", "iced"),
+    "load_rubbing": _look("rubbing", rub=0.25),
+    "hub_loose": _hub,
+    "belt_bad": _belt,
+    "wrong_rotation": _set(backwards=True),
+    "wrong_motor_fitted": _set(rise_c=WARM_RISE_C),
+    "air_restricted": _air,
+    "vent_or_drain_blocked": _blocked_vent,
+    "ecm_command_absent": _cut("command"),
+    "ecm_power_absent": _cut("power"),
+    "ecm_module": _set(module=False),
+    "ecm_motor": _set(coils=False),
+    "parallel_load_fault": _other_part,
+}
 """What each fault of the contract does to the quantities, at a size from 0 to 1."""

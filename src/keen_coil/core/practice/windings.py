@@ -67,8 +67,10 @@ def tapped_pairs(truth: Truth) -> dict[int, tuple[str, str]]:
     line = next((lead for lead, out in ends.items() if "main.1" in out), "")
     return {
         int(end.removeprefix("main.s")): (line, lead)
-        for lead, out in ends.items() for end in out[:1] if end.startswith("main.s")
-    }  # fmt: skip
+        for lead, out in ends.items()
+        for end in out[:1]
+        if end.startswith("main.s")
+    }
 
 
 def _network(truth: Truth, minutes: float) -> nx.Graph[str]:

@@ -55,23 +55,49 @@ def _mains(call: Call) -> bool:
 
 
 AFTER_AMPS: tuple[_Row, ...] = (
-    _Row(Needed("noise", "Noise", "noise", ask="Listen after some minutes: hum, rub, rattle, and feel for vibration."), _always),
-    _Row(Needed("draught", "Draught", "draught_inwc", ask="At the pressure tap, against what its switch needs."), _role("inducer")),
-    _Row(Needed("vent", "Vent and drain", "vent_drain", ask="Vent joined, drain runs, nothing spills."), _role("inducer")),
-    _Row(Needed("heat", "Shell after some minutes", "shell_c", ask="Infrared on the shell, ten minutes in.", must=False), _always),
-    _Row(Needed("air", "Air", "air_speed_fpm", ask="A traverse where the air matters; several points.", must=False), _role("indoor_blower")),
+    _Row(
+        Needed("noise", "Noise", "noise", ask="Listen after some minutes: hum, rub, rattle, and feel for vibration."),
+        _always,
+    ),
+    _Row(
+        Needed("draught", "Draught", "draught_inwc", ask="At the pressure tap, against what its switch needs."),
+        _role("inducer"),
+    ),
+    _Row(
+        Needed("vent", "Vent and drain", "vent_drain", ask="Vent joined, drain runs, nothing spills."), _role("inducer")
+    ),
+    _Row(
+        Needed("heat", "Shell after some minutes", "shell_c", ask="Infrared on the shell, ten minutes in.", must=False),
+        _always,
+    ),
+    _Row(
+        Needed("air", "Air", "air_speed_fpm", ask="A traverse where the air matters; several points.", must=False),
+        _role("indoor_blower"),
+    ),
     _Row(
         Needed("sister", "Sister's amps", "sister_amps_a", ask="The same clamp on the sister motor.", must=False),
         lambda call: bool(call.unit.sisters),
     ),
-)  # fmt: skip
+)
 VOLTS: tuple[_Row, ...] = (
     _Row(
-        Needed("supply_v", "Volts at the load side", "supply_v", "switch_load", "running",
-               "Read across the load side while it runs; all pairs of a three-phase."), _mains,
+        Needed(
+            "supply_v",
+            "Volts at the load side",
+            "supply_v",
+            "switch_load",
+            "running",
+            "Read across the load side while it runs; all pairs of a three-phase.",
+        ),
+        _mains,
     ),
-    _Row(Needed("supply_v", "Volts at its plug", "supply_v", "motor", "running", "Read at the power plug while it runs."), _kind("ecm")),
-)  # fmt: skip
+    _Row(
+        Needed(
+            "supply_v", "Volts at its plug", "supply_v", "motor", "running", "Read at the power plug while it runs."
+        ),
+        _kind("ecm"),
+    ),
+)
 
 
 def needed_for(call: Call) -> list[Needed]:
@@ -100,10 +126,15 @@ def _amps(call: Call) -> list[Needed]:
     if len(at) < 2:
         return [Needed("run_amps_a", "Amps, three legs" if three else "Amps, whole current", "run_amps_a", ask=ask)]
     return [
-        Needed(f"run_amps_a.{speed}", f"Amps, {' and '.join(names)}{'' if names[0].startswith('speed') else f' (speed {speed})'}",
-               "run_amps_a", ask=f"Call for {names[0]}. {ask}", speed=speed)
+        Needed(
+            f"run_amps_a.{speed}",
+            f"Amps, {' and '.join(names)}{'' if names[0].startswith('speed') else f' (speed {speed})'}",
+            "run_amps_a",
+            ask=f"Call for {names[0]}. {ask}",
+            speed=speed,
+        )
         for speed, names in sorted(at.items())
-    ]  # fmt: skip
+    ]
 
 
 def proof_reading(needed: Needed, call: Call) -> tuple[int, Reading] | None:

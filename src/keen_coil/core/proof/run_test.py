@@ -83,9 +83,14 @@ def _check(needed: Needed, call: Call, judged: dict[int, Judged], limits: Limits
     if needed.speed and judgement.state == "unjudged":
         state, says = _under_highest(reading, call, limits) or (state, says)
     return Check(
-        name=needed.name, title=needed.title, state=state, says=says, reading=index, judgement=judgement,
+        name=needed.name,
+        title=needed.title,
+        state=state,
+        says=says,
+        reading=index,
+        judgement=judgement,
         must=needed.must,
-    )  # fmt: skip
+    )
 
 
 def _under_highest(reading: Reading, call: Call, limits: Limits) -> tuple[CheckState, str] | None:
@@ -103,8 +108,12 @@ def _under_highest(reading: Reading, call: Call, limits: Limits) -> tuple[CheckS
 
 
 _STATES: dict[State, CheckState] = {
-    "normal": "passed", "borderline": "look", "suspect": "look", "failed": "failed", "unjudged": "look",
-}  # fmt: skip
+    "normal": "passed",
+    "borderline": "look",
+    "suspect": "look",
+    "failed": "failed",
+    "unjudged": "look",
+}
 
 
 def _drop(call: Call, limits: Limits) -> Check | None:

@@ -14,6 +14,7 @@ from ..diagnosis.applies import no_capacitor
 from ..judge.capacitor import bleed_seconds
 from ..match.geometry import Section
 from ..match.turning import opposite
+from ..match.work import kind_of
 from ..plates import Motor
 from ..record import KeptWork
 from ..voltage import is_low_connection
@@ -31,16 +32,23 @@ REMOVALS: dict[Removal, tuple[str, str]] = {
     "together": ("out together", "Motor and blade come out as one; the hub is pulled on the ground."),
 }
 ACCESS: dict[tuple[str, str], str] = {
-    ("condenser_fan", "split_condenser"): "top", ("condenser_fan", "heat_pump_outdoor"): "top",
+    ("condenser_fan", "split_condenser"): "top",
+    ("condenser_fan", "heat_pump_outdoor"): "top",
     ("condenser_fan", "package_unit"): "guard",
-    ("indoor_blower", "furnace"): "drawer", ("indoor_blower", "air_handler"): "drawer",
-    ("indoor_blower", "package_unit"): "drawer", ("indoor_blower", "fan_coil"): "coil_unit",
-}  # fmt: skip
+    ("indoor_blower", "furnace"): "drawer",
+    ("indoor_blower", "air_handler"): "drawer",
+    ("indoor_blower", "package_unit"): "drawer",
+    ("indoor_blower", "fan_coil"): "coil_unit",
+}
 """How a motor of a role is reached in a kind of unit (trade)."""
 DEFAULT_ACCESS = {"condenser_fan": "top", "indoor_blower": "drawer", "inducer": "inducer"}
 DEFAULT_REMOVAL: dict[str, Removal] = {
-    "top": "blade_first", "guard": "together", "drawer": "together", "coil_unit": "together", "inducer": "together",
-}  # fmt: skip
+    "top": "blade_first",
+    "guard": "together",
+    "drawer": "together",
+    "coil_unit": "together",
+    "inducer": "together",
+}
 STUCK_AFTER_YEARS = 5
 """Outdoors a hub of this age is planned as stuck (trade)."""
 HOT_C = 50.0
@@ -92,6 +100,7 @@ class Job:
     waits: Mapping[str, float] = field(default_factory=dict)
     parts: tuple[str, ...] = ()
     work: tuple[tuple[str, float], ...] = ()
+    """What the match brings to do that no step of the table covers: sentence and minutes."""
     hub: Hub = "free"
     removal: Removal = "blade_first"
 
@@ -106,30 +115,62 @@ class Job:
 
 
 FEATURES: dict[str, str] = {
-    "motor": "a motor was chosen", "capacitor_only": "the capacitor alone is renewed", "module": "the module alone",
-    "condenser_fan": "role", "indoor_blower": "role", "inducer": "role",
-    "top": "fan hangs in the top that lifts off", "guard": "through the fan guard on a roof",
-    "drawer": "blower housing on its rails", "coil_unit": "fan coil behind its panel",
+    "motor": "a motor was chosen",
+    "capacitor_only": "the capacitor alone is renewed",
+    "module": "the module alone",
+    "condenser_fan": "role",
+    "indoor_blower": "role",
+    "inducer": "role",
+    "top": "fan hangs in the top that lifts off",
+    "guard": "through the fan guard on a roof",
+    "drawer": "blower housing on its rails",
+    "coil_unit": "fan coil behind its panel",
     "outdoors": "condenser fan",
-    "blade": "propeller", "wheel": "blower or inducer wheel", "belt": "belt drive", "direct": "on the shaft",
-    "ecm": "commutated motor", "three_phase": "three-phase motor",
-    "old_stud": "old motor on studs", "old_belly_band": "in a band", "old_lug": "on lugs",
-    "old_integral_arms": "on its own arms", "old_base": "on a base", "old_face": "by its face",
-    "new_stud": "new motor on studs", "new_belly_band": "in a band", "new_lug": "on lugs",
-    "new_integral_arms": "on its own arms", "new_base": "on a base", "new_face": "by its face",
-    "remount": "old and new are mounted differently", "cut_studs": "stud ends meet something",
-    "cut_shaft": "the shaft is longer than the hub needs", "file_flat": "no flat where the screw sits",
-    "bushing": "hub bore larger than the shaft", "straps": "dual-voltage plate", "reversible": "either way round",
-    "drains": "a motor in the rain that has drains", "stuck": "hub stuck, or stuck hard", "hard": "hub stuck hard",
-    "blade_first": "blade off first", "together": "motor and blade together",
-    "capacitor": "the motor runs on a capacitor", "new_capacitor": "another capacitor goes in",
-    "kept_capacitor": "the old one stays", "strapped": "several parts or sections joined",
-    "school_dual": "fan section of the dual", "school_own": "a capacitor of its own beside the dual",
-    "temporary": "may not stay for good", "hot": "shell too hot for hands", "order": "the part is not on the van",
-    "two_visits": "the part comes later than a day's work waits", "gas": "a gas furnace",
-    "clean_air": "air path dirty, or nobody looked", "sister": "another motor like it on the unit",
+    "blade": "propeller",
+    "wheel": "blower or inducer wheel",
+    "belt": "belt drive",
+    "direct": "on the shaft",
+    "ecm": "commutated motor",
+    "three_phase": "three-phase motor",
+    "old_stud": "old motor on studs",
+    "old_belly_band": "in a band",
+    "old_lug": "on lugs",
+    "old_integral_arms": "on its own arms",
+    "old_base": "on a base",
+    "old_face": "by its face",
+    "new_stud": "new motor on studs",
+    "new_belly_band": "in a band",
+    "new_lug": "on lugs",
+    "new_integral_arms": "on its own arms",
+    "new_base": "on a base",
+    "new_face": "by its face",
+    "remount": "old and new are mounted differently",
+    "cut_studs": "stud ends meet something",
+    "cut_shaft": "the shaft is longer than the hub needs",
+    "file_flat": "no flat where the screw sits",
+    "bushing": "hub bore larger than the shaft",
+    "straps": "dual-voltage plate",
+    "reversible": "either way round",
+    "drains": "a motor in the rain that has drains",
+    "stuck": "hub stuck, or stuck hard",
+    "hard": "hub stuck hard",
+    "blade_first": "blade off first",
+    "together": "motor and blade together",
+    "capacitor": "the motor runs on a capacitor",
+    "new_capacitor": "another capacitor goes in",
+    "kept_capacitor": "the old one stays",
+    "strapped": "several parts or sections joined",
+    "school_dual": "fan section of the dual",
+    "school_own": "a capacitor of its own beside the dual",
+    "temporary": "may not stay for good",
+    "hot": "shell too hot for hands",
+    "order": "the part is not on the van",
+    "two_visits": "the part comes later than a day's work waits",
+    "gas": "a gas furnace",
+    "clean_air": "air path dirty, or nobody looked",
+    "sister": "another motor like it on the unit",
     "capped": "leads of the new motor that are not used",
-}  # fmt: skip
+}
 
 
 def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str = "") -> Job:
@@ -152,7 +193,7 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
     found |= {"hot"} if "cool" in waits else set()
     if not plan.on_van and kind == "motor":
         found |= {"order"} | ({"two_visits"} if _long(plan.wait_min) else set())
-    work = tuple((item.do, item.minutes) for item in plan.work)
+    work = tuple((item.do, item.minutes) for item in plan.work if not kind_of(item.key).covered)
     words, parts = _words(call, new, plan, section), _parts(new, plan, found)
     return Job(kind, frozenset(found), words, waits, parts, work, hub, removal)
 
@@ -204,16 +245,9 @@ def _of_body(old: Motor, new: Motor, section: Section | None) -> set[str]:
     return found | ({"drains"} if old.role in ("condenser_fan", None) and new.enclosure != "open" else set())
 
 
-_BY_WORK = {
-    "Cut the stud ends": "cut_studs", "Cut and dress the shaft": "cut_shaft", "File a flat": "file_flat",
-    "bushing": "bushing",
-}  # fmt: skip
-
-
 def _of_work(plan: Plan) -> set[str]:
-    """Features that the match's work list names."""
-    texts = " ".join(item.do for item in plan.work)
-    return {feature for words, feature in _BY_WORK.items() if words in texts}
+    """Features that the match's work brings."""
+    return {kind_of(item.key).feature for item in plan.work} - {""}
 
 
 def _of_wiring(call: Call, new: Motor, plan: Plan, kind: Kind) -> set[str]:
@@ -268,7 +302,7 @@ def _parts(new: Motor, plan: Plan, features: set[str]) -> tuple[str, ...]:
     if "new_capacitor" in features:
         asked = f"capacitor {new.capacitor_uf:g} µF" if new.capacitor_uf else "capacitor"
         found += [f"capacitor {part}" for part in plan.capacitor_parts] or [asked]
-    others = [item for item in plan.work if item.part and "capacitor" not in item.do.lower()]
+    others = [item for item in plan.work if item.part and not kind_of(item.key).capacitor]
     found += [str(item.part) for item in others if item.part != new.part_no]
     return tuple(dict.fromkeys(found))
 

@@ -51,7 +51,7 @@ MARKS: dict[str, Mark] = {
     "pulley_turns": Mark("pulley_turns", "pulley open", "turns"),
     "belt_gives": Mark("belt_gives", "belt gives", "in"),
     "belt_gives_after": Mark("belt_gives_after", "belt gives, now", "in", "belt_gives", BELT_TOLERANCE_IN),
-}  # fmt: skip
+}
 
 
 def read_mark(name: str, text: str) -> str:

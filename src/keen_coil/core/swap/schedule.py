@@ -75,16 +75,23 @@ def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now
     tasks = [_over(task, tasks, finished) for task in tasks]
     tails, ahead = _tails(tasks, order), _waits_ahead(tasks, order)
     rules: tuple[Callable[[Task], float], ...] = (
-        lambda task: 0.0, lambda task: -tails[task.key], lambda task: -ahead[task.key],
-    )  # fmt: skip
+        lambda task: 0.0,
+        lambda task: -tails[task.key],
+        lambda task: -ahead[task.key],
+    )
     plans = [_listed(tasks, finished, now, rule) for rule in rules]
     plans += [_inserted(tasks, finished, now, rule) for rule in rules]
     slots = min(plans, key=lambda plan: round(_end(plan, tasks), 6))
     chain, critical = _chain(tasks, order)
     return Schedule(
-        tuple(slots), _waits(slots, tasks, now), sum(task.minutes for task in tasks), _end(slots, tasks), chain,
-        sum(task.minutes + task.wait_min for task in tasks), critical,
-    )  # fmt: skip
+        tuple(slots),
+        _waits(slots, tasks, now),
+        sum(task.minutes for task in tasks),
+        _end(slots, tasks),
+        chain,
+        sum(task.minutes + task.wait_min for task in tasks),
+        critical,
+    )
 
 
 def _over(task: Task, tasks: Sequence[Task], finished: Mapping[str, float]) -> Task:

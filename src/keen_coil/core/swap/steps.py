@@ -13,12 +13,6 @@ from .schedule import Task
 from .table import ABOVE, ALWAYS_UP, ROWS
 
 LEADS_UNKNOWN = "as the old ones left"
-COVERED = (
-    "Cut the stud", "Cut and dress", "File a flat", "Fit the bushing", "Move the wheel", "Move the hub",
-    "Set the wheel", "Mount and wire a run capacitor", "Strap the leads", "Set the drain", "Set the rotation",
-    "Wait for", "Cap ", "Fit a new", "Mount with", "Change the band", "Fit an adapter", "Prefer",
-)  # fmt: skip
-"""How the match's work begins that has a row of its own in the table; the rest becomes a step as it is written."""
 
 
 class Step(NamedTuple):
@@ -39,9 +33,13 @@ class Step(NamedTuple):
 
 
 WAITS: dict[str, str] = {
-    "part": "the part comes over", "bleed": "the resistor works", "module": "the module's charge goes",
-    "cool": "the shell cools", "oil": "the oil works", "warm": "it runs warm",
-}  # fmt: skip
+    "part": "the part comes over",
+    "bleed": "the resistor works",
+    "module": "the module's charge goes",
+    "cool": "the shell cools",
+    "oil": "the oil works",
+    "warm": "it runs warm",
+}
 
 
 def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
@@ -59,18 +57,27 @@ def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
         words["way"] = way_words(noted["turns"])
     found = [
         Step(
-            row.key, row.phase, row.do.format_map(words), row.why, row.mistake, row.caution, row.minutes,
-            before[row.key], row.wait if row.wait in job.waits else "",
-            job.waits.get(row.wait, 0.0) if row.wait else 0.0, row.marks, row.station,
+            row.key,
+            row.phase,
+            row.do.format_map(words),
+            row.why,
+            row.mistake,
+            row.caution,
+            row.minutes,
+            before[row.key],
+            row.wait if row.wait in job.waits else "",
+            job.waits.get(row.wait, 0.0) if row.wait else 0.0,
+            row.marks,
+            row.station,
         )
         for row in here
-    ]  # fmt: skip
+    ]
     return _with_work(found, job)
 
 
 def _with_work(steps: list[Step], job: Job) -> list[Step]:
     """The steps with the match's other work made into steps after the two motors were compared, before it goes in."""
-    extra = [(do, minutes) for do, minutes in job.work if do.strip(" .") and not do.startswith(COVERED)]
+    extra = [(do, minutes) for do, minutes in job.work if do.strip(" .")]
     keys = tuple(f"work_{number}" for number, _ in enumerate(extra, start=1))
     if not extra or not any(step.key == "compare" for step in steps):
         return steps

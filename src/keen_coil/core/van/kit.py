@@ -98,9 +98,12 @@ def _checked(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float
 
 
 def _solve(
-    weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float], most: int | None = None,
+    weights: Mapping[str, float],
+    ways: Ways,
+    costs: Mapping[str, float],
+    most: int | None = None,
     share: float | None = None,
-) -> list[str] | None:  # fmt: skip
+) -> list[str] | None:
     """The parts of the best kit of at most `most`, or of the cheapest that covers `share`; in the costs' order.
 
     None where the solver finds none.

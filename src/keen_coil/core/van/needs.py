@@ -51,9 +51,12 @@ class Need:
 
 
 def area_needs(
-    area: Iterable[AreaUnit], motors: Callable[[Call], Sequence[CatalogueMotor]], sections: Sequence[Section],
-    school: School = "amps", temporary: bool = True,
-) -> list[Need]:  # fmt: skip
+    area: Iterable[AreaUnit],
+    motors: Callable[[Call], Sequence[CatalogueMotor]],
+    sections: Sequence[Section],
+    school: School = "amps",
+    temporary: bool = True,
+) -> list[Need]:
     """Every need of an area, equal ones added up, the most frequent first.
 
     `motors` gives the catalogue to be judged for a call, `sections` what capacitors can be had; without `temporary`
@@ -71,9 +74,12 @@ def area_needs(
 
 
 def _of_unit(
-    unit: AreaUnit, motors: Callable[[Call], Sequence[CatalogueMotor]], sections: Sequence[Section], school: School,
+    unit: AreaUnit,
+    motors: Callable[[Call], Sequence[CatalogueMotor]],
+    sections: Sequence[Section],
+    school: School,
     temporary: bool,
-) -> Iterable[Need]:  # fmt: skip
+) -> Iterable[Need]:
     call, motor = unit.call, unit.call.motor
     asked = needed(call)
     if asked is not None:
@@ -124,8 +130,13 @@ def motor_name(call: Call) -> str:
     amps = f"{float(motor.amps_a):g} A" if motor.amps_a else ""
     kind = str(motor.kind).upper() if motor.kind in ("psc", "ecm") else motor.kind
     words = [
-        str(motor.role or "motor").replace("_", " "), kind,
-        hp, f"{motor.volts} V", amps, f"{float(motor.rpm or 0):g} rpm", (motor.mount or "").replace("_", " "),
+        str(motor.role or "motor").replace("_", " "),
+        kind,
+        hp,
+        f"{motor.volts} V",
+        amps,
+        f"{float(motor.rpm or 0):g} rpm",
+        (motor.mount or "").replace("_", " "),
         (unit.mounted or "").replace("_", " "),
-    ]  # fmt: skip
+    ]
     return ", ".join(str(word).replace("_", " ") for word in words if word)

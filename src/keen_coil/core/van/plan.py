@@ -65,9 +65,13 @@ class VanPlan(BaseModel):
 
 
 def plan_van(
-    needs: list[Need], stock: Mapping[str, int], costs: Mapping[str, float], days: float = 14, service: float = 0.95,
+    needs: list[Need],
+    stock: Mapping[str, int],
+    costs: Mapping[str, float],
+    days: float = 14,
+    service: float = 0.95,
     most: int | None = None,
-) -> VanPlan:  # fmt: skip
+) -> VanPlan:
     """Plan a van for an area's needs.
 
     Args: needs with their ways; stock on the van by part number (motors and capacitors); costs of every part that
@@ -84,14 +88,18 @@ def plan_van(
     kit = points[-1] if most is None or most <= CURVE_TO else best_kit(weights, ways, all_costs, most)
     lines = _lines(needs, kit, stock, days, service)
     return VanPlan(
-        days=days, service=service, covered_pct=100 * kit.share,
-        possible_pct=100 * kit_of(list(all_costs), weights, ways).share, parts=lines,
+        days=days,
+        service=service,
+        covered_pct=100 * kit.share,
+        possible_pct=100 * kit_of(list(all_costs), weights, ways).share,
+        parts=lines,
         needs=[
             NeedLine(need=n.key, per_year=n.per_year, units=n.units, served_by=sorted(kit.way_of.get(n.key, ())))
             for n in needs
         ],
-        curve=_points(points), never_moves=sorted(part for part, there in stock.items() if there and part not in asked),
-    )  # fmt: skip
+        curve=_points(points),
+        never_moves=sorted(part for part, there in stock.items() if there and part not in asked),
+    )
 
 
 def _lines(needs: Iterable[Need], kit: Kit, stock: Mapping[str, int], days: float, service: float) -> list[PartLine]:
@@ -111,10 +119,17 @@ def _lines(needs: Iterable[Need], kit: Kit, stock: Mapping[str, int], days: floa
         carried = max(1, least)
         lines.append(
             PartLine(
-                part_no=part, kind=kinds[part], between=between[part], level=least, carry=carried, stock=there,
-                buy=max(0, carried - there), enough_pct=100 * chance_enough(between[part], there), serves=serves[part],
+                part_no=part,
+                kind=kinds[part],
+                between=between[part],
+                level=least,
+                carry=carried,
+                stock=there,
+                buy=max(0, carried - there),
+                enough_pct=100 * chance_enough(between[part], there),
+                serves=serves[part],
             )
-        )  # fmt: skip
+        )
     return sorted(lines, key=lambda line: (-line.between, line.part_no))
 
 

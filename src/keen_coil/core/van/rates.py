@@ -16,10 +16,13 @@ class Rate(NamedTuple):
 
 
 RATES: tuple[Rate, ...] = (
-    Rate("capacitor", "condenser_fan", 0.08), Rate("capacitor", "indoor_blower", 0.05),
-    Rate("capacitor", "inducer", 0.03), Rate("motor", "condenser_fan", 0.05), Rate("motor", "indoor_blower", 0.04),
+    Rate("capacitor", "condenser_fan", 0.08),
+    Rate("capacitor", "indoor_blower", 0.05),
+    Rate("capacitor", "inducer", 0.03),
+    Rate("motor", "condenser_fan", 0.05),
+    Rate("motor", "indoor_blower", 0.04),
     Rate("motor", "inducer", 0.05),
-)  # fmt: skip
+)
 PRIOR_UNIT_YEARS = 20.0
 """How many unit-years of watching the table counts for against the log."""
 

@@ -24,12 +24,26 @@ from ..workers import LOOKS_EVERY_S, Workers
 
 router = APIRouter(prefix="/api")
 _ERRORS: dict[int | str, dict[str, Any]] = {
-    422: {"description": "Fields that cannot be taken", "content": {"application/json": {"schema": {
-        "type": "object", "properties": {"errors": {"type": "array", "items": {
-            "type": "object", "properties": {key: {"type": "string"} for key in ("path", "value", "expected")},
-        }}},
-    }}}},
-}  # fmt: skip
+    422: {
+        "description": "Fields that cannot be taken",
+        "content": {
+            "application/json": {
+                "schema": {
+                    "type": "object",
+                    "properties": {
+                        "errors": {
+                            "type": "array",
+                            "items": {
+                                "type": "object",
+                                "properties": {key: {"type": "string"} for key in ("path", "value", "expected")},
+                            },
+                        }
+                    },
+                }
+            }
+        },
+    },
+}
 
 
 def _body(schema: dict[str, Any]) -> dict[str, Any]:
@@ -40,49 +54,97 @@ _CALL = Call.model_json_schema(by_alias=True, ref_template="#/components/schemas
 _MOTOR = CatalogueMotor.model_json_schema(ref_template="#/components/schemas/{model}")
 _CHANGES, _CIRCUIT = Changes.model_json_schema(), Circuit.model_json_schema()
 DEFINITIONS = {
-    **_CALL.pop("$defs", {}), **_MOTOR.pop("$defs", {}), "Call": _CALL, "CatalogueMotor": _MOTOR,
-    "Changes": _CHANGES, "Circuit": _CIRCUIT, "CapacitorPart": CapacitorPart.model_json_schema(),
-}  # fmt: skip
+    **_CALL.pop("$defs", {}),
+    **_MOTOR.pop("$defs", {}),
+    "Call": _CALL,
+    "CatalogueMotor": _MOTOR,
+    "Changes": _CHANGES,
+    "Circuit": _CIRCUIT,
+    "CapacitorPart": CapacitorPart.model_json_schema(),
+}
 _REF = "#/components/schemas/"
 _MATCH = {
-    "type": "object", "required": ["call", "catalogue"], "additionalProperties": False,
+    "type": "object",
+    "required": ["call", "catalogue"],
+    "additionalProperties": False,
     "properties": {
-        "call": {"$ref": _REF + "Call"}, "catalogue": {"type": "array", "items": {"$ref": _REF + "CatalogueMotor"}},
+        "call": {"$ref": _REF + "Call"},
+        "catalogue": {"type": "array", "items": {"$ref": _REF + "CatalogueMotor"}},
         "school": {"enum": ["amps", "hp_amps", "ten_percent", "like"], "default": "amps"},
-        "van": {"type": "array", "items": {
-            "type": "object", "required": ["part_no"],
-            "properties": {"part_no": {"type": "string"}, "quantity": {"type": "integer", "minimum": 0}},
-        }},
+        "van": {
+            "type": "array",
+            "items": {
+                "type": "object",
+                "required": ["part_no"],
+                "properties": {"part_no": {"type": "string"}, "quantity": {"type": "integer", "minimum": 0}},
+            },
+        },
     },
-}  # fmt: skip
-_MODEL = {"anyOf": [
-    {"$ref": _REF + "Call"},
-    {"type": "object", "required": ["call"], "additionalProperties": False,
-     "properties": {"call": {"$ref": _REF + "Call"}, "set": {"$ref": _REF + "Changes"}}},
-    {"type": "object", "required": ["circuit"], "additionalProperties": False,
-     "properties": {"circuit": {"$ref": _REF + "Circuit"}}},
-]}  # fmt: skip
+}
+_MODEL = {
+    "anyOf": [
+        {"$ref": _REF + "Call"},
+        {
+            "type": "object",
+            "required": ["call"],
+            "additionalProperties": False,
+            "properties": {"call": {"$ref": _REF + "Call"}, "set": {"$ref": _REF + "Changes"}},
+        },
+        {
+            "type": "object",
+            "required": ["circuit"],
+            "additionalProperties": False,
+            "properties": {"circuit": {"$ref": _REF + "Circuit"}},
+        },
+    ]
+}
 _CAPACITOR = {
-    "type": "object", "required": ["need", "van"], "additionalProperties": False,
+    "type": "object",
+    "required": ["need", "van"],
+    "additionalProperties": False,
     "properties": {
-        "need": {"anyOf": [{"type": "string"}, {
-            "type": "object", "required": ["uf", "volts_v"], "additionalProperties": False,
-            "properties": {name: {"type": "number", "exclusiveMinimum": 0} for name in ("uf", "volts_v", "herm_uf")},
-        }]},
-        "van": {"type": "array", "items": {"anyOf": [
-            {"$ref": _REF + "CapacitorPart"}, {"type": "object", "required": ["kind", "part_no"]},
-        ]}},
+        "need": {
+            "anyOf": [
+                {"type": "string"},
+                {
+                    "type": "object",
+                    "required": ["uf", "volts_v"],
+                    "additionalProperties": False,
+                    "properties": {
+                        name: {"type": "number", "exclusiveMinimum": 0} for name in ("uf", "volts_v", "herm_uf")
+                    },
+                },
+            ]
+        },
+        "van": {
+            "type": "array",
+            "items": {
+                "anyOf": [
+                    {"$ref": _REF + "CapacitorPart"},
+                    {"type": "object", "required": ["kind", "part_no"]},
+                ]
+            },
+        },
     },
-}  # fmt: skip
+}
 
 
-_HOOKUP = {"anyOf": [
-    {"$ref": _REF + "Call"},
-    {"type": "object", "required": ["call"], "additionalProperties": False, "properties": {
-        "call": {"$ref": _REF + "Call"}, "to": {"$ref": _REF + "Motor"}, "school": {"enum": ["dual", "own"]},
-        "check": {"type": "boolean", "default": False},
-    }},
-]}  # fmt: skip
+_HOOKUP = {
+    "anyOf": [
+        {"$ref": _REF + "Call"},
+        {
+            "type": "object",
+            "required": ["call"],
+            "additionalProperties": False,
+            "properties": {
+                "call": {"$ref": _REF + "Call"},
+                "to": {"$ref": _REF + "Motor"},
+                "school": {"enum": ["dual", "own"]},
+                "check": {"type": "boolean", "default": False},
+            },
+        },
+    ]
+}
 
 
 async def _json_body(request: Request) -> bytes:

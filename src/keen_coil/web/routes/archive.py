@@ -154,7 +154,12 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     except BadInput as error:
         lines = [fault.line() for fault in error.faults[:20]]
         return render(
-            request, "error.html", 422, title="That cannot be taken", lines=["Nothing was added.", *lines],
-            back=f"/calls/{call_id}/path", faults=faults_by_field(error),
-        )  # fmt: skip
+            request,
+            "error.html",
+            422,
+            title="That cannot be taken",
+            lines=["Nothing was added.", *lines],
+            back=f"/calls/{call_id}/path",
+            faults=faults_by_field(error),
+        )
     return go(f"/calls/{call_id}/path", brought=many)

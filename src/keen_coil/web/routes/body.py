@@ -30,9 +30,13 @@ def _page(request: Request, sheet: Sheet, typed: dict[str, str], status: int = 2
     if view is None:
         raise NotThere(f"motor {part}")
     shown = {
-        "view": view, "drawing": drawing_of(view), "sections": BODY_SECTIONS, "step": STEP_IN, "fields_typed": {},
+        "view": view,
+        "drawing": drawing_of(view),
+        "sections": BODY_SECTIONS,
+        "step": STEP_IN,
+        "fields_typed": {},
         "picked": sheet.call.chosen_motor.part_no if sheet.call.chosen_motor else None,
-    }  # fmt: skip
+    }
     return call_page(request, "body", "match", sheet, status, **(shown | context))
 
 
@@ -43,9 +47,7 @@ def show_body(request: Request, call_id: RowId) -> Response:
 
 
 @router.post("/calls/{call_id}/body")
-def keep_lengths(
-    request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
-) -> Response:  # fmt: skip
+def keep_lengths(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Keep the lengths and the hub's place."""
     try:
         keep_body(database(request), call_id, stamp_of(form), form.get("part", ""), form)

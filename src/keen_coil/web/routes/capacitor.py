@@ -25,9 +25,16 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
     view = capacitor_view(database(request), sheet, query.get("answer", ""), everything)
     drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped)
     return station_page(
-        request, "capacitor", sheet, status, view=view, drawing=drawing, renewals=RENEWALS, everything=everything,
+        request,
+        "capacitor",
+        sheet,
+        status,
+        view=view,
+        drawing=drawing,
+        renewals=RENEWALS,
+        everything=everything,
         **context,
-    )  # fmt: skip
+    )
 
 
 @router.get("/calls/{call_id}/capacitor")

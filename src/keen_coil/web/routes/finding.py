@@ -27,11 +27,20 @@ def finding_page(request: Request, sheet: Sheet, status: int = 200, **context: o
     """The finding of a call; on a practice call also the form to say it."""
     answer = sheet.assessment
     return station_page(
-        request, "finding", sheet, status, answer=answer, faults_table=FAULTS, verdicts=WORDS,
-        ranked=_leading_first(answer), known=_known(answer),
+        request,
+        "finding",
+        sheet,
+        status,
+        answer=answer,
+        faults_table=FAULTS,
+        verdicts=WORDS,
+        ranked=_leading_first(answer),
+        known=_known(answer),
         by_link=_possible_by_link(sheet) if sheet.row.practice else [],
-        link_of=link_of, how_of=how_of, **context,
-    )  # fmt: skip
+        link_of=link_of,
+        how_of=how_of,
+        **context,
+    )
 
 
 def _possible_by_link(sheet: Sheet) -> list[tuple[str, list[str]]]:

@@ -33,9 +33,16 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
     db = database(request)
     sheet = open_sheet(db, call_id)
     return station_page(
-        request, "hand-over", sheet, status, record=record_of(sheet), audience=_audience(request),
-        hand=hand_over_view(db, sheet), shop_name=shop_name(db), **context,
-    )  # fmt: skip
+        request,
+        "hand-over",
+        sheet,
+        status,
+        record=record_of(sheet),
+        audience=_audience(request),
+        hand=hand_over_view(db, sheet),
+        shop_name=shop_name(db),
+        **context,
+    )
 
 
 @router.get("/calls/{call_id}/hand-over")
@@ -82,9 +89,13 @@ def show_record(request: Request, call_id: RowId) -> Response:
     """The record alone, for printing."""
     sheet = open_sheet(database(request), call_id)
     return render(
-        request, "record.html", sheet=sheet, record=record_of(sheet), audience=_audience(request, "shop"),
+        request,
+        "record.html",
+        sheet=sheet,
+        record=record_of(sheet),
+        audience=_audience(request, "shop"),
         shop_name=shop_name(database(request)),
-    )  # fmt: skip
+    )
 
 
 @router.get("/calls/{call_id}/record.pdf")
@@ -93,7 +104,10 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
     sheet, audience = open_sheet(database(request), call_id), _audience(request)
     pictures = _pictures(request, sheet) if audience == "shop" else []
     page = request.app.state.templates.get_template("record_pdf.html").render(
-        sheet=sheet, record=record_of(sheet), audience=audience, photographs=pictures,
+        sheet=sheet,
+        record=record_of(sheet),
+        audience=audience,
+        photographs=pictures,
         shop_name=shop_name(database(request)),
     )
     name = f"call-{call_id}-{audience}.pdf"

@@ -27,9 +27,7 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
     query = dict(request.query_params)
     shown = bench(sheet, view, query.get("school"), query if view == "try" else None)
     photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
-    return station_page(
-        request, "hook-up", sheet, status, bench=shown, views=VIEWS, photographs=photographs, **context
-    )  # fmt: skip
+    return station_page(request, "hook-up", sheet, status, bench=shown, views=VIEWS, photographs=photographs, **context)
 
 
 @router.get("/calls/{call_id}/hook-up")

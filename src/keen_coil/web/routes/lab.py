@@ -19,9 +19,17 @@ from ..page import HERE, database, faults_by_field, render
 
 router = APIRouter()
 ROLES = {
-    "should": "proved", "found": "copper", "should-fan": "edge", "fan": "ink", "second-found": "unproved",
-    "third-found": "suspect", "ink": "ink", "soft": "ink-soft", "rule": "rule", "paper": "surface",
-}  # fmt: skip
+    "should": "proved",
+    "found": "copper",
+    "should-fan": "edge",
+    "fan": "ink",
+    "second-found": "unproved",
+    "third-found": "suspect",
+    "ink": "ink",
+    "soft": "ink-soft",
+    "rule": "rule",
+    "paper": "surface",
+}
 """Which colour of the theme each stroke of the figure has, as in the stylesheet."""
 
 

@@ -30,10 +30,20 @@ def _log(request: Request, status: int = 200, **context: object) -> Response:
         of_figure(of)
     found = search(db, words, of, page_number(request), since if of else None)
     return render(
-        request, "log.html", status, station="log", found=found, find=words, of=of, year=year,
-        of_title=title_of_figure(of) if of else "", figures=figures(db, since), due=open_follow_ups(db),
-        today=datetime.now().astimezone().date(), **context,
-    )  # fmt: skip
+        request,
+        "log.html",
+        status,
+        station="log",
+        found=found,
+        find=words,
+        of=of,
+        year=year,
+        of_title=title_of_figure(of) if of else "",
+        figures=figures(db, since),
+        due=open_follow_ups(db),
+        today=datetime.now().astimezone().date(),
+        **context,
+    )
 
 
 @router.get("/log")

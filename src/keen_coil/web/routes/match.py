@@ -31,14 +31,19 @@ def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) 
         narrow, faults = Filters(), faults_by_field(error)
     view = match_call(
         database(request), sheet, sheet.row.school, query.get("part") or picked, everything, narrow, schools=True
-    )  # fmt: skip
+    )
     shown = {
-        "view": view, "picked": picked, "everything": everything, "faults": faults, "query": query,
+        "view": view,
+        "picked": picked,
+        "everything": everything,
+        "faults": faults,
+        "query": query,
         "kept": {name: query[name] for name in KEPT if query.get(name)},
         "by_hand": {str(motor.part_no) for motor in sheet.row.plan.by_hand},
         "serving_by": {effect.school: effect.serving for effect in view.effects or ()},
-        "schools": [(school, NAMES[school]) for school in SCHOOLS], "names": NAMES,
-    }  # fmt: skip
+        "schools": [(school, NAMES[school]) for school in SCHOOLS],
+        "names": NAMES,
+    }
     return station_page(request, "match", sheet, status, **(shown | context))
 
 
@@ -54,9 +59,7 @@ def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
     try:
         pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""), form.get("reason", ""))
     except BadInput as error:
-        return _page(
-            request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error), typed=form
-        )  # fmt: skip
+        return _page(request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error), typed=form)
     return go(f"/calls/{call_id}/match", part=form.get("part_no"))
 
 

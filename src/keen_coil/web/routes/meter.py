@@ -35,9 +35,14 @@ def meter_panel(request: Request, frame: Frame | None, kind: str, steady: bool, 
         return render(request, "parts/meter.html", frame=None, says=says, offered=None, still=False)
     offered = offer(kind, frame.function, frame.value, frame.unit, frame.overload, frame.hold)
     return render(
-        request, "parts/meter.html", frame=frame, says=offered.says, offered=offered.value,
-        still=steady or frame.overload, function=NAMES[frame.function],
-    )  # fmt: skip
+        request,
+        "parts/meter.html",
+        frame=frame,
+        says=offered.says,
+        offered=offered.value,
+        still=steady or frame.overload,
+        function=NAMES[frame.function],
+    )
 
 
 @router.post("/settings/meter")

@@ -41,16 +41,27 @@ def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int 
     nxt = sheet.assessment.next_tests[:1]
     chosen = _part(sheet, pad)
     return station_page(
-        request, "path", sheet, status, pad=pad, rows=ledger(sheet), saved=saved,
+        request,
+        "path",
+        sheet,
+        status,
+        pad=pad,
+        rows=ledger(sheet),
+        saved=saved,
         saved_title=None if saved is None else title_of(sheet, saved),
-        wide=draw(sheet, 7, chosen), narrow=draw(sheet, 4, chosen), chosen=chosen,
-        next_test=nxt[0] if nxt else None, next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
-        next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "", probes=picture_of(pad.how.picture),
+        wide=draw(sheet, 7, chosen),
+        narrow=draw(sheet, 4, chosen),
+        chosen=chosen,
+        next_test=nxt[0] if nxt else None,
+        next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
+        next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "",
+        probes=picture_of(pad.how.picture),
         plot=_plot(database(request), sheet, pad, saved),
         sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
         picture=band_picture(pad.band, None),
-        acts_offered=[] if saved is None else offered_after(sheet, saved), **context,
-    )  # fmt: skip
+        acts_offered=[] if saved is None else offered_after(sheet, saved),
+        **context,
+    )
 
 
 def _next_name(sheet: Sheet, kind: str, at: str | None) -> str:

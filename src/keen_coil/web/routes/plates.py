@@ -20,9 +20,12 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
     """What the plates say, and the photographs."""
     sheet = open_sheet(database(request), call_id)
     shown: dict[str, object] = {
-        "sections": SECTIONS, "texts": plate_texts(sheet.call), "photo_faults": {}, "subjects": SUBJECTS,
+        "sections": SECTIONS,
+        "texts": plate_texts(sheet.call),
+        "photo_faults": {},
+        "subjects": SUBJECTS,
         "photographs": photographs_of(database(request), call_id),
-    }  # fmt: skip
+    }
     return station_page(request, "plates", sheet, status, **(shown | context))
 
 

@@ -32,9 +32,15 @@ def _home(request: Request, status: int = 200, **context: object) -> Response:
     person = who_is(request)
     found = bench(database(request), datetime.now().astimezone().date(), person.id if person else None)
     return render(
-        request, "practice.html", status, station="practice", bench=found, person=person,
-        chart=progress_chart(found.progress), **context,
-    )  # fmt: skip
+        request,
+        "practice.html",
+        status,
+        station="practice",
+        bench=found,
+        person=person,
+        chart=progress_chart(found.progress),
+        **context,
+    )
 
 
 @router.get("/practice")
@@ -73,10 +79,17 @@ def show_result(request: Request, number: RowId) -> Response:
     """How a case went, and the replay."""
     found = result(database(request), number)
     return render(
-        request, "practice_result.html", station="practice", found=found, score=found.score, verdicts=WORDS,
-        faults_table=FAULTS, slips=slips_said(found.score.slips),
-        chart=replay_chart(found.score.replay), kinds=KINDS,
-    )  # fmt: skip
+        request,
+        "practice_result.html",
+        station="practice",
+        found=found,
+        score=found.score,
+        verdicts=WORDS,
+        faults_table=FAULTS,
+        slips=slips_said(found.score.slips),
+        chart=replay_chart(found.score.replay),
+        kinds=KINDS,
+    )
 
 
 @router.get("/practice/{number}/case.json")

@@ -31,11 +31,21 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
     since = {check.reading for check in sheet.proof.checks}
     rows = [*ledger(sheet, proof=True), *(row for row in ledger(sheet) if row.index in since)]
     return station_page(
-        request, "run-proof", sheet, status, proof=sheet.proof, pad=pad, check=row.name,
-        check_state=checks[row.name].state, saved=saved,
-        saved_title=None if saved is None else title_of(sheet, saved), rows=rows,
-        picture=band_picture(pad.band, None), should=should_read(sheet, proof=True), **context,
-    )  # fmt: skip
+        request,
+        "run-proof",
+        sheet,
+        status,
+        proof=sheet.proof,
+        pad=pad,
+        check=row.name,
+        check_state=checks[row.name].state,
+        saved=saved,
+        saved_title=None if saved is None else title_of(sheet, saved),
+        rows=rows,
+        picture=band_picture(pad.band, None),
+        should=should_read(sheet, proof=True),
+        **context,
+    )
 
 
 @router.get("/calls/{call_id}/run-proof")

@@ -10,7 +10,7 @@ from starlette.responses import Response
 
 from ...core.capacitors.needed import RENEWALS
 from ...core.diagnosis.evidence import QUESTIONS
-from ...core.diagnosis.faults import FAULTS, LEADS_TO, ONE_OF
+from ...core.diagnosis.faults import FAULTS, LEADS_TO, MUTUALLY_EXCLUSIVE
 from ...core.diagnosis.prior import SECOND_FAULT
 from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import BadInput
@@ -39,12 +39,23 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
     """The settings page."""
     rows = limit_rows(shop_limits(database(request)))
     return render(
-        request, "settings.html", status, station="settings", rows=rows, schools=shop_schools(database(request)),
-        sizings=[(school, NAMES[school]) for school in SCHOOLS], renewals=RENEWALS, people=people(database(request)),
-        vans=vans(database(request)), me=who_is(request), ferries=" ".join(shop_ferries(database(request))),
-        meter=meter_of_shop(database(request)), shop_name=shop_name(database(request)),
-        backup=backup_state(database(request), datetime.now(UTC), request.app.state.backup_trouble), **context,
-    )  # fmt: skip
+        request,
+        "settings.html",
+        status,
+        station="settings",
+        rows=rows,
+        schools=shop_schools(database(request)),
+        sizings=[(school, NAMES[school]) for school in SCHOOLS],
+        renewals=RENEWALS,
+        people=people(database(request)),
+        vans=vans(database(request)),
+        me=who_is(request),
+        ferries=" ".join(shop_ferries(database(request))),
+        meter=meter_of_shop(database(request)),
+        shop_name=shop_name(database(request)),
+        backup=backup_state(database(request), datetime.now(UTC), request.app.state.backup_trouble),
+        **context,
+    )
 
 
 @router.get("/settings")
@@ -124,6 +135,16 @@ def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(check
 def show_weighing(request: Request) -> Response:
     """The evidence table as a table."""
     return render(
-        request, "weighing.html", station="settings", questions=QUESTIONS, faults_table=FAULTS, leads_to=LEADS_TO,
-        one_of=ONE_OF, second=SECOND_FAULT, scenarios=SCENARIOS, shows=SHOWS, air=AIR, priors=PRIORS,
-    )  # fmt: skip
+        request,
+        "weighing.html",
+        station="settings",
+        questions=QUESTIONS,
+        faults_table=FAULTS,
+        leads_to=LEADS_TO,
+        one_of=MUTUALLY_EXCLUSIVE,
+        second=SECOND_FAULT,
+        scenarios=SCENARIOS,
+        shows=SHOWS,
+        air=AIR,
+        priors=PRIORS,
+    )

@@ -54,12 +54,24 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
     db = database(request)
     found = find_parts(db, chosen, words, kind, number) if van else find_motors(db, words, kind, role, number)
     return render(
-        request, "shelf.html", status, station="shelf", found=found, find=words, kind=kind, role=role, van=van,
-        kinds=PART_KINDS if van else KINDS, roles=ROLES,
+        request,
+        "shelf.html",
+        status,
+        station="shelf",
+        found=found,
+        find=words,
+        kind=kind,
+        role=role,
+        van=van,
+        kinds=PART_KINDS if van else KINDS,
+        roles=ROLES,
         stock={} if van else {part.part_no: part.quantity for part in all_parts(db, chosen) if part.kind == "motor"},
-        van_total=found.total if van else find_parts(db, chosen).total, vans=there, chosen_van=chosen,
-        motor_total=find_motors(db).total if van else found.total, **context,
-    )  # fmt: skip
+        van_total=found.total if van else find_parts(db, chosen).total,
+        vans=there,
+        chosen_van=chosen,
+        motor_total=find_motors(db).total if van else found.total,
+        **context,
+    )
 
 
 @router.get("/shelf")
@@ -155,10 +167,21 @@ def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 2
     rows = [row for row in report.get("rows", []) if not state or row[3] == state]
     number = page_number(request)
     return render(
-        request, "draft.html", status, station="shelf", draft=found, job=job, report=report, state=state,
-        states=STATES, rows=rows[PAGE * (number - 1) : PAGE * number], page=number,
-        pages=max(1, -(-len(rows) // PAGE)), changed=context.pop("changed", False), **context,
-    )  # fmt: skip
+        request,
+        "draft.html",
+        status,
+        station="shelf",
+        draft=found,
+        job=job,
+        report=report,
+        state=state,
+        states=STATES,
+        rows=rows[PAGE * (number - 1) : PAGE * number],
+        page=number,
+        pages=max(1, -(-len(rows) // PAGE)),
+        changed=context.pop("changed", False),
+        **context,
+    )
 
 
 @router.post("/shelf/import/{draft_id}")
@@ -182,4 +205,4 @@ def settle_draft(request: Request, draft_id: str, form: Form) -> Response:
 def _brought(done: Brought) -> Response:
     return go(
         "/shelf", added=done.added, changed=done.changed, same=done.same, refused=done.refused, off=done.taken_off
-    )  # fmt: skip
+    )

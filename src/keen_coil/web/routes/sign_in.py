@@ -55,20 +55,20 @@ async def sign_in_now(request: Request, form: Form) -> Response:
         token = await run_in_threadpool(finish_attempt, db, stamp, attempt, form.get("password", ""))
     except Slowed as slowed:
         faults = {"password": f"Too many failures from here. Wait {slowed.seconds} seconds."}
-        return await run_in_threadpool(
-            render, request, "sign_in.html", 429, next_page=where, faults=faults, typed=form
-        )  # fmt: skip
+        return await run_in_threadpool(render, request, "sign_in.html", 429, next_page=where, faults=faults, typed=form)
     except Refused:
         faults = {"password": "Name and password do not go together."}
-        return await run_in_threadpool(
-            render, request, "sign_in.html", 403, next_page=where, faults=faults, typed=form
-        )  # fmt: skip
+        return await run_in_threadpool(render, request, "sign_in.html", 403, next_page=where, faults=faults, typed=form)
     response = go(where)
     secure = request.url.scheme == "https"
     response.set_cookie(
-        IN_COOKIE, token, max_age=int(LONGEST_SIGNED_IN.total_seconds()), httponly=True, samesite="strict",
+        IN_COOKIE,
+        token,
+        max_age=int(LONGEST_SIGNED_IN.total_seconds()),
+        httponly=True,
+        samesite="strict",
         secure=secure,
-    )  # fmt: skip
+    )
     names = [name.lower(), *(had for had in known["names"] if had != name.lower())][:MOST_KNOWN]
     remembered = request.app.state.device_signer.dumps({"id": known["id"], "names": names})
     response.set_cookie(

@@ -24,9 +24,18 @@ def _page(request: Request, call_id: RowId, key: str, status: int = 200, **conte
     sheet = open_sheet(database(request), call_id)
     view = swap_view(sheet, datetime.now(UTC), key)
     return station_page(
-        request, "swap", sheet, status, view=view, line=time_line(view), waits=wait_words(view), hubs=HUBS,
-        removals=REMOVALS, photographs=photographs_of(database(request), call_id), **context,
-    )  # fmt: skip
+        request,
+        "swap",
+        sheet,
+        status,
+        view=view,
+        line=time_line(view),
+        waits=wait_words(view),
+        hubs=HUBS,
+        removals=REMOVALS,
+        photographs=photographs_of(database(request), call_id),
+        **context,
+    )
 
 
 @router.get("/calls/{call_id}/swap")

@@ -36,9 +36,18 @@ def _page(request: Request, typed: dict[str, str], status: int = 200, **context:
     van = _van(request, typed.get("van"))
     plan = _plan(request, van, wish)
     return render(
-        request, "plan.html", status, station="shelf", plan=plan, wish=wish, van=van, vans=vans(database(request)),
-        curve=_curve([(point.parts, point.covered_pct) for point in plan.curve]), typed=typed, **context,
-    )  # fmt: skip
+        request,
+        "plan.html",
+        status,
+        station="shelf",
+        plan=plan,
+        wish=wish,
+        van=van,
+        vans=vans(database(request)),
+        curve=_curve([(point.parts, point.covered_pct) for point in plan.curve]),
+        typed=typed,
+        **context,
+    )
 
 
 def _curve(points: list[tuple[int, float]]) -> object:
