@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from datetime import UTC, datetime, timedelta
 
-from keen_coil.desk.words import words_of
+from keen_coil.desk.search_text import search_text_of
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 
@@ -75,7 +75,7 @@ def fill(db: Database, many: int, readings: int = 3) -> None:
                     for n in range(readings)
                 ],
             )
-            call.words = words_of(call)
+            call.search_text = search_text_of(call)
             session.add(call)
             if number % 500 == 0:
                 session.flush()

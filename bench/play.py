@@ -20,7 +20,7 @@ from keen_coil.core.practice import play as engine
 from keen_coil.core.practice.families import FAMILIES, family_of
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.practice.play import Rows
-from keen_coil.core.practice.truth import truth_of
+from keen_coil.core.practice.unit_state import truth_of
 
 from .faulted_units import MOTOR_FAULTS, call, make
 from .instruments import read

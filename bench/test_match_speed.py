@@ -10,12 +10,12 @@ from tests.calls import make_call
 from tests.conftest import stamp
 
 from bench.test_speed import median_ms
-from keen_coil.core.match.bounds import bounds
 from keen_coil.core.match.catalogue import CatalogueMotor
+from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
-from keen_coil.desk import bringing, matching, shelf
+from keen_coil.desk import matching, shelf, shelf_import
 from keen_coil.desk.call_files import import_call
-from keen_coil.desk.sheet import open_sheet
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.formats.catalogue_csv import write_catalogue
 from keen_coil.store import tables
 from keen_coil.store.database import Database
@@ -69,17 +69,17 @@ def test_match_over_50_000_motors(say, tmp_path):
     def whole(act):
         return median_ms(act, 1)
 
-    draft = bringing.receive(db, stamp(0), "motors.csv", data)
+    draft = shelf_import.receive(db, stamp(0), "motors.csv", data)
     say(
-        f"look through {MOTORS} rows ({len(data) / 1e6:.1f} MB): {whole(lambda: bringing.look_through(db, draft)) / 1000:.1f} s"
+        f"look through {MOTORS} rows ({len(data) / 1e6:.1f} MB): {whole(lambda: shelf_import.look_through(db, draft)) / 1000:.1f} s"
     )
 
     start = time.perf_counter()
-    bringing.confirm(db, stamp(0), draft)
+    shelf_import.confirm(db, stamp(0), draft)
     say(f"read again and write them: {time.perf_counter() - start:.1f} s")
 
     call_id = import_call(db, stamp(0), make_call(load={"hub_length_in": 1.0, "blade_plane_in": 7.6}), "x.call.json")
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     row = tables.CatalogueMotor
     limit = bounds(sheet.call, "amps")
 

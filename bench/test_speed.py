@@ -27,7 +27,7 @@ from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.formats.catalogue_csv import read_catalogue
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
-from keen_coil.web.guard import BodyLimit, SecurityHeaders
+from keen_coil.web.middleware import BodyLimit, SecurityHeaders
 
 
 def median_ms(act, rounds=60):

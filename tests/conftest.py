@@ -10,7 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
-from keen_coil.desk.acts import Stamp
+from keen_coil.desk.acts import ActContext
 from keen_coil.desk.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
@@ -24,9 +24,9 @@ NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
 _numbers = itertools.count()
 
 
-def stamp(version: int = 1, now: datetime = NOW, act_id: str | None = None) -> Stamp:
+def stamp(version: int = 1, now: datetime = NOW, act_id: str | None = None) -> ActContext:
     """A stamp as a page would send it."""
-    return Stamp(act_id or f"act-{next(_numbers):06d}", version, now)
+    return ActContext(act_id or f"act-{next(_numbers):06d}", version, now)
 
 
 @pytest.fixture

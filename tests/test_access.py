@@ -12,7 +12,7 @@ import pytest
 from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk import accounts as accounts_module
 from keen_coil.desk.accounts import (
     Refused,
@@ -28,12 +28,12 @@ from keen_coil.desk.accounts import (
     signed_in,
     warm_up,
 )
-from keen_coil.desk.trail import trail
+from keen_coil.desk.audit_trail import trail
 from keen_coil.serving import run_server
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app, secret_beside
-from keen_coil.web.gate import MANAGERS
+from keen_coil.web.auth_middleware import MANAGERS
 from tests.conftest import NOW, stamp
 
 BOSS, HAND = ("Isolde Trewarne", "ferry at half past seven"), ("Corin Hask", "two days over water")
@@ -252,7 +252,7 @@ def test_guesses_at_the_same_time_count_before_they_are_checked(db):
 def test_the_password_field_of_the_account_is_slowed_too(shop, db):
     add_account(db, stamp(), *HAND, "technician")
     for n in range(5):
-        with pytest.raises(BadInput):
+        with pytest.raises(InvalidField):
             change_password(db, stamp(), HAND[0], f"guess number {n}", "another one entirely")
     with pytest.raises(Slowed):
         change_password(db, stamp(), HAND[0], HAND[1], "another one entirely")
@@ -423,9 +423,9 @@ def test_a_token_ends_when_idle_when_old_and_when_its_account_is_changed_or_gone
 
 def test_the_last_manager_stays_and_passwords_are_no_names(db):
     add_account(db, stamp(), *BOSS, "manager")
-    with pytest.raises(BadInput, match="another manager first"):
+    with pytest.raises(InvalidField, match="another manager first"):
         drop_account(db, stamp(), BOSS[0])
-    with pytest.raises(BadInput, match="another manager first"):
+    with pytest.raises(InvalidField, match="another manager first"):
         add_account(db, stamp(), BOSS[0], "long enough for it", "technician")
     for name, password, role in (
         ("x", "short", "manager"),
@@ -433,7 +433,7 @@ def test_the_last_manager_stays_and_passwords_are_no_names(db):
         ("", "long enough for it", "manager"),
         ("x", "long enough for it", "king"),
     ):
-        with pytest.raises(BadInput):
+        with pytest.raises(InvalidField):
             add_account(db, stamp(), name, password, role)
     assert [name for name, _, _ in accounts(db)] == [BOSS[0]]
 

@@ -14,13 +14,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.readings import KINDS, Reading
 from keen_coil.desk.archive import LAYOUTS, NotEmpty, export_log, import_log
-from keen_coil.desk.bring_in import bring_in, give_out
 from keen_coil.desk.call_files import bring_readings, export_call, import_call, readings_lines
+from keen_coil.desk.call_view import open_call_view
+from keen_coil.desk.import_files import export_file, import_file
 from keen_coil.desk.photographs import add_photograph, drawn_anew
-from keen_coil.desk.sheet import open_sheet
 from keen_coil.formats.readings_csv import read_readings, write_readings
 from keen_coil.store.database import Database
 from tests.calls import make_call
@@ -42,7 +42,7 @@ def demo(demo_path):
     db = Database(demo_path)
     picture = io.BytesIO()
     Image.new("RGB", (40, 30), "teal").save(picture, "PNG")
-    add_photograph(db, 1, stamp(open_sheet(db, 1).row.version), "wiring", drawn_anew(picture.getvalue(), "x.png"))
+    add_photograph(db, 1, stamp(open_call_view(db, 1).row.version), "wiring", drawn_anew(picture.getvalue(), "x.png"))
     yield db
     db.close()
 
@@ -206,7 +206,7 @@ SPOILT = {
 def test_a_spoilt_archive_is_refused_as_a_whole(demo, archive, name):
     spoil, says = SPOILT[name]
     before = content_of(demo)
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         import_log(demo, stamp(0), io.BytesIO(zipped(spoil(archive))), replace=True)
     assert says in error.value.faults[0].line()
     assert content_of(demo) == before
@@ -214,7 +214,7 @@ def test_a_spoilt_archive_is_refused_as_a_whole(demo, archive, name):
 
 @pytest.mark.parametrize("data", [b"", b"PK\x03\x04 no zip at all", b"\x00" * 400])
 def test_what_is_no_zip_is_told(db, data):
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         import_log(db, stamp(0), io.BytesIO(data))
 
 
@@ -222,18 +222,18 @@ def test_a_bomb_is_cut_off(archive, db):
     from keen_coil.formats.archive import open_archive
 
     with (
-        pytest.raises(BadInput, match="at most"),
+        pytest.raises(InvalidField, match="at most"),
         open_archive(io.BytesIO(archive), list(LAYOUTS.values()), largest=1000),
     ):
         pass
 
 
 def test_from_the_command_line_there_and_back(demo, demo_path, tmp_path):
-    give_out(demo_path, tmp_path / "log.zip", log=True)
+    export_file(demo_path, tmp_path / "log.zip", log=True)
     data = (tmp_path / "log.zip").read_bytes()
-    assert "calls brought in" in bring_in(tmp_path / "new.db", "log.zip", data)
-    with pytest.raises(BadInput, match="--replace"):
-        bring_in(tmp_path / "new.db", "log.zip", data)
+    assert "calls brought in" in import_file(tmp_path / "new.db", "log.zip", data)
+    with pytest.raises(InvalidField, match="--replace"):
+        import_file(tmp_path / "new.db", "log.zip", data)
     new = Database(tmp_path / "new.db")
     assert content_of(new)["reading"] == content_of(demo)["reading"]
     new.close()
@@ -284,13 +284,13 @@ def test_a_calls_readings_go_out_and_come_back_in(demo):
     lines = "".join(readings_lines(demo, 2))
     new = import_call(demo, stamp(0), make_call(motor={"role": "condenser_fan"}), "x.call.json")
     many = bring_readings(demo, new, stamp(1), lines.encode())
-    old = export_call(open_sheet(demo, 2))["readings"]
+    old = export_call(open_call_view(demo, 2))["readings"]
     assert many == len(old)
-    assert [Reading.model_validate(body) for body in export_call(open_sheet(demo, new))["readings"]] == [
+    assert [Reading.model_validate(body) for body in export_call(open_call_view(demo, new))["readings"]] == [
         Reading.model_validate(body) for body in old
     ]
     bring_readings(demo, new, stamp(2), lines.encode())
-    assert len(open_sheet(demo, new).call.readings) == 2 * many
+    assert len(open_call_view(demo, new).call.readings) == 2 * many
 
 
 @pytest.mark.parametrize(
@@ -307,10 +307,10 @@ def test_a_calls_readings_go_out_and_come_back_in(demo):
 )
 def test_readings_that_are_none_are_told_by_row_and_none_is_added(db, text, path):
     call_id = import_call(db, stamp(0), make_call(), "x.call.json")
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         bring_readings(db, call_id, stamp(1), text.encode())
     assert error.value.faults[0].path == path
-    assert open_sheet(db, call_id).call.readings == []
+    assert open_call_view(db, call_id).call.readings == []
 
 
 TEXT = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=12).map(str.strip).filter(bool)

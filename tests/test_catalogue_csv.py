@@ -2,7 +2,7 @@
 
 import pytest
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk.demo import DATA
 from keen_coil.formats.catalogue_csv import read_catalogue, write_catalogue
 from keen_coil.formats.van_csv import read_van
@@ -12,7 +12,7 @@ ROW = "P-1,psc,1/4,208-230,1.40,1,60,1075"
 
 
 def faults(text, reader=read_catalogue):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         reader(text if isinstance(text, bytes) else text.encode())
     return {fault.path: fault.expected for fault in error.value.faults}
 
@@ -56,7 +56,7 @@ def test_all_faults_at_once_and_no_row_taken():
 
 
 def test_size_is_limited():
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         read_catalogue(b"x" * 2000, largest=1000)
     assert "at most" in error.value.faults[0].expected
 

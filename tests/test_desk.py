@@ -5,10 +5,8 @@ from datetime import timedelta
 import pytest
 
 from keen_coil.core.call import read_call
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk import (
-    bringing,
-    by_hand,
     call_files,
     calls,
     capacitor_station,
@@ -19,13 +17,15 @@ from keen_coil.desk import (
     readings,
     settings,
     shelf,
+    shelf_import,
     swap,
+    typed_motor,
 )
-from keen_coil.desk.acts import AlreadyDone, Closed, Conflict, NotThere
+from keen_coil.desk.acts import CallClosed, DuplicateSubmission, NotFound, StaleVersion
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.desk.ledger import ledger
 from keen_coil.desk.pad import pad_for
-from keen_coil.desk.sheet import open_sheet
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.calls import call_data, reading
@@ -42,14 +42,14 @@ def call_id(db):
 
 def test_a_new_call_starts_on_its_unit_and_takes_up_the_motor_again(db, call_id):
     again = calls.open_call(db, stamp(0), SITE)
-    one, other = open_sheet(db, call_id), open_sheet(db, again)
+    one, other = open_call_view(db, call_id), open_call_view(db, again)
     assert one.row.motor_id == other.row.motor_id
     assert one.call.unit.kind == "split_condenser"
 
 
 @pytest.mark.parametrize("field", ["site", "unit"])
 def test_a_new_call_needs_its_place(db, field):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         calls.open_call(db, stamp(0), {**SITE, field: "  "})
     assert error.value.faults[0].path == field
     assert calls.board(db) == ([], [])
@@ -58,73 +58,73 @@ def test_a_new_call_needs_its_place(db, field):
 def test_the_same_act_twice_is_done_once(db, call_id):
     form = {"kind": "air_path", "value": "clear"}
     readings.take_reading(db, call_id, stamp(1, act_id="the-same-act"), form)
-    with pytest.raises(AlreadyDone) as error:
+    with pytest.raises(DuplicateSubmission) as error:
         readings.take_reading(db, call_id, stamp(1, act_id="the-same-act"), form)
     assert error.value.call_id == call_id
-    assert len(open_sheet(db, call_id).call.readings) == 1
+    assert len(open_call_view(db, call_id).call.readings) == 1
 
 
 def test_an_act_on_an_old_page_changes_nothing(db, call_id):
     readings.take_reading(db, call_id, stamp(1), {"kind": "air_path", "value": "clear"})
-    with pytest.raises(Conflict):
+    with pytest.raises(StaleVersion):
         readings.take_reading(db, call_id, stamp(1), {"kind": "air_path", "value": "dirty"})
-    assert len(open_sheet(db, call_id).call.readings) == 1
+    assert len(open_call_view(db, call_id).call.readings) == 1
 
 
 def test_no_such_call(db):
-    with pytest.raises(NotThere):
+    with pytest.raises(NotFound):
         make_safe.set_power(db, 99, stamp(1), "dead")
 
 
 def test_a_refused_reading_saves_nothing_and_spends_no_act(db, call_id):
     form = {"kind": "supply_v", "value": "23O", "at": "unit"}
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         readings.take_reading(db, call_id, stamp(1, act_id="act-again"), form)
     assert error.value.faults[0].path == "value"
     readings.take_reading(db, call_id, stamp(1, act_id="act-again"), {**form, "value": "230"})
-    assert str(open_sheet(db, call_id).call.readings[0].value) == "230"
+    assert str(open_call_view(db, call_id).call.readings[0].value) == "230"
 
 
 def test_the_power_strip_decides_what_fits(db, call_id):
     form = {"kind": "capacitance_uf", "value": "2.10"}
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         readings.take_reading(db, call_id, stamp(1), form)
     assert error.value.faults[0].path == "power"
     readings.take_reading(db, call_id, stamp(1), {**form, "anyway": "yes"})
-    assert open_sheet(db, call_id).assessment.judgements[0].state == "suspect"
+    assert open_call_view(db, call_id).assessment.judgements[0].state == "suspect"
     make_safe.set_power(db, call_id, stamp(2), "dead")
     readings.take_reading(db, call_id, stamp(3), form)
-    assert open_sheet(db, call_id).call.readings[1].power == "dead"
+    assert open_call_view(db, call_id).call.readings[1].power == "dead"
 
 
 def test_a_winding_reading_knows_how_long_power_has_been_off(db, call_id):
     make_safe.set_power(db, call_id, stamp(1), "dead")
     form = {"kind": "winding_ohm", "value": "OL", "pair": "A|B"}
     readings.take_reading(db, call_id, stamp(2, NOW + timedelta(minutes=71)), form)
-    assert open_sheet(db, call_id).call.readings[0].minutes_off == 71
+    assert open_call_view(db, call_id).call.readings[0].minutes_off == 71
 
 
 def test_make_safe_sets_the_strip_and_going_live_unticks_it(db, call_id):
     make_safe.tick_steps(db, call_id, stamp(1), ["thermostat", "disconnect", "tester_before", "dead", "tester_after"])
-    assert open_sheet(db, call_id).row.power == "energised"
+    assert open_call_view(db, call_id).row.power == "energised"
     make_safe.tick_steps(db, call_id, stamp(2), sorted(make_safe.PROVED_DEAD | {"thermostat"}))
-    assert open_sheet(db, call_id).row.power == "dead"
+    assert open_call_view(db, call_id).row.power == "dead"
     make_safe.set_power(db, call_id, stamp(3), "energised")
-    assert set(open_sheet(db, call_id).ticked) == {"thermostat"}
+    assert set(open_call_view(db, call_id).ticked) == {"thermostat"}
 
 
 def test_a_correction_keeps_the_old_value(db, call_id):
     readings.take_reading(db, call_id, stamp(1), {"kind": "supply_v", "value": "123.40", "at": "unit"})
     readings.take_reading(db, call_id, stamp(2), {"kind": "supply_v", "value": "234.0", "at": "unit", "replaces": "0"})
-    rows = ledger(open_sheet(db, call_id))
+    rows = ledger(open_call_view(db, call_id))
     assert [(row.value.split()[0], row.withdrawn_by) for row in rows] == [("234.0", None), ("123.40", 1)]
 
 
 def test_plates_are_saved_whole_or_not_at_all(db, call_id):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         plates.save_plates(db, call_id, stamp(1), {"motor.hp": "1/4", "motor.rpm": "0", "capacitor.fan": "x"})
     assert {fault.path for fault in error.value.faults} == {"motor.rpm", "capacitor.fan"}
-    assert open_sheet(db, call_id).call.motor.hp is None
+    assert open_call_view(db, call_id).call.motor.hp is None
 
 
 def test_plates_keep_digits_and_cleared_fields_are_gone(db, call_id):
@@ -136,21 +136,21 @@ def test_plates_keep_digits_and_cleared_fields_are_gone(db, call_id):
         "leads": "red, blue",
     }
     plates.save_plates(db, call_id, stamp(1), typed)
-    shown = plates.plate_texts(open_sheet(db, call_id).call)
+    shown = plates.plate_texts(open_call_view(db, call_id).call)
     assert {key: shown[key] for key in typed} == typed
     plates.save_plates(db, call_id, stamp(2), {**typed, "motor.rpm": ""})
-    call = open_sheet(db, call_id).call
+    call = open_call_view(db, call_id).call
     assert call.motor.rpm is None
     assert call.motor.role == "condenser_fan"
 
 
 def test_a_catalogue_is_brought_in_whole_or_not_at_all(db):
     good = (DATA / "motors.csv").read_bytes()
-    assert bringing.import_all(db, stamp(0), good).added >= 60
-    with pytest.raises(BadInput):
-        bringing.import_all(db, stamp(0), good.replace(b",1075,", b",0,"))
-    assert bringing.import_all(db, stamp(0), good).same == len(list(shelf.all_motors(db)))
-    changed = bringing.import_all(db, stamp(0), good.replace(b"Skerry Electric", b"Skerry Motors"))
+    assert shelf_import.import_all(db, stamp(0), good).added >= 60
+    with pytest.raises(InvalidField):
+        shelf_import.import_all(db, stamp(0), good.replace(b",1075,", b",0,"))
+    assert shelf_import.import_all(db, stamp(0), good).same == len(list(shelf.all_motors(db)))
+    changed = shelf_import.import_all(db, stamp(0), good.replace(b"Skerry Electric", b"Skerry Motors"))
     assert changed.changed > 0
     assert changed.added == 0
 
@@ -160,8 +160,8 @@ def imported(db, *rows, **changes):
 
 
 def test_cutting_by_sql_loses_nothing_that_could_serve(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    sheet = open_sheet(db, imported(db))
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    sheet = open_call_view(db, imported(db))
     for school in ("amps", "hp_amps", "ten_percent", "like"):
         near = matching.match_call(db, sheet, school, None, everything=False)
         every = matching.match_call(db, sheet, school, None, everything=True)
@@ -172,32 +172,32 @@ def test_cutting_by_sql_loses_nothing_that_could_serve(db):
 
 
 def test_a_refused_motor_cannot_be_chosen(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
     for part_no in ("SE-4240", "no-such-part"):
-        with pytest.raises(BadInput) as error:
+        with pytest.raises(InvalidField) as error:
             matching.pick_motor(db, call_id, stamp(1), part_no)
         assert error.value.faults[0].path == "part_no"
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    assert open_sheet(db, call_id).call.chosen_motor.part_no == "TM-4027"
+    assert open_call_view(db, call_id).call.chosen_motor.part_no == "TM-4027"
     matching.pick_motor(db, call_id, stamp(2), "")
-    assert open_sheet(db, call_id).call.chosen_motor is None
+    assert open_call_view(db, call_id).call.chosen_motor is None
 
 
 def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         hand_over.close_call(db, call_id, stamp(1), {})
     assert error.value.faults[0].path == "exception"
     hand_over.close_call(db, call_id, stamp(1), {"exception": "Waits for the ferry."})
-    with pytest.raises(Closed):
+    with pytest.raises(CallClosed):
         readings.take_reading(db, call_id, stamp(2), {"kind": "air_path", "value": "clear"})
 
 
 def test_the_new_motor_takes_the_old_ones_place(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    with pytest.raises(BadInput, match="neither done nor left out"):
+    with pytest.raises(InvalidField, match="neither done nor left out"):
         hand_over.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
     swap.do_step(db, call_id, stamp(2), "figures", {}, through=True)
     hand_over.close_call(db, call_id, stamp(3), {"exception": "Run proof tomorrow."})
@@ -209,12 +209,12 @@ def test_the_new_motor_takes_the_old_ones_place(db):
 
 def test_a_call_file_comes_in_and_goes_out_unchanged(db):
     data = call_data(reading("capacitance_uf", "2.10", section="fan"), reading("spin", "free"))
-    sheet = open_sheet(db, call_files.import_call(db, stamp(0), read_call(data), "x.call.json"))
+    sheet = open_call_view(db, call_files.import_call(db, stamp(0), read_call(data), "x.call.json"))
     assert read_call(call_files.export_call(sheet)).model_copy(update={"record": None}) == read_call(data)
 
 
 def test_the_pad_goes_to_the_suggested_test(db, call_id):
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     first = sheet.assessment.next_tests[0]
     assert pad_for(sheet, "").kind.name == first.kind
     assert pad_for(sheet, "windings").how.kind == "winding_ohm"
@@ -260,23 +260,23 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
         "motor.shaft.diameter_in": "0.5",
         "motor.shaft.length_in": "4",
     }
-    assert by_hand.add_plate(db, call_id, stamp(1), plate) == "SMALL"
+    assert typed_motor.add_plate(db, call_id, stamp(1), plate) == "SMALL"
     for reason in ("", "because"):
-        with pytest.raises(BadInput) as error:
+        with pytest.raises(InvalidField) as error:
             matching.pick_motor(db, call_id, stamp(2), "SMALL", reason)
         assert error.value.faults[0].path == "reason"
     matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
-    plan = open_sheet(db, call_id).row.plan
+    plan = open_call_view(db, call_id).row.plan
     assert plan.override.reason.startswith("The fan was measured")
     assert "Shaft about" in plan.override.against[0]
     assert any(item.do.startswith("Mount and wire a run capacitor") for item in plan.work)
 
 
 def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
-    with pytest.raises(BadInput) as error:
-        by_hand.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
+    with pytest.raises(InvalidField) as error:
+        typed_motor.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
     assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.faults}
     plate = {
         "motor.part_no": "X",
@@ -288,11 +288,11 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
         "motor.hz": "60",
         "motor.rpm": "1090",
     }
-    by_hand.add_plate(db, call_id, stamp(1), plate)
-    view = matching.match_call(db, open_sheet(db, call_id), "amps", "X")
+    typed_motor.add_plate(db, call_id, stamp(1), plate)
+    view = matching.match_call(db, open_call_view(db, call_id), "amps", "X")
     assert view.one.refusals[0].field == "volts"
-    by_hand.drop_plate(db, call_id, stamp(2), "X")
-    assert open_sheet(db, call_id).row.plan.by_hand == []
+    typed_motor.drop_plate(db, call_id, stamp(2), "X")
+    assert open_call_view(db, call_id).row.plan.by_hand == []
 
 
 @pytest.mark.parametrize(
@@ -308,11 +308,11 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
 )
 def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
     for name in ("motors.csv", "van.csv"):
-        bringing.import_all(db, stamp(0), (DATA / name).read_bytes())
-    sheet = open_sheet(db, imported(db))
+        shelf_import.import_all(db, stamp(0), (DATA / name).read_bytes())
+    sheet = open_call_view(db, imported(db))
     view = matching.match_call(db, sheet, "amps", filters=matching.filters_of(fields))
     assert (len(view.serving), len(view.serving) + view.hidden) == (parts, 4)
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         matching.filters_of({"days": "soon"})
     assert error.value.faults[0].path == "days"
 
@@ -320,25 +320,25 @@ def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
 def test_the_shops_schools_are_what_a_new_call_begins_with(db):
     settings.save_schools(db, stamp(0), {"sizing": "ten_percent", "renewal": "outside_label"})
     for fields in ({"sizing": "best", "renewal": "always"}, {"sizing": "amps", "renewal": "never"}):
-        with pytest.raises(BadInput):
+        with pytest.raises(InvalidField):
             settings.save_schools(db, stamp(0), fields)
     call_id = calls.open_call(db, stamp(0), {"site": "Quay", "unit": "one", "role": "condenser_fan"})
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     assert sheet.row.school == "ten_percent"
     assert capacitor_station.capacitor_view(db, sheet).renewal == "outside_label"
 
 
 def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
-    bringing.import_all(db, stamp(0), (DATA / "van.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "van.csv").read_bytes())
     call_id = imported(db)
-    view = capacitor_station.capacitor_view(db, open_sheet(db, call_id))
+    view = capacitor_station.capacitor_view(db, open_call_view(db, call_id))
     assert view.both[0].key == "both:FD-40-5-RD.herm,FD-40-5-RD.fan"
     assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
     capacitor_station.choose_capacitor(db, call_id, stamp(1), view.both[0].key)
-    assert open_sheet(db, call_id).row.plan.capacitor.permanent is True
-    assert open_sheet(db, call_id).station_state("capacitor") == "done"
-    with pytest.raises(BadInput):
+    assert open_call_view(db, call_id).row.plan.capacitor.permanent is True
+    assert open_call_view(db, call_id).station_state("capacitor") == "done"
+    with pytest.raises(InvalidField):
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "stays")
     assert "not been measured" in error.value.faults[0].expected

@@ -27,14 +27,14 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from typer.testing import CliRunner
 
 from keen_coil.cli import app as command_line
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.settings import save_shop_name, shop_name
-from keen_coil.desk.sheet import open_sheet
 from keen_coil.store.copies import backup, kept_before, restore, state_of
 from keen_coil.store.database import MIGRATIONS, Database
 from keen_coil.store.opening import NEWEST
-from keen_coil.store.trouble import trouble_of
+from keen_coil.store.sqlite_errors import trouble_of
 from tests.conftest import NOW, stamp
 
 KILLS, SERVER_KILLS = 60, 2
@@ -45,7 +45,7 @@ def writer(path: Path, first: int, out: int) -> None:
     """Take readings as fast as they go; each index is told only after it was saved."""
     db = Database.__new__(Database)
     db.reopen(path)
-    version = open_sheet(db, CALL).row.version
+    version = open_call_view(db, CALL).row.version
     for number in range(first, first + 400):
         index = take_reading(
             db,
@@ -77,7 +77,10 @@ def test_killed_again_and_again_while_writing(demo_path):
     chance, fork = random.Random(7), multiprocessing.get_context("fork")
     warmed = Database(demo_path)  # what is compiled once is compiled before the forks
     take_reading(
-        warmed, CALL, stamp(open_sheet(warmed, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "231"}
+        warmed,
+        CALL,
+        stamp(open_call_view(warmed, CALL).row.version),
+        {"kind": "supply_v", "at": "unit", "value": "231"},
     )
     warmed.close()
     begun, acts_before, version_before = acts_and_readings(demo_path)
@@ -168,13 +171,15 @@ def test_a_copy_made_while_it_is_in_use_is_whole_and_goes_back(demo_path, tmp_pa
         found = backup(demo_path, tmp_path / "copy.db")
     assert found.sound
     assert shop_name(db) == "half written"
-    before = len(open_sheet(db, CALL).call.readings)
-    take_reading(db, CALL, stamp(open_sheet(db, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "236"})
+    before = len(open_call_view(db, CALL).call.readings)
+    take_reading(
+        db, CALL, stamp(open_call_view(db, CALL).row.version), {"kind": "supply_v", "at": "unit", "value": "236"}
+    )
     restore(tmp_path / "copy.db", demo_path)
     assert shop_name(db) == "Pellow Mechanical"  # the open server goes on with what was put back
-    assert len(open_sheet(db, CALL).call.readings) == before
+    assert len(open_call_view(db, CALL).call.readings) == before
     kept = Database(Path(f"{demo_path}.before-restore-1"))
-    assert len(open_sheet(kept, CALL).call.readings) == before + 1
+    assert len(open_call_view(kept, CALL).call.readings) == before + 1
     kept.close()
     db.close()
 
@@ -305,7 +310,7 @@ def test_a_copy_that_is_damaged_newer_or_none_is_refused_and_changes_nothing(dem
     backup(Path(demo_path), copy)
     spoilt(copy, how)
     before = Path(demo_path).read_bytes()
-    with pytest.raises(BadInput, match=says):
+    with pytest.raises(InvalidField, match=says):
         restore(copy, Path(demo_path))
     assert Path(demo_path).read_bytes() == before
 
@@ -339,7 +344,7 @@ def test_a_full_disk_is_said_and_nothing_is_lost(client):
 
     event.listen(db.engine, "begin", lambda connection: connection.exec_driver_sql(f"pragma max_page_count = {pages}"))
     db.engine.dispose()
-    before = len(open_sheet(db, CALL).call.readings)
+    before = len(open_call_view(db, CALL).call.readings)
     page = client.get(f"/calls/{CALL}/path?link=supply&kind=supply_v&at=unit")
     status = 200
     for _ in range(400):
@@ -356,7 +361,7 @@ def test_a_full_disk_is_said_and_nothing_is_lost(client):
     assert status == 507
     assert "The disk is full" in answer.text
     assert "Nothing of this was saved" in answer.text
-    assert len(open_sheet(db, CALL).call.readings) == before
+    assert len(open_call_view(db, CALL).call.readings) == before
     assert client.get(f"/calls/{CALL}/path").status_code == 200
 
 
@@ -371,7 +376,7 @@ def as_nobody(path, out):
         told = "saved"
     except Exception as error:
         told = trouble_of(error)[1]
-    with contextlib.suppress(BadInput):
+    with contextlib.suppress(InvalidField):
         Database(path)
         told += " and opened"
     os.write(out, told.encode())
@@ -431,10 +436,10 @@ def test_a_clock_that_steps_back_keeps_the_order_and_says_so(demo_path):
         take_reading(
             db,
             CALL,
-            stamp(open_sheet(db, CALL).row.version, moment),
+            stamp(open_call_view(db, CALL).row.version, moment),
             {"kind": "supply_v", "at": "unit", "value": value},
         )
-    first, second = open_sheet(db, CALL).call.readings[-2:]
+    first, second = open_call_view(db, CALL).call.readings[-2:]
     assert second.taken_at >= first.taken_at
     assert "stepped back" in second.note
     assert str(second.value) == "238"

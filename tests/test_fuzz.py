@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from keen_coil.core.call import read_call
 from keen_coil.core.diagnosis.assess import assess
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.practice.case import read_case, write_case
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.practice.play import engine_plays
@@ -44,7 +44,7 @@ def tried(read, data):
     begun = time.monotonic()
     try:
         found = read(data)
-    except BadInput as error:
+    except InvalidField as error:
         assert error.faults
         assert all(fault.expected for fault in error.faults)
         found = None

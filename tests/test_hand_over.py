@@ -7,14 +7,14 @@ import icalendar
 import pytest
 
 from keen_coil.core.call import read_call
-from keen_coil.core.errors import BadInput
-from keen_coil.desk import bench, call_files, follow_ups, hand_over, log, matching, swap
-from keen_coil.desk.bringing import import_all
+from keen_coil.core.errors import InvalidField
+from keen_coil.desk import call_files, follow_ups, hand_over, hookup_station, log, matching, swap
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.record import record_of
-from keen_coil.desk.sheet import open_sheet
 from keen_coil.desk.shelf import stock_in
+from keen_coil.desk.shelf_import import import_all
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.conftest import NOW, stamp
@@ -33,7 +33,7 @@ def call_id(db):
 
 
 def act(db, call_id, do, *args):
-    return do(db, call_id, stamp(open_sheet(db, call_id).row.version), *args)
+    return do(db, call_id, stamp(open_call_view(db, call_id).row.version), *args)
 
 
 def done(db, call_id, proof=True):
@@ -59,13 +59,13 @@ def faults(error):
 
 
 def test_a_half_finished_call_goes_out_only_as_unfinished_and_says_so(db, call_id):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, hand_over.close_call, {"finish": "finished", "exception": "Enough for today"})
     assert faults(error) == {"finish"}
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, hand_over.close_call, {"finish": "unfinished"})
     assert faults(error) == {"unfinished"}
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(
             db,
             call_id,
@@ -73,14 +73,14 @@ def test_a_half_finished_call_goes_out_only_as_unfinished_and_says_so(db, call_i
             {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "soon"},
         )
     assert faults(error) == {"return_on"}
-    assert open_sheet(db, call_id).is_open
+    assert open_call_view(db, call_id).is_open
     act(
         db,
         call_id,
         hand_over.close_call,
         {"finish": "unfinished", "unfinished": "Motor to be fitted", "return_on": "2026-07-03"},
     )
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     assert record_of(sheet).unfinished == "Motor to be fitted"
     (due,) = follow_ups.open_follow_ups(db)
     assert (due.kind, due.due_on, due.call_id) == ("unfinished", date(2026, 7, 3), call_id)
@@ -99,16 +99,16 @@ def test_unfinished_but_the_motor_is_in_makes_it_the_one_that_is_there(db, call_
 
 def test_moves_of_the_hook_up_count_too(db, call_id):
     leads = "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
-    act(db, call_id, bench.keep_leads, "plan", leads)
-    act(db, call_id, bench.keep_plan, "dual")
+    act(db, call_id, hookup_station.keep_leads, "plan", leads)
+    act(db, call_id, hookup_station.keep_plan, "dual")
     done(db, call_id)
-    with pytest.raises(BadInput, match="moves of the hook-up"):
+    with pytest.raises(InvalidField, match="moves of the hook-up"):
         act(db, call_id, hand_over.close_call, {"finish": "finished"})
 
 
 def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
     done(db, call_id)
-    view = hand_over.hand_over_view(db, open_sheet(db, call_id))
+    view = hand_over.hand_over_view(db, open_call_view(db, call_id))
     assert [(part.part_no, part.there, part.proposed) for part in view.parts] == [("TM-4027", 1, 1)]
     act(
         db,
@@ -117,7 +117,7 @@ def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
         {"finish": "finished", "take.TM-4027": "1", "take_other": "bracket", "take_other_many": "1"},
     )
     assert stock(db)["TM-4027"] == 0
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     assert record_of(sheet).parts == ["1 x TM-4027, off Van 1", "1 x bracket, off Van 1"]
 
 
@@ -134,12 +134,12 @@ def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
 )
 def test_what_the_van_has_not_got_books_nothing_and_closes_nothing(db, call_id, fields, field):
     done(db, call_id)
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, hand_over.close_call, {"finish": "finished", **fields})
     assert faults(error) == {field}
-    assert open_sheet(db, call_id).is_open
+    assert open_call_view(db, call_id).is_open
     assert stock(db)["TM-4027"] == 1
-    assert open_sheet(db, call_id).row.parts == []
+    assert open_call_view(db, call_id).row.parts == []
 
 
 def test_two_calls_cannot_take_the_same_last_part(db, call_id):
@@ -149,7 +149,7 @@ def test_two_calls_cannot_take_the_same_last_part(db, call_id):
             matching.pick_motor(db, other, stamp(1), "TM-4027")
         done(db, each)
     act(db, call_id, hand_over.close_call, {"finish": "finished", "take.TM-4027": "1"})
-    with pytest.raises(BadInput, match="at most 0"):
+    with pytest.raises(InvalidField, match="at most 0"):
         act(db, other, hand_over.close_call, {"finish": "finished", "take.TM-4027": "1"})
 
 
@@ -168,7 +168,7 @@ def test_a_follow_up_is_noted_given_as_a_calendar_and_settled(db, call_id):
     assert event.decoded("dtstart") == date(2026, 7, 20)
     assert "Two capacitors strapped; renew with one" in str(event["description"])
     assert event.decoded("dtstamp").astimezone(UTC) == NOW
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         follow_ups.settle(db, stamp(0), first.id, "")
     follow_ups.settle(db, stamp(0), first.id, "Single 7.5 fitted")
     assert follow_ups.open_follow_ups(db) == []
@@ -177,7 +177,7 @@ def test_a_follow_up_is_noted_given_as_a_calendar_and_settled(db, call_id):
 @pytest.mark.parametrize("fields", [{"kind": "always"}, {"says": " "}, {"says": "x" * 501}, {"due_on": "32.1."}])
 def test_a_follow_up_that_is_none_is_told(db, call_id, fields):
     whole = {"kind": "temporary", "says": "Tape on a wire", "due_on": "2026-07-20"}
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, hand_over.add_follow_up, {**whole, **fields})
     assert faults(error) == set(fields)
 
@@ -196,12 +196,12 @@ def test_a_call_file_carries_the_whole_record_there_and_back(db, call_id):
     act(db, call_id, swap.skip_step, "clean", "Washed in May")
     done(db, call_id)
     act(db, call_id, hand_over.close_call, {"finish": "finished", "fitted": "Motor", "take.TM-4027": "1"})
-    given = call_files.export_call(open_sheet(db, call_id))
+    given = call_files.export_call(open_call_view(db, call_id))
     with db.writing() as session:
         for table in ("part_used", "follow_up", "step", "reading", "act", "call", "motor", "unit", "site"):
             session.connection().exec_driver_sql(f"delete from {table}")  # noqa: S608
     back = call_files.import_call(db, stamp(0), read_call(given), "x.call.json")
-    sheet = open_sheet(db, back)
+    sheet = open_call_view(db, back)
     assert read_call(call_files.export_call(sheet)) == read_call(given)
     assert not sheet.is_open
     assert record_of(sheet).marks
@@ -237,5 +237,5 @@ def test_an_open_call_is_marked_on_page_and_pdf(client, tmp_path):
 
 def test_the_same_file_three_times_in_a_second_is_three_units(db):
     ids = [call_files.import_call(db, stamp(0), make_call(), "x.call.json") for _ in range(3)]
-    names = {open_sheet(db, each).row.motor.unit.name for each in ids}
+    names = {open_call_view(db, each).row.motor.unit.name for each in ids}
     assert len(names) == 3

@@ -13,10 +13,10 @@ from keen_coil.cli import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import bench, bringing, call_files, hand_over, matching, swap
+from keen_coil.desk import call_files, hand_over, hookup_station, matching, shelf_import, swap
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
-from keen_coil.desk.sheet import open_sheet
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
 from tests.conftest import stamp
@@ -157,7 +157,7 @@ def test_long_names_stay_inside_the_motor():
 
 
 def test_as_found_kept_planned_ticked_and_in_the_record(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
     typed = {
         "wire.black": "switch.t2",
@@ -165,35 +165,37 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
         "wire.brown": "capacitor.fan",
         "wire.green": "hangs",
     }
-    bench.keep_found(db, call_id, stamp(1), typed)
-    found = bench.bench(open_sheet(db, call_id), "found")
+    hookup_station.keep_found(db, call_id, stamp(1), typed)
+    found = hookup_station.hookup_view(open_call_view(db, call_id), "found")
     assert (found.check.turns, found.goes["brown"]) == ("right", "capacitor.fan")
     assert "drawn as usual" in found.explains[0]
     matching.pick_motor(db, call_id, stamp(2), "TM-4027")
-    bench.keep_plan(db, call_id, stamp(3), "dual")
-    sheet = open_sheet(db, call_id)
+    hookup_station.keep_plan(db, call_id, stamp(3), "dual")
+    sheet = open_call_view(db, call_id)
     assert sheet.station_state("hook-up") == "part"
     count = len(sheet.row.plan.hookup.moves)
-    bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
-    sheet = open_sheet(db, call_id)
+    hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
+    sheet = open_call_view(db, call_id)
     assert sheet.station_state("hook-up") == "done"
     record = record_of(sheet)
     assert "Took off brown, capacitor.fan" in record.hookup
     assert not any("not ticked" in text for text in record.hookup)
-    assert bench.bench(sheet, "plan").done == set(range(count))
+    assert hookup_station.hookup_view(sheet, "plan").done == set(range(count))
 
 
 def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame")
-    bench.keep_plan(db, call_id, stamp(3), "dual")
-    assert open_sheet(db, call_id).call.hookup.planned
-    moves = len(open_sheet(db, call_id).row.plan.hookup.moves)
-    bench.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
+    hookup_station.keep_leads(
+        db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
+    )
+    hookup_station.keep_plan(db, call_id, stamp(3), "dual")
+    assert open_call_view(db, call_id).call.hookup.planned
+    moves = len(open_call_view(db, call_id).row.plan.hookup.moves)
+    hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
     swap.do_step(db, call_id, stamp(5), "figures", {}, through=True)
     hand_over.close_call(db, call_id, stamp(6), {"exception": "Run proof tomorrow."})
     with db.reading() as session:
@@ -206,15 +208,15 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
 
 
 def test_another_choice_forgets_the_wiring_of_the_one_before(db):
-    bringing.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    bench.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
-    bench.keep_plan(db, call_id, stamp(3), "own")
+    hookup_station.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
+    hookup_station.keep_plan(db, call_id, stamp(3), "own")
     matching.pick_motor(db, call_id, stamp(4), "BW-118")
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     assert (sheet.call.hookup.planned, sheet.call.hookup.new_leads) == ([], [])
     assert len(sheet.call.hookup.found) == len(OLD)
     assert sheet.station_state("hook-up") == "todo"

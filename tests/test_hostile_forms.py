@@ -7,7 +7,7 @@ import random
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.desk.sheet import STATIONS
+from keen_coil.desk.call_view import STATIONS
 from keen_coil.settings import Settings
 from keen_coil.store.copies import state_of
 from keen_coil.web.app import create_app

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk import log
 from keen_coil.desk.calls import open_call
 from keen_coil.desk.unit_history import unit_history
@@ -38,7 +38,9 @@ def test_every_call_that_is_found_holds_every_word(demo, words):
     found = log.search(demo, words)
     with demo.reading() as session:
         held = [
-            row.id for row in session.query(tables.Call) if all(word in row.words for word in words.lower().split())
+            row.id
+            for row in session.query(tables.Call)
+            if all(word in row.search_text for word in words.lower().split())
         ]
     assert found.found == len(held)
     assert {line.id for line in found.lines} <= set(held)
@@ -90,7 +92,7 @@ def test_causes_add_up_to_the_failures_with_a_cause(demo):
 
 @pytest.mark.parametrize("name", ["fault:gremlins", "everything", "fault:"])
 def test_a_figure_that_is_none_is_told(demo, name):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         log.search(demo, "", name)
     assert error.value.faults[0].path == "of"
 

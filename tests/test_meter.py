@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.meter import ASKED, offer, shifted, steady
 from keen_coil.core.readings import KINDS
 from keen_coil.meter.link import MeterLink, meter_address
@@ -126,7 +126,7 @@ def test_open_leads_turns_background_beeper_hold():
     ],
 )
 def test_what_the_stand_in_cannot_be_set_to(changes):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         StandIn().set(changes)
     assert error.value.faults[0].path == next(iter(changes))
 
@@ -147,7 +147,7 @@ def test_what_the_stand_in_cannot_be_set_to(changes):
     ],
 )
 def test_a_line_that_is_none_is_told(line):
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         read_frame(line)
 
 
@@ -174,7 +174,7 @@ def test_a_frame_goes_over_the_line_unchanged(function, value, hold):
     ],
 )
 def test_only_a_socket_on_this_machine_is_linked(text):
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         meter_address(text)
 
 

@@ -11,7 +11,7 @@ import pytest
 from typer.testing import CliRunner
 
 from keen_coil.cli import app as command_line
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk.nightly import (
     BackupPlan,
     Copy,
@@ -90,7 +90,7 @@ def test_generations_are_kept_as_set_and_nothing_else_is_touched(demo_path):
     ],
 )
 def test_a_plan_that_cannot_be_is_refused_by_its_field(db, keep, at, field):
-    with pytest.raises(BadInput) as caught:
+    with pytest.raises(InvalidField) as caught:
         save_backup_plan(db, stamp(), {"keep": keep, "at": at})
     assert [fault.path for fault in caught.value.faults] == [field]
     assert backup_plan(db) == BackupPlan()

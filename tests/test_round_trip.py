@@ -17,8 +17,8 @@ from fastapi.testclient import TestClient
 from keen_coil.core.record import KeptHookup, KeptPlan
 from keen_coil.desk.archive import export_log, import_log
 from keen_coil.desk.call_files import export_call, import_call
-from keen_coil.desk.changes import ACTS
-from keen_coil.desk.sheet import STATIONS, open_sheet
+from keen_coil.desk.call_view import STATIONS, open_call_view
+from keen_coil.desk.changes_since import ACTS
 from keen_coil.formats.call_file import load_call
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
@@ -90,7 +90,7 @@ class Walk:
         text = self.browser.get(f"/calls/{call}/call.json")
         assert text.status_code == 200, (case, text.text[-300:])
         there = import_call(self.others.state.db, stamp(0), load_call(text.content), "x.call.json")
-        mine, again = json.loads(text.text), export_call(open_sheet(self.others.state.db, there))
+        mine, again = json.loads(text.text), export_call(open_call_view(self.others.state.db, there))
         for data in (mine, again):
             data["record"].pop("unit")  # one of the same name that is there already is left alone
         assert again == mine, case
@@ -134,7 +134,7 @@ def test_after_any_act_all_stations_open_and_files_come_back_the_same(seed, demo
                 Field("finish", "hidden", "unfinished")
             ]
             assert walk.act(call, form, most=0)
-            assert open_sheet(walk.db, call).row.closed_at
+            assert open_call_view(walk.db, call).row.closed_at
         walk.same_log("closed")
         with walk.db.engine.connect() as connection:
             names = set(connection.exec_driver_sql("select distinct name from act where call_id is not null").scalars())
@@ -151,8 +151,8 @@ def test_a_log_of_the_version_before_comes_in_with_all_its_stations(tmp_path):
             for path in PAGES:
                 assert browser.get(path.format(call)).status_code == 200, path.format(call)
             load_call(browser.get(f"/calls/{call}/call.json").content)
-    assert open_sheet(app.state.db, 2).row.plan.capacitor.parts[0].serves == "herm"
-    assert open_sheet(app.state.db, 1).row.plan.hookup.done == []
+    assert open_call_view(app.state.db, 2).row.plan.capacitor.parts[0].serves == "herm"
+    assert open_call_view(app.state.db, 1).row.plan.hookup.done == []
     app.state.db.close()
 
 

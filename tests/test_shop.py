@@ -5,18 +5,18 @@ import io
 import pytest
 from PIL import Image
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
-from keen_coil.desk.acts import NotThere
+from keen_coil.desk.acts import NotFound
+from keen_coil.desk.call_view import call_data, open_call_view
 from keen_coil.desk.history import insulation_trend, sisters_of
 from keen_coil.desk.motors import add_sister, motors_here, pick_motor_at_fault
 from keen_coil.desk.pad import offered_here, pad_for
 from keen_coil.desk.photographs import add_photograph, drawn_anew, photograph, photographs_of
 from keen_coil.desk.readings import reading_data, take_reading, with_reading
 from keen_coil.desk.settings import limit_rows, save_limits, shop_limits
-from keen_coil.desk.sheet import call_data, open_sheet
 from keen_coil.store.database import Database
 
 from .conftest import NOW, stamp
@@ -30,15 +30,15 @@ def shop(demo_path):
 
 
 def version(db, call_id):
-    return stamp(open_sheet(db, call_id).row.version)
+    return stamp(open_call_view(db, call_id).row.version)
 
 
 def test_limits_are_tightened_kept_and_never_loosened(shop):
     assert shop_limits(shop) == DEFAULTS
     save_limits(shop, stamp(), {"capacitor_tolerance_pct": "3", "cool_minutes": "90", "amps_over_pct": ""})
     assert (shop_limits(shop).capacitor_tolerance_pct, shop_limits(shop).cool_minutes) == (3, 90)
-    assert open_sheet(shop, 1).limits.cool_minutes == 90
-    with pytest.raises(BadInput) as refused:
+    assert open_call_view(shop, 1).limits.cool_minutes == 90
+    with pytest.raises(InvalidField) as refused:
         save_limits(
             shop,
             stamp(),
@@ -77,7 +77,7 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
     assert not picture.getexif()
     assert b"lighthouse" not in content
     assert [shown.subject for shown in photographs_of(shop, 5)] == ["plate"]
-    with pytest.raises(NotThere):
+    with pytest.raises(NotFound):
         photograph(shop, 1, first)
 
 
@@ -86,43 +86,43 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
     [b"", b"%PDF-1.7 no picture", b"<svg xmlns='http://www.w3.org/2000/svg'/>", photo()[:400], photo(kind="GIF")],
 )
 def test_what_is_no_photograph_is_refused_and_nothing_is_kept(shop, data):
-    with pytest.raises(BadInput) as refused:
+    with pytest.raises(InvalidField) as refused:
         add_photograph(shop, 5, version(shop, 5), "plate", drawn_anew(data, "odd.jpg"))
     assert refused.value.faults[0].path == "photo"
     assert photographs_of(shop, 5) == []
-    with pytest.raises(BadInput, match="subject"):
+    with pytest.raises(InvalidField, match="subject"):
         add_photograph(shop, 5, version(shop, 5), "cat", photo())
 
 
 def test_a_picture_that_is_far_too_large_is_refused_before_it_is_unpacked():
-    with pytest.raises(BadInput, match="megapixels"):
+    with pytest.raises(InvalidField, match="megapixels"):
         drawn_anew(photo(12000, 6000, "PNG"), "huge.png")
 
 
 def test_which_motor_of_the_unit_is_at_fault(shop):
-    assert [(m.name, m.mine) for m in motors_here(shop, open_sheet(shop, 14))] == [
+    assert [(m.name, m.mine) for m in motors_here(shop, open_call_view(shop, 14))] == [
         ("left fan", True),
         ("right fan", False),
     ]
-    other = str(motors_here(shop, open_sheet(shop, 14))[1].id)
-    with pytest.raises(BadInput, match="open a call for the other motor"):
+    other = str(motors_here(shop, open_call_view(shop, 14))[1].id)
+    with pytest.raises(InvalidField, match="open a call for the other motor"):
         pick_motor_at_fault(shop, 14, version(shop, 14), other)
     add_sister(shop, 5, version(shop, 5), "rear fan")
-    sheet = open_sheet(shop, 5)
+    sheet = open_call_view(shop, 5)
     assert sheet.call.unit.sisters == 1
     assert len(sisters_of(shop, sheet)) == 2
     pick_motor_at_fault(shop, 5, version(shop, 5), str(motors_here(shop, sheet)[1].id))
-    assert motors_here(shop, open_sheet(shop, 5))[1].mine
-    with pytest.raises(BadInput, match="a place of its own"):
+    assert motors_here(shop, open_call_view(shop, 5))[1].mine
+    with pytest.raises(InvalidField, match="a place of its own"):
         add_sister(shop, 5, version(shop, 5), "rear fan")
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         pick_motor_at_fault(shop, 5, version(shop, 5), "999")
 
 
 def test_insulation_over_the_visits_of_one_motor(shop):
-    trend = insulation_trend(shop, open_sheet(shop, 8))
+    trend = insulation_trend(shop, open_call_view(shop, 8))
     assert [visit.mohm for visit in trend] == [420, 260, 150, 130]
-    assert insulation_trend(shop, open_sheet(shop, 1)) == []
+    assert insulation_trend(shop, open_call_view(shop, 1)) == []
 
 
 FORMS = {
@@ -140,13 +140,13 @@ def test_every_kind_of_reading_goes_through_the_form_and_is_judged(shop, kind):
     call = {"ecm": 12, "sis": 14}.get(kind[:3], 1)
     word = "yes" if row.yes_no else row.words[0] if row.words and not row.is_number else "5.1"
     fields = {"kind": kind, "pair": "black|white" if kind == "winding_ohm" else "", **FORMS.get(kind, {"value": word})}
-    sheet = open_sheet(shop, call)
+    sheet = open_call_view(shop, call)
     at = next((how.at for how in TESTS if how.kind == kind), None)
     data = reading_data({**fields, "at": at or ""}, "dead" if row.power == "dead" else "energised", NOW, NOW)
     judged = with_reading(call_data(sheet.row), data)
     assert judged.readings[-1].kind == kind
     index = take_reading(shop, call, version(shop, call), {**fields, "at": at or "", "anyway": "yes", "sure": "yes"})
-    after = open_sheet(shop, call)
+    after = open_call_view(shop, call)
     assert after.assessment.judgements[index].says
     pad = pad_for(after, next(how.link for how in TESTS if how.kind == kind), kind, at or "")
     assert pad.tests
@@ -154,16 +154,18 @@ def test_every_kind_of_reading_goes_through_the_form_and_is_judged(shop, kind):
 
 def test_the_pad_offers_only_what_the_unit_has(shop):
     commutated = {
-        how.kind for link in ("windings", "control", "supply") for how in offered_here(open_sheet(shop, 12).call, link)
+        how.kind
+        for link in ("windings", "control", "supply")
+        for how in offered_here(open_call_view(shop, 12).call, link)
     }
     assert {"ecm_power", "ecm_command", "ecm_winding_ohm"} <= commutated
-    plain = open_sheet(shop, 1).call
+    plain = open_call_view(shop, 1).call
     assert not {"ecm_power", "ecm_command", "starter_overload", "fuse", "belt_look", "vent_drain", "sister_amps_a"} & {
         how.kind
         for link in ("supply", "protection", "control", "load", "air", "running")
         for how in offered_here(plain, link)
     }
-    three = pad_for(open_sheet(shop, 8), "windings", "winding_ohm")
+    three = pad_for(open_call_view(shop, 8), "windings", "winding_ohm")
     assert three.legs == ("A-B", "B-C", "C-A")
 
 
@@ -180,15 +182,15 @@ def test_the_pad_offers_only_what_the_unit_has(shop):
     ],
 )
 def test_what_cannot_be_is_named_and_kept_out(shop, fields, path):
-    before = len(open_sheet(shop, 1).call.readings)
-    with pytest.raises(BadInput) as refused:
+    before = len(open_call_view(shop, 1).call.readings)
+    with pytest.raises(InvalidField) as refused:
         take_reading(shop, 1, version(shop, 1), {**fields, "anyway": "yes"})
     assert path in {fault.path for fault in refused.value.faults}
-    assert len(open_sheet(shop, 1).call.readings) == before
+    assert len(open_call_view(shop, 1).call.readings) == before
 
 
 def test_kilohm_chosen_on_the_pad_becomes_ohm_with_its_digits(shop):
     index = take_reading(
         shop, 1, version(shop, 1), {"kind": "winding_ohm", "value": "0.0142", "ohm_unit": "k", "pair": "black|white"}
     )
-    assert float(open_sheet(shop, 1).call.readings[index].value) == 14.2
+    assert float(open_call_view(shop, 1).call.readings[index].value) == 14.2

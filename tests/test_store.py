@@ -7,7 +7,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy.exc import IntegrityError, OperationalError
 
-from keen_coil.desk.sheet import open_sheet
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.store import tables
 from keen_coil.store.database import MIGRATIONS, Database, migrate
 
@@ -103,7 +103,7 @@ def test_a_file_of_any_earlier_version_is_brought_up_with_its_data(tmp_path, dum
             'insert into reading (call_id, position, kind, body) values (1, 0, \'spin\', \'{"kind": "spin", "value": "free"}\')'
         )
     db = Database(path)
-    sheet = open_sheet(db, 1)
+    sheet = open_call_view(db, 1)
     assert sheet.call.motor.rpm == 1090
     assert [reading.value for reading in sheet.call.readings] == ["free"]
     with db.engine.connect() as connection:

@@ -4,15 +4,15 @@ from datetime import datetime, timedelta
 
 import pytest
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk import make_safe, matching, people, settings, swap
-from keen_coil.desk.acts import Conflict
-from keen_coil.desk.bringing import import_all
+from keen_coil.desk.acts import StaleVersion
 from keen_coil.desk.call_files import import_call
-from keen_coil.desk.changes import changes_since
+from keen_coil.desk.call_view import open_call_view
+from keen_coil.desk.changes_since import changes_since
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.readings import take_reading
-from keen_coil.desk.sheet import open_sheet
+from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.swap_job import next_ferry
 from tests.calls import make_call
 from tests.conftest import NOW, stamp
@@ -29,11 +29,11 @@ def call_id(db):
 
 
 def view(db, call_id, key="", now=NOW):
-    return swap.swap_view(open_sheet(db, call_id), now, key)
+    return swap.swap_view(open_call_view(db, call_id), now, key)
 
 
 def act(db, call_id, do, *args, at=NOW, **named):
-    return do(db, call_id, stamp(open_sheet(db, call_id).row.version, at), *args, **named)
+    return do(db, call_id, stamp(open_call_view(db, call_id).row.version, at), *args, **named)
 
 
 def of(found, key):
@@ -53,7 +53,7 @@ def test_a_step_is_ticked_with_its_time_and_the_rest_moves(db, call_id):
 
 def test_a_step_left_out_says_why_and_takes_no_time(db, call_id):
     hands = view(db, call_id).hands_left
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.skip_step, "clean", " ")
     assert error.value.faults[0].path == "why"
     act(db, call_id, swap.skip_step, "clean", "Washed last week")
@@ -65,7 +65,7 @@ def test_a_step_left_out_says_why_and_takes_no_time(db, call_id):
 
 
 def test_a_mark_is_asked_for_kept_and_held_against_what_was(db, call_id):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.do_step, "blade_height", {"blade_height": ""})
     assert error.value.faults[0].path == "blade_height"
     assert of(view(db, call_id), "blade_height").state != "done"
@@ -89,7 +89,7 @@ def test_done_and_all_above_it(db, call_id):
 @pytest.mark.parametrize("do", [swap.do_step, swap.skip_step, swap.take_step_back])
 def test_a_step_of_another_job_is_refused(db, call_id, do):
     args = {swap.do_step: ("gasket", {}), swap.skip_step: ("gasket", "because"), swap.take_step_back: ("gasket",)}[do]
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, do, *args)
     assert error.value.faults[0].path == "step"
 
@@ -107,7 +107,7 @@ def test_how_the_hub_sits_changes_the_list(db, call_id):
     act(db, call_id, swap.plan_swap, {"hub": "hard", "removal": "together"})
     keys = {one.step.key for _, steps in view(db, call_id).phases for one in steps}
     assert "bench_hub_puller" in keys
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.plan_swap, {"hub": "glued", "arrives": "tomorrow"})
     assert [fault.path for fault in error.value.faults] == ["hub", "arrives"]
 
@@ -127,7 +127,7 @@ def test_a_part_that_comes_over_sets_the_day(db):
     act(db, call_id, swap.do_step, "order", {})
     for hours in (0, 2, 30):
         shown = view(db, call_id, now=NOW + timedelta(hours=hours))
-        assert shown.left == open_sheet(db, call_id).swap_left
+        assert shown.left == open_call_view(db, call_id).swap_left
     act(db, call_id, swap.take_step_back, "order")
     act(db, call_id, swap.plan_swap, {})
     arrives = view(db, call_id).arrives.astimezone()
@@ -147,7 +147,7 @@ def test_the_next_ferry(at, sails):
 
 @pytest.mark.parametrize("text", ["25:00", "noon", "7:3:2:1"])
 def test_a_time_that_is_none_is_told(db, text):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         settings.save_ferries(db, stamp(0), text)
     assert error.value.faults[0].path == "ferries"
 
@@ -157,7 +157,7 @@ def test_what_is_packed_is_kept_and_nothing_that_is_not_listed(db, call_id):
     assert view(db, call_id).carried == {"torch", "motor TM-4027"}
     act(db, call_id, swap.carry_up, ["torch"])
     assert view(db, call_id).carried == {"torch"}
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         act(db, call_id, swap.carry_up, ["anvil"])
 
 
@@ -169,14 +169,14 @@ def test_another_motor_keeps_the_marks_and_the_ticks(db, call_id):
 
 def test_who_did_what_and_the_second_of_two_sees_it(db, call_id):
     me = people.save_person(db, stamp(0), {"name": "Corin Hask", "van": "Van 2"})
-    version = open_sheet(db, call_id).row.version
+    version = open_call_view(db, call_id).row.version
     mine = stamp(version)
     take_reading(db, call_id, type(mine)(mine.act_id, version, NOW, me), {"kind": "air_path", "value": "clear"})
-    with pytest.raises(Conflict) as error:
+    with pytest.raises(StaleVersion) as error:
         take_reading(db, call_id, stamp(version), {"kind": "air_path", "value": "dirty"})
     found = changes_since(db, error.value.call_id, error.value.version)
     assert [(row.who, row.did) for row in found.rows] == [("Corin Hask", "read air path: clear")]
-    sheet = open_sheet(db, call_id)
+    sheet = open_call_view(db, call_id)
     assert [reading.technician.name for reading in sheet.row.readings] == ["Corin Hask"]
     assert len(sheet.call.readings) == 1
 

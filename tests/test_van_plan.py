@@ -9,7 +9,7 @@ import pytest
 from typer.testing import CliRunner
 
 from keen_coil.cli import app
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.desk import van_plan
 from keen_coil.desk.demo import DATA
 from keen_coil.store import tables
@@ -89,7 +89,7 @@ def test_what_the_log_has_seen_moves_the_rates(demo):
     ],
 )
 def test_a_wish_that_cannot_be_is_told(fields, field):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         van_plan.wish_of(fields)
     assert error.value.faults[0].path == field
 

@@ -15,7 +15,7 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.core.errors import BadInput, bad
+from keen_coil.core.errors import InvalidField, invalid
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.workers import Stopped, Workers, WorkRefused
@@ -36,7 +36,7 @@ def eats(megabytes: int) -> int:
 
 def refuses(field: str) -> None:
     """Work that finds bad input."""
-    raise bad(field, "x", "y")
+    raise invalid(field, "x", "y")
 
 
 def breaks() -> None:
@@ -49,10 +49,10 @@ def vanishes() -> None:
     os.kill(os.getpid(), signal.SIGKILL)
 
 
-def tells(many: int, tell, out) -> int:
+def tells(many: int, progress, out) -> int:
     """Work that tells how far it is and hands over what it writes."""
     for number in range(many):
-        tell(number + 1, many)
+        progress(number + 1, many)
         out.write(b"%d," % number)
     return many
 
@@ -66,10 +66,10 @@ def workers():
 
 def test_work_answers_tells_hands_over_and_raises_what_it_raises(workers):
     told, out = [], io.BytesIO()
-    assert workers.run(tells, 3, tell=lambda *at: told.append(at), out=out) == 3
+    assert workers.run(tells, 3, progress=lambda *at: told.append(at), out=out) == 3
     assert told == [(1, 3), (2, 3), (3, 3)]
     assert out.getvalue() == b"0,1,2,"
-    with pytest.raises(BadInput, match="field: got x"):
+    with pytest.raises(InvalidField, match="field: got x"):
         workers.run(refuses, "field")
     with pytest.raises(LookupError, match="a fault of the program"):
         workers.run(breaks)

@@ -15,9 +15,9 @@ from .cli_practice import practice_app
 from .cli_shared import Json, PlainErrors, print_json, read_file, refusing
 from .core.diagnosis.assess import Assessment
 from .core.diagnosis.sentence import sentence
-from .core.errors import bad
+from .core.errors import invalid
 from .core.machine.answer import CircuitAnswer, ModelAnswer
-from .desk.without_store import assess_file, match_call_file, stock_of
+from .desk.stateless import assess_file, match_call_file, stock_of
 from .formats.call_file import load_call
 from .settings import Settings
 
@@ -158,7 +158,7 @@ def _write(path: Path, text: str) -> None:
     try:
         path.write_text(text, encoding="utf-8")
     except OSError as error:
-        raise bad(str(path), error.strerror or "no such folder", "a file that can be written") from None
+        raise invalid(str(path), error.strerror or "no such folder", "a file that can be written") from None
 
 
 @app.command("model")
@@ -237,11 +237,11 @@ def import_command(
     replace: Annotated[bool, typer.Option("--replace", help="A log takes the place of everything")] = False,
 ) -> None:
     """Bring a catalogue, a van, a data package, a whole log or a call file into the database."""
-    from .desk.bring_in import bring_in
+    from .desk.import_files import import_file
 
     settings = Settings(db=db) if db else Settings()
     with refusing(file):
-        typer.echo(bring_in(settings.db, file.name, read_file(file), replace, van))
+        typer.echo(import_file(settings.db, file.name, read_file(file), replace, van))
 
 
 @app.command("export")
@@ -252,11 +252,11 @@ def export_command(
     log: Annotated[bool, typer.Option("--log", help="The whole log instead of the shelf")] = False,
 ) -> None:
     """Write the catalogue, a van, both as a data package, the readings, or the whole log to a file."""
-    from .desk.bring_in import give_out
+    from .desk.import_files import export_file
 
     settings = Settings(db=db) if db else Settings()
     with refusing(file):
-        typer.echo(give_out(settings.db, file, log, van))
+        typer.echo(export_file(settings.db, file, log, van))
 
 
 @app.command()

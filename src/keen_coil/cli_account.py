@@ -30,7 +30,7 @@ def add(
 ) -> None:
     """Make an account, or give one a new password; it is signed out everywhere then."""
     from .desk.accounts import add_account
-    from .desk.bring_in import new_stamp
+    from .desk.import_files import new_act_context
 
     password = (
         sys.stdin.readline().rstrip("\n")
@@ -38,7 +38,7 @@ def add(
         else typer.prompt("Password", hide_input=True, confirmation_prompt=True)
     )
     with refusing(Path("account add")):
-        add_account(_open(db), new_stamp(), name, password, "manager" if manager else "technician")
+        add_account(_open(db), new_act_context(), name, password, "manager" if manager else "technician")
     typer.echo(f"{name} may sign in as {'manager' if manager else 'technician'}.")
 
 
@@ -55,13 +55,13 @@ def list_all(db: Db = None) -> None:
 def drop(name: Annotated[str, typer.Argument(help="Whose")], db: Db = None) -> None:
     """Take an account away; what it did stays."""
     from .desk.accounts import drop_account
-    from .desk.acts import NotThere
-    from .desk.bring_in import new_stamp
+    from .desk.acts import NotFound
+    from .desk.import_files import new_act_context
 
     with refusing(Path("account drop")):
         try:
-            drop_account(_open(db), new_stamp(), name)
-        except NotThere as missing:
+            drop_account(_open(db), new_act_context(), name)
+        except NotFound as missing:
             typer.echo(f"There is no {missing}.", err=True)
             raise typer.Exit(2) from None
     typer.echo(f"{name} may no longer sign in.")

@@ -15,7 +15,7 @@ import typer
 
 from . import __version__
 from .cli_shared import refusing
-from .core.errors import BadInput
+from .core.errors import InvalidField
 from .settings import Settings
 from .store.opening import look_at
 
@@ -62,7 +62,7 @@ def doctor(db: Db = None) -> None:
         wrong = not found.sound or found.schema > found.newest
         behind = "" if found.schema == found.newest else f" (newest {found.newest})"
         typer.echo(f"schema {found.schema}{behind}, {found.calls} calls, {found.megabytes:.1f} MB, {found.says}")
-    except BadInput as error:
+    except InvalidField as error:
         wrong = path.exists() or error.faults[0].value != "no such file"
         typer.echo(error.faults[0].line() if wrong else "no database yet: it is made when the server starts")
     wrong = _say_copies(path) or wrong
@@ -89,7 +89,7 @@ def _say_copies(path: Path) -> bool:
         if not path.exists():
             return False
         state = backup_state(Database.opened(path), datetime.now(UTC))
-    except (BadInput, DatabaseError):
+    except (InvalidField, DatabaseError):
         return False
     newest = f", the newest of {state.copies[0].made_at:%Y-%m-%d %H:%M}" if state.copies else ""
     planned = f"every night at {state.plan.at:%H:%M}, {state.plan.keep} kept" if state.plan.keep else "none is made"

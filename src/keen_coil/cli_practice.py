@@ -10,7 +10,7 @@ from typing import Annotated
 import typer
 
 from .cli_shared import Json, read_file, refusing
-from .core.errors import bad
+from .core.errors import invalid
 from .core.practice.case import read_case, write_case
 from .core.practice.ladder import LEVELS, RUNGS
 from .core.practice.make import case_in_family, case_of, case_of_day
@@ -49,7 +49,7 @@ def _day(text: str) -> date:
     try:
         return date.fromisoformat(text)
     except ValueError:
-        raise bad("day", text, "a date such as 2026-11-25") from None
+        raise invalid("day", text, "a date such as 2026-11-25") from None
 
 
 @practice_app.command("check")

@@ -11,17 +11,17 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperGroup
 
-from .core.errors import BadInput, bad
+from .core.errors import InvalidField, invalid
 
 Json = Annotated[bool, typer.Option("--json", help="Print the answer as JSON.")]
 
 
 def read_file(path: Path) -> bytes:
-    """The bytes of a file. Raises `BadInput`."""
+    """The bytes of a file. Raises `InvalidField`."""
     try:
         return path.read_bytes()
     except OSError as error:
-        raise bad("", error.strerror or "no file", "a file that can be read") from None
+        raise invalid("", error.strerror or "no file", "a file that can be read") from None
 
 
 @contextmanager
@@ -29,7 +29,7 @@ def refusing(path: Path) -> Iterator[None]:
     """Bad input of this file ends with 2 and one line for each fault."""
     try:
         yield
-    except BadInput as error:
+    except InvalidField as error:
         for fault in error.faults:
             typer.echo(f"{path}: {fault.line()}", err=True)
         raise typer.Exit(2) from None
@@ -42,7 +42,7 @@ class PlainErrors(TyperGroup):
         """Run the command."""
         try:
             return super().invoke(ctx)
-        except BadInput as error:
+        except InvalidField as error:
             for fault in error.faults:
                 typer.echo(fault.line(), err=True)
             raise typer.Exit(2) from None
@@ -50,9 +50,9 @@ class PlainErrors(TyperGroup):
             # told by its module's name, so that no command loads SQLAlchemy to ask
             if type(error).__module__ not in ("sqlalchemy.exc", "sqlite3"):
                 raise
-            from .store.trouble import trouble_of
+            from .store.sqlite_errors import explain
 
-            typer.echo(trouble_of(error)[1], err=True)
+            typer.echo(explain(error)[1], err=True)
             raise typer.Exit(1) from None
 
 

@@ -98,7 +98,7 @@ def test_the_order_in_which_a_file_lists_other_things_changes_no_probability(uni
 @given(st.sampled_from(sorted(KINDS)), st.sampled_from(["", "abc", "-5", -5, 1e12, True, [], {}, None, "1e3", "٣"]))
 def test_values_that_cannot_be_are_refused_with_their_path_and_nothing_else_happens(kind, value):
     from keen_coil.core.call import read_call
-    from keen_coil.core.errors import BadInput
+    from keen_coil.core.errors import InvalidField
 
     row = KINDS[kind]
     fine = (
@@ -108,7 +108,7 @@ def test_values_that_cannot_be_are_refused_with_their_path_and_nothing_else_happ
     )
     try:
         read_call(call_data({"kind": kind, "value": value}))
-    except BadInput as error:
+    except InvalidField as error:
         assert all(fault.path.startswith("readings.0.value") for fault in error.faults)
         assert all(fault.expected for fault in error.faults)
     else:

@@ -11,7 +11,7 @@ from keen_coil.core.capacitors import combine
 from keen_coil.core.capacitors.combine import combinations_near, joined_uf, shares_v, worst_shares_v
 from keen_coil.core.capacitors.parts import CapacitorPart, Need, read_need, sections_of, van_sections
 from keen_coil.core.capacitors.substitute import MOST_ANSWERS, substitutes
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 
 ALL = 10**6
 
@@ -56,7 +56,7 @@ def test_sections_as_a_label_writes_them(text, sections):
 def test_sections_that_cannot_be(text):
     with pytest.raises(ValueError, match=r"such as 7\.5"):
         sections_of(text)
-    with pytest.raises(BadInput, match=r"van\.0\.sections_uf"):
+    with pytest.raises(InvalidField, match=r"van\.0\.sections_uf"):
         van_sections([part("A", text or "?")])
 
 
@@ -64,7 +64,7 @@ def test_sections_that_cannot_be(text):
     "text", ["", "7.5", "@370", "7.5@", "7.5@0", "7.5@2000", "a@370", "1+2+3@370", None, 7.5, "7.5@370@2", "nan@370"]
 )
 def test_a_need_that_cannot_be(text):
-    with pytest.raises(BadInput, match=r"need: got .*; expected µF@volts"):
+    with pytest.raises(InvalidField, match=r"need: got .*; expected µF@volts"):
         read_need(text)
 
 
@@ -115,7 +115,7 @@ def test_as_many_as_the_van_has():
     assert len(answers("10@370", part("FIVE", "5", quantity=2))) == 1
     assert answers("10@370", part("FIVE", "5", quantity=0)) == []
     assert len(answers("15@370", part("FIVE", "5", quantity=1), part("FIVE", "5", quantity=2))) == 1
-    with pytest.raises(BadInput, match=r"van\.1\.part_no"):
+    with pytest.raises(InvalidField, match=r"van\.1\.part_no"):
         answers("10@370", part("FIVE", "5"), part("FIVE", "6"))
 
 

@@ -9,7 +9,7 @@ from bench.true_motor import TrueMotor
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.machine.answer import circuit_answer, read_circuit
 from keen_coil.core.machine.circuit import capacitor_ohm, fields, solve
 from tests.motors import MICROFARADS, PUBLISHED, SLIPS, circuits
@@ -150,15 +150,15 @@ def test_coupled_circuits_with_speed_voltages_give_the_same(windings, uf):
     ],
 )
 def test_a_circuit_that_cannot_be_is_refused_by_its_field(change, path):
-    with pytest.raises(BadInput) as refused:
+    with pytest.raises(InvalidField) as refused:
         read_circuit({**CIRCUIT, **change})
     assert [fault.path for fault in refused.value.faults] == [path]
 
 
 def test_a_missing_value_of_a_circuit_is_named():
-    with pytest.raises(BadInput, match="capacitor_uf: got nothing; expected a value"):
+    with pytest.raises(InvalidField, match="capacitor_uf: got nothing; expected a value"):
         read_circuit({key: value for key, value in CIRCUIT.items() if key != "capacitor_uf"})
-    with pytest.raises(BadInput, match="an object"):
+    with pytest.raises(InvalidField, match="an object"):
         read_circuit([1])
 
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.check import check_call, model_for
 from keen_coil.core.hookup.circuit import circuit
 from keen_coil.core.hookup.faults import FAULTS
@@ -355,7 +355,7 @@ def test_as_found_with_its_label_and_a_plan_with_the_motors_value():
     ],
 )
 def test_what_cannot_be_a_hook_up_is_said_plainly(changes, path):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         check_call(make_call(**changes))
     assert error.value.faults[0].path == path
     assert error.value.faults[0].expected
@@ -500,5 +500,5 @@ def test_ngspice_on_the_exported_netlist_agrees(name, slip, tmp_path):
 
 
 def test_leads_that_say_the_same_thing_twice_are_refused():
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         read_leads(make_call(hookup={"leads": [*THREE, THREE[0]]}).hookup.leads)

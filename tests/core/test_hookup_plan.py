@@ -5,7 +5,7 @@ from collections import Counter
 
 import pytest
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.plan import plan
 from keen_coil.core.plates import Motor
 from tests.calls import make_call
@@ -260,7 +260,7 @@ def test_commutated_takes_line_ground_and_command_and_no_capacitor():
     answer = plan(make_call(motor=motor, hookup={"new_leads": leads}), Motor.model_validate(motor))
     assert_sound(answer)
     assert not any("cap" in wire.to for wire in answer.planned if wire.from_.startswith("motor."))
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         plan(make_call(motor=motor), Motor.model_validate(motor))
     assert "diagram" in error.value.faults[0].expected
 
@@ -269,7 +269,7 @@ def test_colours_alone_are_said_to_prove_nothing():
     answer = plan(make_call(hookup={"found": wires(OLD)}), Motor.model_validate({**NEW, "leads": 4}))
     assert_sound(answer)
     assert [item.fault for item in answer.check.findings] == ["diagram_needed"]
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         plan(make_call(), Motor.model_validate({**NEW, "leads": 7}))
     assert error.value.faults[0].path == "hookup.leads"
 

@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.match.bounds import bounds
 from keen_coil.core.match.catalogue import CatalogueMotor
+from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import match
 from keen_coil.core.match.turning import from_shaft_end
 from keen_coil.core.plates import Rotation

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from keen_coil.core.call import read_call, write_call
 from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.plates import Motor
 from keen_coil.core.practice.case import read_case, write_case
 from keen_coil.core.practice.instruments import Asked
@@ -20,7 +20,7 @@ from keen_coil.core.practice.plate_motor import plate_motor, run
 from keen_coil.core.practice.play import engine_plays
 from keen_coil.core.practice.running import run_of
 from keen_coil.core.practice.simulated_unit import Moment, measure, reading_of
-from keen_coil.core.practice.truth import BENDS, truth_of
+from keen_coil.core.practice.unit_state import FAULT_EFFECTS, truth_of
 from keen_coil.core.practice.units import BY_NAME, UNITS
 from keen_coil.core.practice.windings import between, lead_ends
 from keen_coil.core.readings import KINDS
@@ -163,14 +163,14 @@ def test_weak_capacitor_and_wind_make_it_run_the_wrong_way():
     assert read(calm, "turns_way").value != "wrong"
 
 
-@pytest.mark.parametrize("fault", sorted(BENDS))
+@pytest.mark.parametrize("fault", sorted(FAULT_EFFECTS))
 def test_every_fault_can_be_hidden_and_shows_somewhere(fault):
     """On each unit that can have it, some test reads otherwise than on the same unit when sound."""
     shown = 0
     for unit in UNITS:
         try:
             sound, bad = truth_of(hidden(unit.name)), truth_of(hidden(unit.name, fault, size=90))
-        except BadInput:
+        except InvalidField:
             continue
         shown += differs(sound, bad)
     on_plates = fault in ("capacitor_wrong_value", "capacitor_under_rated", "wrong_motor_fitted", "miswired")
@@ -262,7 +262,7 @@ def test_every_rung_can_be_solved_by_proving_the_path_and_condemns_nothing_good(
 def test_a_family_that_is_asked_for_is_the_family_that_comes():
     assert case_in_family(5, "capacitor").truth & {name for name, row in FAULTS.items() if row.link == "capacitor"}
     assert not case_in_family(5, "none").truth
-    with pytest.raises(BadInput, match="family: got plumbing"):
+    with pytest.raises(InvalidField, match="family: got plumbing"):
         case_in_family(5, "plumbing")
 
 
@@ -281,7 +281,7 @@ def test_a_family_that_is_asked_for_is_the_family_that_comes():
 )
 def test_a_case_that_cannot_be_is_refused_by_field(change, path):
     data = write_case(hidden("condenser"))
-    with pytest.raises(BadInput) as refused:
+    with pytest.raises(InvalidField) as refused:
         read_case({**data, **change})
     assert path in {fault.path for fault in refused.value.faults}
 
@@ -295,7 +295,7 @@ def test_a_case_without_its_plate_or_with_an_impossible_one_is_refused():
         ({"rpm": 3700}, "call.motor.rpm"),
     ):
         motor = {name: value for name, value in {**data["call"]["motor"], **change}.items() if value is not None}
-        with pytest.raises(BadInput) as refused:
+        with pytest.raises(InvalidField) as refused:
             read_case({**data, "call": {**data["call"], "motor": motor}})
         assert path in {fault.path for fault in refused.value.faults}
 

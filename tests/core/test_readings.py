@@ -7,14 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.call import read_call, write_call
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.readings import KINDS, Reading
 from keen_coil.formats.call_file import dump_call, load_call
 from tests.calls import call_data, make_call, reading
 
 
 def faults(data):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         read_call(data)
     return {fault.path: fault for fault in error.value.faults}
 
@@ -106,7 +106,7 @@ def test_a_correction_withdraws_an_earlier_reading_of_the_same_kind():
     ],
 )
 def test_hostile_bytes_are_refused_in_words(data):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         load_call(data)
     assert error.value.faults[0].expected
 
@@ -116,7 +116,7 @@ def test_any_value_is_taken_or_refused_never_worse(kind, value):
     data = call_data({"kind": kind, "value": value})
     try:
         call = read_call(data)
-    except BadInput as error:
+    except InvalidField as error:
         assert all(fault.path.startswith("readings.0") for fault in error.faults)
     else:
         assert read_call(write_call(call)) == call

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.swap.schedule import Task, schedule
 
 OIL = [
@@ -86,7 +86,7 @@ def test_a_wait_that_nobody_sat_out_is_over():
     ],
 )
 def test_a_network_that_cannot_be_is_told(tasks, field, got):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         schedule(tasks)
     assert (error.value.faults[0].path, error.value.faults[0].value) == (field, got)
 

@@ -2,7 +2,7 @@
 
 import pytest
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.geometry import section
 from keen_coil.core.match.reference import reference_for
 from keen_coil.core.record import KeptWork
@@ -350,6 +350,6 @@ def test_a_mark_that_comes_back_within_its_tolerance(name, first, second, right)
     ],
 )
 def test_a_mark_that_is_none_is_told(name, text):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         read_mark(name, text)
     assert error.value.faults[0].path == name

@@ -82,10 +82,13 @@ def test_what_a_table_names_is_there():
 @pytest.mark.parametrize(
     ("row", "named"),
     [
-        ({"verdict": "not_the_motor", "met": [1, 1, 1]}, "faults.toml, stuck.says"),
-        ({"verdict": "perhaps", "met": [1, 1, 1], "says": "It sticks."}, "faults.toml, stuck.verdict"),
-        ({"verdict": "runs_worn", "met": [1, "often", 1], "says": "It sticks."}, "stuck.met.1: got 'often'"),
-        ({"verdict": "runs_worn", "met": [1, 1, 1], "says": "It sticks.", "age": True}, "stuck.age"),
+        ({"verdict": "not_the_motor", "prior_weight": [1, 1, 1]}, "faults.toml, stuck.says"),
+        ({"verdict": "perhaps", "prior_weight": [1, 1, 1], "says": "It sticks."}, "faults.toml, stuck.verdict"),
+        (
+            {"verdict": "runs_worn", "prior_weight": [1, "often", 1], "says": "It sticks."},
+            "stuck.prior_weight.1: got 'often'",
+        ),
+        ({"verdict": "runs_worn", "prior_weight": [1, 1, 1], "says": "It sticks.", "age": True}, "stuck.age"),
     ],
 )
 def test_what_is_wrong_in_a_table_is_named(row, named):

@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic_core import PydanticCustomError
 
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.plates import Accuracy
 from keen_coil.core.readings import Reading
 from keen_coil.core.uncertainty import default_u, span
@@ -157,7 +157,7 @@ def test_the_unit_behind_a_number_never_changes_it(unit, number, data):
     "text", ["1400mA", "0.23kV", "5 mfd 370", "RPM", "1/0 HP", "1/4/2HP", "5V", "1,4A", "--4A", "4AA"]
 )
 def test_a_number_with_anything_else_behind_it_is_refused(text):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         make_call(motor__amps_a=text)
     assert error.value.faults[0].path == "motor.amps_a"
 
@@ -175,7 +175,7 @@ def test_a_number_with_anything_else_behind_it_is_refused(text):
     ],
 )
 def test_a_value_of_impossible_size_names_the_slip_it_probably_is(change, slip):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         make_call(**change)
     assert slip in error.value.faults[0].expected
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from scipy.stats import poisson
 
 from keen_coil.core.capacitors.parts import CapacitorPart, van_sections
-from keen_coil.core.errors import BadInput
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.van.demand import chance_enough, level
 from keen_coil.core.van.kit import best_kit, covered, curve, least_kit
@@ -45,7 +45,7 @@ def test_the_level_is_scipys(mean, service):
 
 @pytest.mark.parametrize(("mean", "service"), [(1, 0), (1, 1), (1, 1.5), (-1, 0.9), (1e9, 0.9), (float("nan"), 0.9)])
 def test_a_service_or_demand_that_cannot_be_is_told(mean, service):
-    with pytest.raises(BadInput):
+    with pytest.raises(InvalidField):
         level(mean, service)
 
 
@@ -147,7 +147,7 @@ def test_the_curve_only_rises(area):
     [({"a": -1.0}, {}, {}, "a"), ({"a": 1.0}, {"a": [frozenset("x")]}, {}, "a"), ({}, {}, {"x": float("inf")}, "x")],
 )
 def test_an_area_that_cannot_be_is_told(weights, ways, costs, path):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         best_kit(weights, ways, costs, 2)
     assert error.value.faults[0].path == path
 
@@ -225,6 +225,6 @@ def test_the_plan_says_what_to_carry_to_buy_and_what_never_moves():
 
 @pytest.mark.parametrize("days", [0, -3, 400, float("nan")])
 def test_days_that_cannot_be_are_told(days):
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         plan_van([], {}, {}, days=days)
     assert error.value.faults[0].path == "days"

@@ -7,8 +7,8 @@ import threading
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.desk.bringing import Brought
 from keen_coil.desk.demo import DATA
+from keen_coil.desk.shelf_import import ImportCounts
 from tests.calls import call_data, reading
 
 STATIONS = (
@@ -264,9 +264,9 @@ def test_a_strange_call_file_still_has_all_its_pages(client):
 def test_a_file_whose_end_is_asked_for_while_it_is_being_committed_still_tells_what_was_brought_in(client):
     end = threading.Event()
 
-    def work(tell):
+    def work(progress):
         assert end.wait(5)
-        return Brought(added=7, changed=0, same=0)
+        return ImportCounts(added=7, changed=0, same=0)
 
     client.app.state.jobs.start("gone", "Writing", work)
     threading.Timer(0.2, end.set).start()

@@ -9,9 +9,9 @@ from pydantic import Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from .changes import Change
-from .errors import BadInput, bad, faults_of
+from .errors import InvalidField, field_errors, invalid
 from .installation import Hookup, Installation
-from .plates import Accuracy, CapacitorLabel, Load, Motor, Plate, Space, Unit
+from .plates import Accuracy, CapacitorLabel, Load, Motor, Space, StrictModel, Unit
 from .readings import Reading, in_order
 from .record import CallRecord
 from .units import LongText, Text
@@ -50,7 +50,7 @@ SYMPTOMS: dict[str, str] = {
 }
 
 
-class Complaint(Plate):
+class Complaint(StrictModel):
     """What the customer says and what was seen on arrival."""
 
     says: LongText | None = None
@@ -58,7 +58,7 @@ class Complaint(Plate):
     board_code: LongText | None = None
 
 
-class Call(Plate):
+class Call(StrictModel):
     """A call as it stands in a `*.call.json` file."""
 
     format: Literal["keen-coil/call"]
@@ -191,17 +191,17 @@ def _detail(loc: tuple[int, str], value: Any, expected: str) -> InitErrorDetails
 
 
 def read_call(data: object) -> Call:
-    """A call from parsed JSON. Raises `BadInput` with every fault, paths as in the file."""
+    """A call from parsed JSON. Raises `InvalidField` with every fault, paths as in the file."""
     if not isinstance(data, dict):
-        raise bad("", data, "a call file: an object with format, version, unit, motor, readings")
+        raise invalid("", data, "a call file: an object with format, version, unit, motor, readings")
     if data.get("format") != FORMAT:
-        raise bad("format", data.get("format"), f'"{FORMAT}"')
+        raise invalid("format", data.get("format"), f'"{FORMAT}"')
     if data.get("version") != VERSION or isinstance(data.get("version"), bool):
-        raise bad("version", data.get("version"), f"{VERSION}, the version this program reads")
+        raise invalid("version", data.get("version"), f"{VERSION}, the version this program reads")
     try:
         return Call.model_validate(data)
     except ValidationError as error:
-        raise BadInput(faults_of(error)) from None
+        raise InvalidField(field_errors(error)) from None
 
 
 def write_call(call: Call) -> dict[str, Any]:

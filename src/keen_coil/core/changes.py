@@ -9,7 +9,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any, Literal, NamedTuple
 
-from .plates import Plate
+from .plates import StrictModel
 from .readings import Reading, minutes_of
 from .tables import records, table
 from .units import LongText, Text
@@ -29,7 +29,7 @@ ChangeKind = Literal[
 ]
 
 
-class Change(Plate):
+class Change(StrictModel):
     """Something done to the unit, and when."""
 
     what: ChangeKind

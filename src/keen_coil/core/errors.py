@@ -13,7 +13,7 @@ SHOWN = 80
 
 
 @dataclass(frozen=True)
-class Fault:
+class FieldError:
     """One field that cannot be taken: its path, what stood there (as text), what was expected."""
 
     path: str
@@ -29,21 +29,21 @@ class Fault:
         return asdict(self)
 
 
-class BadInput(ValueError):
+class InvalidField(ValueError):
     """Input that cannot be taken; carries every fault found, not only the first."""
 
-    def __init__(self, faults: list[Fault]) -> None:
+    def __init__(self, faults: list[FieldError]) -> None:
         super().__init__("; ".join(fault.line() for fault in faults))
         self.faults = faults
 
-    def __reduce__(self) -> tuple[type[BadInput], tuple[list[Fault]]]:
+    def __reduce__(self) -> tuple[type[InvalidField], tuple[list[FieldError]]]:
         """Pickle with the faults, so that it survives the way between processes."""
-        return BadInput, (self.faults,)
+        return InvalidField, (self.faults,)
 
 
-def bad(path: str, value: object, expected: str) -> BadInput:
+def invalid(path: str, value: object, expected: str) -> InvalidField:
     """A refusal of a single field."""
-    return BadInput([Fault(path, shown(value), expected)])
+    return InvalidField([FieldError(path, shown(value), expected)])
 
 
 @contextmanager
@@ -51,19 +51,19 @@ def under(part: str, apart: str = "") -> Iterator[None]:
     """Refusals from within name their paths under a part of the input; those that begin with `apart` keep theirs."""
     try:
         yield
-    except BadInput as error:
+    except InvalidField as error:
         faults = [
-            f if apart and f.path.startswith(apart) else Fault(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
+            f if apart and f.path.startswith(apart) else FieldError(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
             for f in error.faults
         ]
-        raise BadInput(faults) from None
+        raise InvalidField(faults) from None
 
 
 def known_only(data: Mapping[str, Any], known: set[str], part: str = "") -> None:
-    """Refuses a key that is none of the known ones. Raises `BadInput`."""
+    """Refuses a key that is none of the known ones. Raises `InvalidField`."""
     unknown = sorted(set(data) - known)
     if unknown:
-        raise bad(".".join([part] * bool(part) + unknown[:1]), data[unknown[0]], "no field of this name")
+        raise invalid(".".join([part] * bool(part) + unknown[:1]), data[unknown[0]], "no field of this name")
 
 
 def shown(value: object) -> str:
@@ -74,16 +74,16 @@ def shown(value: object) -> str:
     return text if text.strip() else "nothing"
 
 
-def faults_of(error: ValidationError, prefix: str = "") -> list[Fault]:
+def field_errors(error: ValidationError, prefix: str = "") -> list[FieldError]:
     """The faults in a Pydantic error, in plain words, paths dotted (`readings.2.value`)."""
-    return [_fault(dict(item), prefix) for item in error.errors(include_url=False)]
+    return [_field_error(dict(item), prefix) for item in error.errors(include_url=False)]
 
 
-def _fault(item: Mapping[str, Any], prefix: str) -> Fault:
+def _field_error(item: Mapping[str, Any], prefix: str) -> FieldError:
     path = ".".join([prefix] * bool(prefix) + [str(part) for part in item["loc"]])
     if item["type"] == "missing":
-        return Fault(path, "nothing", "a value, the field is required")
-    return Fault(path, shown(item["input"]), _expected(item))
+        return FieldError(path, "nothing", "a value, the field is required")
+    return FieldError(path, shown(item["input"]), _expected(item))
 
 
 def _expected(item: Mapping[str, Any]) -> str:

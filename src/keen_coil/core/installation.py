@@ -6,18 +6,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .plates import CapacitorLabel, Load, Plate, Space
+from .plates import CapacitorLabel, Load, Space, StrictModel
 from .units import Text
 
 
-class Lead(Plate):
+class Lead(StrictModel):
     """A motor lead and the winding ends it brings out."""
 
     lead: Text
     ends: Annotated[list[Text], Field(max_length=12)] = []
 
 
-class Wire(Plate):
+class Wire(StrictModel):
     """A wire from one terminal to another."""
 
     from_: Annotated[Text, Field(alias="from")]
@@ -25,7 +25,7 @@ class Wire(Plate):
     colour: Text | None = None
 
 
-class Hookup(Plate):
+class Hookup(StrictModel):
     """The motor's leads, the wiring as found and as planned; `new_leads` are the chosen motor's where they differ."""
 
     leads: Annotated[list[Lead], Field(max_length=40)] = []
@@ -35,7 +35,7 @@ class Hookup(Plate):
     planned: Annotated[list[Wire], Field(max_length=200)] = []
 
 
-class Installation(Plate):
+class Installation(StrictModel):
     """Load, space, capacitor label and hook-up of a motor, as they stand in its call file and are kept with it."""
 
     load: Load = Load()

@@ -25,20 +25,20 @@ def _one_of(value: int, allowed: tuple[int, ...]) -> int:
     return value
 
 
-class Plate(BaseModel):
+class StrictModel(BaseModel):
     """Base of everything in a call file: unknown keys are refused, absent means unknown."""
 
     model_config = ConfigDict(extra="forbid", validate_assignment=False)
 
 
-class Switch(Plate):
+class Switch(StrictModel):
     """What switches the motor, and how many of its legs."""
 
     kind: Literal["contactor", "relay", "board", "starter", "remote_switch"] | None = None
     poles: Annotated[int, Number(1, 4, whole=True)] | None = None
 
 
-class Modes(Plate):
+class Modes(StrictModel):
     """The speed that each mode uses, 1 the highest; a mode that is absent is not used or not known."""
 
     cooling: Count | None = None
@@ -46,7 +46,7 @@ class Modes(Plate):
     fan: Count | None = None
 
 
-class Unit(Plate):
+class Unit(StrictModel):
     """The unit plate and what stands around it."""
 
     kind: UnitKind | None = None
@@ -68,7 +68,7 @@ class Unit(Plate):
     refrigerant_mildly_flammable: bool | None = None
 
 
-class Shaft(Plate):
+class Shaft(StrictModel):
     """The shaft, inches; `length_in` is what stands out of the body, `flat_length_in` the flat, from the tip."""
 
     diameter_in: Inches | None = None
@@ -79,7 +79,7 @@ class Shaft(Plate):
     ends: Annotated[int, Number(1, 2, whole=True)] | None = None
 
 
-class Rotation(Plate):
+class Rotation(StrictModel):
     """Which way the motor turns, and from which end that is seen."""
 
     sense: Literal["cw", "ccw", "reversible"] | None = None
@@ -87,7 +87,7 @@ class Rotation(Plate):
     shipped: Literal["cw", "ccw"] | None = None
 
 
-class Motor(Plate):
+class Motor(StrictModel):
     """A motor plate with its body. `amps_a` belongs to the lowest voltage of `volts`.
 
     `belongs` false: it is known that this motor is not the one that belongs here.
@@ -138,7 +138,7 @@ class Motor(Plate):
     belongs: bool | None = None
 
 
-class Load(Plate):
+class Load(StrictModel):
     """The blade or wheel on the shaft, inches."""
 
     diameter_in: Inches | None = None
@@ -149,7 +149,7 @@ class Load(Plate):
     width_in: Inches | None = None
 
 
-class Space(Plate):
+class Space(StrictModel):
     """Room for the motor, inches; towards the shaft end and away from it."""
 
     to_coil_in: Inches | None = None
@@ -158,14 +158,14 @@ class Space(Plate):
     inlet_in: Inches | None = None
 
 
-class LabelSection(Plate):
+class LabelSection(StrictModel):
     """One section as a capacitor's label states it."""
 
     section: Section
     uf: Microfarads
 
 
-class CapacitorLabel(Plate):
+class CapacitorLabel(StrictModel):
     """The label of the capacitor that is in the unit."""
 
     label: Annotated[list[LabelSection], Field(max_length=4)] = []
@@ -179,7 +179,7 @@ class CapacitorLabel(Plate):
         return next((row.uf for row in self.label if row.section == section), None)
 
 
-class Accuracy(Plate):
+class Accuracy(StrictModel):
     """A meter's accuracy in one function: per cent of reading plus counts of its resolution."""
 
     accuracy_pct: Annotated[float, Number(0, 100)]

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationInfo, field_serializer, field_validator
 from pydantic_core import PydanticCustomError
 
-from .plates import Plate, Section
+from .plates import Section, StrictModel
 from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed, slip_of
 
 Power = Literal["live", "dead", "any"]
@@ -144,7 +144,7 @@ _ROWS = (
 KINDS: Mapping[str, ReadingKind] = {row.name: row for row in _ROWS}
 
 
-class LoadPair(Plate):
+class LoadPair(StrictModel):
     """Amps in the capacitor lead and volts across it, while it runs."""
 
     amps_a: Annotated[float, Number(0, 500)]
@@ -185,7 +185,7 @@ def _take_figure(kind: ReadingKind, value: Any) -> Any:
         raise _refusal(kind.expected() + slip) from None
 
 
-class Reading(Plate):
+class Reading(StrictModel):
     """One reading with its qualifiers; `value` and `u` as displayed, before dividing by `turns`."""
 
     kind: str

@@ -18,10 +18,10 @@ from sqlalchemy import delete, func, select, update
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, record_act
+from .acts import ActContext, NotFound, record_act
 from .people import LONGEST_NAME, technician_named
 
 Role = Literal["technician", "manager"]
@@ -39,11 +39,11 @@ _HASHING = threading.BoundedSemaphore(2)
 """Passwords checked at once: each takes 64 MB and a core."""
 
 
-class Refused(RuntimeError):
+class SignInRefused(RuntimeError):
     """Name and password do not go together."""
 
 
-class Slowed(RuntimeError):
+class SignInSlowed(RuntimeError):
     """Too many failures: so many seconds are to be waited."""
 
     def __init__(self, seconds: int) -> None:
@@ -83,67 +83,67 @@ def warm_up() -> None:
 
 def _checked(name: str, password: str, role: str) -> Role:
     if not 1 <= len(name) <= LONGEST_NAME:
-        raise bad("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
+        raise invalid("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
     if not SHORTEST <= len(password) <= LONGEST:
-        raise bad("password", f"{len(password)} characters", f"{SHORTEST} to {LONGEST} characters")
+        raise invalid("password", f"{len(password)} characters", f"{SHORTEST} to {LONGEST} characters")
     if password.strip().lower() == name.lower():
-        raise bad("password", "the name", "something else than the name")
+        raise invalid("password", "the name", "something else than the name")
     found = next((known for known in ROLES if known == role), None)
     if found is None:
-        raise bad("role", role[:40] or "nothing", "technician or manager")
+        raise invalid("role", role[:40] or "nothing", "technician or manager")
     return found
 
 
-def add_account(db: Database, stamp: Stamp, name: str, password: str, role: str) -> None:
+def add_account(db: Database, context: ActContext, name: str, password: str, role: str) -> None:
     """Make an account, or give an existing one another password and role; it is signed out everywhere then.
 
-    Raises `BadInput`; the last manager stays one.
+    Raises `InvalidField`; the last manager stays one.
     """
     name = name.strip()
     wanted = _checked(name, password, role)
     hashed = _hasher().hash(password)
     with db.writing() as session:
-        act = record_act(session, stamp, "save_account", None)
+        act = record_act(session, context, "save_account", None)
         act.says = f"{name}, {wanted}"
         row = session.get(tables.Account, name)
         if row is not None and row.role == "manager" and wanted != "manager":
             _not_the_last(session, name)
         technician_named(session, name)
         if row is None:
-            session.add(tables.Account(name=name, role=wanted, password=hashed, changed_at=stamp.now))
+            session.add(tables.Account(name=name, role=wanted, password=hashed, changed_at=context.now))
         else:
-            row.role, row.password, row.changed_at = wanted, hashed, stamp.now
+            row.role, row.password, row.changed_at = wanted, hashed, context.now
             session.execute(delete(tables.SignIn).where(tables.SignIn.account == name))
 
 
-def change_password(db: Database, stamp: Stamp, name: str, old: str, new: str) -> None:
-    """Change one's own password; every device is signed out. Raises `BadInput`, and `Slowed` after wrong ones."""
+def change_password(db: Database, context: ActContext, name: str, old: str, new: str) -> None:
+    """Change one's own password; every device is signed out. Raises `InvalidField`, and `Slowed` after wrong ones."""
     key = f"own:{name.lower()}"
     with db.writing() as session:
         failed = session.get(tables.SignInFailure, key)
-        _settle(failed, stamp.now)
-        wait = _wait(failed, stamp.now, FREE_FAILURES)
+        _settle(failed, context.now)
+        wait = _wait(failed, context.now, FREE_FAILURES)
         if wait == 0:
-            _count(session, key, failed, stamp.now)
+            _count(session, key, failed, context.now)
         row = session.get(tables.Account, name)
         hashed, role = (row.password, row.role) if row else (_nobodys(), "")
     if wait > 0:
-        raise Slowed(wait)
+        raise SignInSlowed(wait)
     if not _fits(hashed, old[: LONGEST + 1]) or not role:
-        raise bad("old", "another password", "the password you sign in with")
+        raise invalid("old", "another password", "the password you sign in with")
     with db.writing() as session:
         _take_back(session, (key,))
-    add_account(db, stamp, name, new, role)
+    add_account(db, context, name, new, role)
 
 
-def drop_account(db: Database, stamp: Stamp, name: str) -> None:
-    """Take an account away; it is signed out everywhere, what it did stays. Raises `NotThere`, `BadInput`."""
+def drop_account(db: Database, context: ActContext, name: str) -> None:
+    """Take an account away; it is signed out everywhere, what it did stays. Raises `NotFound`, `InvalidField`."""
     with db.writing() as session:
-        act = record_act(session, stamp, "drop_account", None)
+        act = record_act(session, context, "drop_account", None)
         act.says = name[:120]
         row = session.get(tables.Account, name)
         if row is None:
-            raise NotThere(f"account {name[:60]}")
+            raise NotFound(f"account {name[:60]}")
         if row.role == "manager":
             _not_the_last(session, name)
         session.execute(delete(tables.SignIn).where(tables.SignIn.account == name))
@@ -154,7 +154,7 @@ def _not_the_last(session: Session, name: str) -> None:
     others = select(func.count()).select_from(tables.Account)
     others = others.where(tables.Account.role == "manager", tables.Account.name != name)
     if not session.scalar(others):
-        raise bad("role", name[:60], "another manager first: the last one stays")
+        raise invalid("role", name[:60], "another manager first: the last one stays")
 
 
 def accounts(db: Database) -> list[tuple[str, Role, datetime]]:
@@ -202,11 +202,11 @@ def begin_attempt(db: Database, now: datetime, name: str, address: str, device: 
             for key, row in rows.items():
                 _count(session, key, row, now)
     if wait > 0:
-        raise Slowed(wait)
+        raise SignInSlowed(wait)
     return Attempt(name, address[:60], keys, delay)
 
 
-def finish_attempt(db: Database, stamp: Stamp, attempt: Attempt, password: str) -> str:
+def finish_attempt(db: Database, context: ActContext, attempt: Attempt, password: str) -> str:
     """Check the password of a counted try; the token for the cookie. Raises `Refused`."""
     with db.reading() as session:
         row = session.get(tables.Account, attempt.name)
@@ -214,20 +214,20 @@ def finish_attempt(db: Database, stamp: Stamp, attempt: Attempt, password: str) 
     right = _fits(hashed, password[: LONGEST + 1]) and row is not None
     token = secrets.token_urlsafe(32)
     with db.writing() as session:
-        act = record_act(session, stamp, "sign_in" if right else "sign_in_failed", None)
+        act = record_act(session, context, "sign_in" if right else "sign_in_failed", None)
         act.who, act.says = (attempt.name if right else None), f"{attempt.name} from {attempt.address}"
         if right:
             _take_back(session, attempt.keys)
-            session.execute(delete(tables.SignIn).where(tables.SignIn.made_at < stamp.now - LONGEST_SIGNED_IN))
-            session.add(tables.SignIn(id=_id(token), account=attempt.name, made_at=stamp.now, seen_at=stamp.now))
+            session.execute(delete(tables.SignIn).where(tables.SignIn.made_at < context.now - LONGEST_SIGNED_IN))
+            session.add(tables.SignIn(id=_id(token), account=attempt.name, made_at=context.now, seen_at=context.now))
     if not right:
-        raise Refused
+        raise SignInRefused
     return token
 
 
-def sign_in(db: Database, stamp: Stamp, name: str, password: str, address: str, device: str = "") -> str:
+def sign_in(db: Database, context: ActContext, name: str, password: str, address: str, device: str = "") -> str:
     """Count a try, check it; the token for the cookie. Raises `Refused`, and `Slowed` after failures."""
-    return finish_attempt(db, stamp, begin_attempt(db, stamp.now, name, address, device), password)
+    return finish_attempt(db, context, begin_attempt(db, context.now, name, address, device), password)
 
 
 def _network(address: str) -> str:
@@ -322,10 +322,10 @@ def signed_in(db: Database, token: str, now: datetime) -> SignedIn | None:
     return SignedIn(row.account, "manager" if role == "manager" else "technician", technician)
 
 
-def sign_out(db: Database, stamp: Stamp, token: str, everywhere: bool = False) -> None:
+def sign_out(db: Database, context: ActContext, token: str, everywhere: bool = False) -> None:
     """Sign out this device, or every device of the account."""
     with db.writing() as session:
-        record_act(session, stamp, "sign_out_everywhere" if everywhere else "sign_out", None)
+        record_act(session, context, "sign_out_everywhere" if everywhere else "sign_out", None)
         row = session.get(tables.SignIn, _id(token))
         if row is None:
             return

@@ -10,11 +10,11 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..store import tables
 from ..store.database import Database
+from .search_text import search_text_of
 from .whole_call import whole_call
-from .words import words_of
 
 FOUND_BY = (
     "save_complaint",
@@ -31,11 +31,11 @@ WITH_PRACTICE = {"practice": True}
 _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
-class NotThere(LookupError):
+class NotFound(LookupError):
     """Something asked for that is not in the database."""
 
 
-class Conflict(RuntimeError):
+class StaleVersion(RuntimeError):
     """The call was changed since the page was made: which call, and the version that page showed."""
 
     def __init__(self, call_id: int, version: int) -> None:
@@ -47,11 +47,11 @@ class Conflict(RuntimeError):
         return f"call {self.call_id} was changed"
 
 
-class Closed(RuntimeError):
+class CallClosed(RuntimeError):
     """The call is closed; nothing may be changed."""
 
 
-class AlreadyDone(RuntimeError):
+class DuplicateSubmission(RuntimeError):
     """This very act was done before; `call_id` is what it was about."""
 
     def __init__(self, call_id: int | None) -> None:
@@ -60,7 +60,7 @@ class AlreadyDone(RuntimeError):
 
 
 @dataclass(frozen=True)
-class Stamp:
+class ActContext:
     """What a page sends with an act: the act's id, the version of the call it shows, the time now, who does it.
 
     `who` is the id of the technician that was chosen in Settings on this device, None when nobody was.
@@ -72,56 +72,56 @@ class Stamp:
     who: int | None = None
 
 
-def record_act(session: Session, stamp: Stamp, name: str, call_id: int | None) -> tables.Act:
-    """Note an act by its id. Raises `AlreadyDone` on a repeat, `BadInput` on an id that is none."""
-    if not _ACT_ID.fullmatch(stamp.act_id):
-        raise bad("act_id", stamp.act_id, "the id the page made")
-    done = session.get(tables.Act, stamp.act_id)
+def record_act(session: Session, context: ActContext, name: str, call_id: int | None) -> tables.Act:
+    """Note an act by its id. Raises `DuplicateSubmission` on a repeat, `InvalidField` on an id that is none."""
+    if not _ACT_ID.fullmatch(context.act_id):
+        raise invalid("act_id", context.act_id, "the id the page made")
+    done = session.get(tables.Act, context.act_id)
     if done is not None:
-        raise AlreadyDone(done.call_id)
-    technician = technician_of(session, stamp)
+        raise DuplicateSubmission(done.call_id)
+    technician = technician_of(session, context)
     who = technician.name if technician else None
-    act = tables.Act(id=stamp.act_id, name=name, call_id=call_id, done_at=stamp.now, who=who)
+    act = tables.Act(id=context.act_id, name=name, call_id=call_id, done_at=context.now, who=who)
     session.add(act)
     return act
 
 
-def say_of(session: Session, stamp: Stamp, says: str) -> None:
+def say_of(session: Session, context: ActContext, says: str) -> None:
     """What this very act did, in words, for whoever asks what changed."""
-    act = session.get(tables.Act, stamp.act_id)
+    act = session.get(tables.Act, context.act_id)
     if act is not None:
         act.says = says[:300]
 
 
-def technician_of(session: Session, stamp: Stamp) -> tables.Technician | None:
+def technician_of(session: Session, context: ActContext) -> tables.Technician | None:
     """Who does this, as chosen in Settings; None when nobody was, or is no longer there."""
-    return None if stamp.who is None else session.get(tables.Technician, stamp.who)
+    return None if context.who is None else session.get(tables.Technician, context.who)
 
 
 @contextmanager
-def act_on(db: Database, call_id: int, stamp: Stamp, name: str) -> Iterator[tuple[Session, tables.Call]]:
+def act_on(db: Database, call_id: int, context: ActContext, name: str) -> Iterator[tuple[Session, tables.Call]]:
     """One act on an open call, in one transaction. The call's version grows by one.
 
-    Raises `AlreadyDone`, `NotThere`, `Closed` or `Conflict`; then nothing is saved.
+    Raises `DuplicateSubmission`, `NotFound`, `CallClosed` or `StaleVersion`; then nothing is saved.
     """
     with db.writing() as session:
         row = call_row(session, call_id)
-        act = record_act(session, stamp, name, call_id)
+        act = record_act(session, context, name, call_id)
         if row.closed_at is not None:
-            raise Closed
-        if row.version != stamp.version:
-            raise Conflict(call_id, stamp.version)
+            raise CallClosed
+        if row.version != context.version:
+            raise StaleVersion(call_id, context.version)
         row.version += 1
         act.version = row.version
         yield session, row
         whole_call(row)  # what cannot go out again is not kept
         if name in FOUND_BY:
-            row.words = words_of(row)
+            row.search_text = search_text_of(row)
 
 
 def call_row(session: Session, call_id: int) -> tables.Call:
-    """The row of a call. Raises `NotThere`."""
+    """The row of a call. Raises `NotFound`."""
     row = session.get(tables.Call, call_id, execution_options=WITH_PRACTICE)
     if row is None:
-        raise NotThere(f"call {call_id}")
+        raise NotFound(f"call {call_id}")
     return row

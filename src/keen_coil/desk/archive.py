@@ -14,7 +14,7 @@ from sqlalchemy import JSON, Boolean, Date, Float, Integer, LargeBinary, delete,
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, bad, faults_of
+from ..core.errors import InvalidField, field_errors, invalid
 from ..core.limits import tightened
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plates import Motor, Unit
@@ -25,11 +25,11 @@ from ..formats.archive import Archive, Column, Table, open_archive, write_archiv
 from ..formats.van_csv import VanPart
 from ..store import tables
 from ..store.database import Database, take_over
-from .acts import WITH_PRACTICE, Stamp, record_act
+from .acts import WITH_PRACTICE, ActContext, record_act
+from .call_view import call_view_of, whole_calls
 from .photographs import MEDIA_TYPE
+from .progress import ProgressCallback, no_progress
 from .settings import LIMITS
-from .sheet import sheet_of, whole_calls
-from .telling import Tell, no_tell
 
 CHUNK = 400
 LEFT_OUT = ("import_draft", "account", "sign_in", "sign_in_failure")
@@ -46,16 +46,16 @@ _TYPES: tuple[tuple[type[Any], str], ...] = (
 )
 
 
-class NotEmpty(RuntimeError):
+class LogNotEmpty(RuntimeError):
     """There are calls here; a log takes their place only when that is asked for. `calls` counts them."""
 
     def __init__(self, calls: int) -> None:
         super().__init__(f"{calls} calls are here")
         self.calls = calls
 
-    def __reduce__(self) -> tuple[type[NotEmpty], tuple[int]]:
+    def __reduce__(self) -> tuple[type[LogNotEmpty], tuple[int]]:
         """Pickle with the count, so that it survives the way between processes."""
-        return NotEmpty, (self.calls,)
+        return LogNotEmpty, (self.calls,)
 
 
 def _type_of(column: Any) -> str:
@@ -72,16 +72,28 @@ SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
 """Columns that came later: the version, and what rows of earlier archives have in them."""
 
 
+NAME_IN_FILE: dict[tuple[str, str], str] = {
+    ("motor", "installation"): "around",
+    ("call", "search_text"): "words",
+    ("catalogue_motor", "search_text"): "words",
+}
+"""Columns that the format calls by another name than the database."""
+
+
+def _in_file(table: Any) -> list[Any]:
+    """The columns of a table that stand in its file; pictures are files of their own."""
+    return [column for column in table.columns if not isinstance(column.type, LargeBinary)]
+
+
 def _layout(table: Any) -> Table:
     columns = tuple(
         Column(
-            column.name,
+            NAME_IN_FILE.get((table.name, column.name), column.name),
             _type_of(column),
             not column.nullable and _type_of(column) != "string",
             *SINCE_COLUMN.get((table.name, column.name), ()),
         )
-        for column in table.columns
-        if not isinstance(column.type, LargeBinary)
+        for column in _in_file(table)
     )
     return Table(table.name, columns, tuple(column.name for column in table.primary_key), SINCE.get(table.name, 1))
 
@@ -89,7 +101,7 @@ def _layout(table: Any) -> Table:
 LAYOUTS: dict[str, Table] = {table.name: _layout(table) for table in _STORED}
 
 
-def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = no_tell) -> None:
+def export_log(db: Database, out: IO[bytes], now: datetime, progress: ProgressCallback = no_progress) -> None:
     """Write the whole log to a file that is open for writing."""
     with db.reading() as session:
         of = sum(session.scalar(select(func.count()).select_from(table)) or 0 for table in _STORED)
@@ -97,12 +109,13 @@ def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = no_tell
 
         def rows(table: Any) -> Iterator[list[str]]:
             nonlocal done
-            columns = [column for column in table.columns if not isinstance(column.type, LargeBinary)]
-            found = session.execute(select(*columns).order_by(*table.primary_key).execution_options(yield_per=CHUNK))
+            found = session.execute(
+                select(*_in_file(table)).order_by(*table.primary_key).execution_options(yield_per=CHUNK)
+            )
             for row in found:
                 done += 1
                 if done % CHUNK == 0:
-                    tell(done, of)
+                    progress(done, of)
                 yield [_cell(value) for value in row]
 
         picture = tables.Photograph
@@ -111,7 +124,7 @@ def export_log(db: Database, out: IO[bytes], now: datetime, tell: Tell = no_tell
             for number in session.scalars(select(tables.Photograph.id).order_by(tables.Photograph.id)).all()
         )
         write_archive(out, ((LAYOUTS[table.name], rows(table)) for table in _STORED), pictures, now)
-    tell(of, of)
+    progress(of, of)
 
 
 def _cell(value: Any) -> str:
@@ -130,23 +143,25 @@ def _cell(value: Any) -> str:
     return repr(value) if isinstance(value, float) else str(value)
 
 
-def import_log(db: Database, stamp: Stamp, file: IO[bytes], replace: bool = False, tell: Tell = no_tell) -> int:
+def import_log(
+    db: Database, context: ActContext, file: IO[bytes], replace: bool = False, progress: ProgressCallback = no_progress
+) -> int:
     """Bring a log in, in the place of everything that is here; how many calls it has.
 
-    All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `BadInput` on anything
-    about the archive that is not right.
+    All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `InvalidField` on
+    anything about the archive that is not right.
     """
     with open_archive(file, list(LAYOUTS.values())) as archive, db.staging() as stage:
         with db.reading() as session:
             _not_over_calls(session, replace)
         with stage.writing() as session:
             try:
-                _fill(session, archive, tell)
-                _check_calls(session, tell)
+                _fill(session, archive, progress)
+                _check_calls(session, progress)
             except IntegrityError as error:
-                raise bad("", str(error.orig), "rows that belong together") from None
-            if session.get(tables.Act, stamp.act_id) is None:
-                record_act(session, stamp, "import_log", None)
+                raise invalid("", str(error.orig), "rows that belong together") from None
+            if session.get(tables.Act, context.act_id) is None:
+                record_act(session, context, "import_log", None)
             calls = session.scalar(select(func.count()).select_from(tables.Call)) or 0
         with db.writing_from(stage) as session:  # others wait for this alone
             _not_over_calls(session, replace)
@@ -161,10 +176,10 @@ def _not_over_calls(session: Session, replace: bool) -> None:
     counted = select(func.count()).select_from(tables.Call)
     here = session.scalar(counted, execution_options=WITH_PRACTICE) or 0
     if here and not replace:
-        raise NotEmpty(here)
+        raise LogNotEmpty(here)
 
 
-def _fill(session: Session, archive: Archive, tell: Tell) -> None:
+def _fill(session: Session, archive: Archive, progress: ProgressCallback) -> None:
     done = 0
     for table in _STORED:
         waiting: list[dict[str, Any]] = []
@@ -174,17 +189,20 @@ def _fill(session: Session, archive: Archive, tell: Tell) -> None:
             if len(waiting) == CHUNK:
                 session.execute(insert(table), waiting)
                 waiting = []
-                tell(done, archive.lines)
+                progress(done, archive.lines)
         if waiting:
             session.execute(insert(table), waiting)
 
 
 def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[str, Any]:
-    """A row of a table from its cells, held to what the table may hold. Raises `BadInput` naming file and column."""
+    """A row of a table from its cells, held to what the table may hold.
+
+    Raises `InvalidField` naming file and column.
+    """
     row: dict[str, Any] = {}
     path = f"{table.name}.csv: row {number}"
-    for column, text in zip(LAYOUTS[table.name].columns, cells, strict=True):
-        row[column.name] = _value(column, text, table.columns[column.name].nullable, f"{path}.{column.name}")
+    for stored, column, text in zip(_in_file(table), LAYOUTS[table.name].columns, cells, strict=True):
+        row[stored.name] = _value(column, text, stored.nullable, f"{path}.{column.name}")
     for name, model in _HELD.get(table.name, {}).items():
         if row[name] is not None:
             _hold(model, row[name], f"{path}.{name}")
@@ -197,7 +215,7 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
         try:
             tightened(row["value"])
         except (ValueError, TypeError, KeyError) as error:
-            raise bad(f"{path}.value", row["value"], str(error) or "limits that were tightened") from None
+            raise invalid(f"{path}.value", row["value"], str(error) or "limits that were tightened") from None
     if table is tables.VanPart.__table__:
         _hold(VanPart, {key: value for key, value in row.items() if key != "van" and value is not None}, path)
     return row
@@ -216,18 +234,18 @@ def _hold(model: type[BaseModel], value: Any, path: str) -> BaseModel:
     try:
         return model.model_validate(value)
     except ValidationError as error:
-        raise BadInput(faults_of(error, path)) from None
+        raise InvalidField(field_errors(error, path)) from None
 
 
 def _value(column: Column, text: str, nullable: bool, path: str) -> Any:
     if text == "" and (nullable or column.type != "string"):
         if not nullable:
-            raise bad(path, "nothing", f"a value: {column.type}")
+            raise invalid(path, "nothing", f"a value: {column.type}")
         return None
     try:
         return _READ[column.type](text)
     except (ValueError, OverflowError, RecursionError):
-        raise bad(path, text[:60], column.type) from None
+        raise invalid(path, text[:60], column.type) from None
 
 
 def _object(text: str) -> Any:
@@ -262,12 +280,12 @@ _READ: dict[str, Callable[[str], Any]] = {
 
 
 def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:
-    """The bytes of a photograph's file, which must be a JPEG. Raises `BadInput`."""
+    """The bytes of a photograph's file, which must be a JPEG. Raises `InvalidField`."""
     from PIL import Image
 
     name = f"photographs/{row['id']}.jpg"
     if name not in archive.pictures or row["media_type"] != MEDIA_TYPE:
-        raise bad(path, row["media_type"], f"{MEDIA_TYPE} in {name}")
+        raise invalid(path, row["media_type"], f"{MEDIA_TYPE} in {name}")
     content = archive.picture(name)
     try:
         with warnings.catch_warnings():
@@ -275,19 +293,19 @@ def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:
             with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
                 picture.verify()
     except Exception:
-        raise bad(name, f"{len(content)} bytes", "a JPEG picture") from None
+        raise invalid(name, f"{len(content)} bytes", "a JPEG picture") from None
     return content
 
 
-def _check_calls(session: Session, tell: Tell) -> None:
-    """Every call must be one that its pages can show. Raises `BadInput` naming it."""
+def _check_calls(session: Session, progress: ProgressCallback) -> None:
+    """Every call must be one that its pages can show. Raises `InvalidField` naming it."""
     of = session.scalar(select(func.count()).select_from(tables.Call)) or 0
     found = session.scalars(whole_calls().order_by(tables.Call.id).execution_options(yield_per=200, **WITH_PRACTICE))
     for done, row in enumerate(found, start=1):
         try:
-            sheet_of(row)
-        except BadInput as error:
+            call_view_of(row)
+        except InvalidField as error:
             fault = error.faults[0]
-            raise bad(f"call {row.id}: {fault.path}", fault.value, fault.expected) from None
+            raise invalid(f"call {row.id}: {fault.path}", fault.value, fault.expected) from None
         if done % CHUNK == 0:
-            tell(done, of)
+            progress(done, of)

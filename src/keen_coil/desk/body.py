@@ -9,10 +9,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, bad, faults_of
+from ..core.errors import InvalidField, field_errors, invalid
 from ..core.match.catalogue import CatalogueMotor
 from ..core.match.geometry import Section, section
-from ..core.match.rank import Held, judge
+from ..core.match.rank import Evaluation, judge
 from ..core.match.reference import reference_for
 from ..core.match.turning import Turning, turning
 from ..core.plates import Motor
@@ -20,13 +20,13 @@ from ..core.record import KeptHub
 from ..core.units import Number
 from ..formats.dotted import get
 from ..store.database import Database
-from .acts import Stamp, act_on
-from .by_hand import with_plate
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .matching import find_motor
 from .people import van_of_call
 from .plates import Field
-from .sheet import Sheet, sheet_of
 from .shelf import stock_in
+from .typed_motor import with_plate
 from .whole_call import call_data
 
 BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
@@ -84,27 +84,27 @@ class BodyView:
     new: CatalogueMotor
     old_laid: Section
     laid: Section
-    held: Held
+    held: Evaluation
     turning: Turning
     texts: dict[str, str]
 
 
-def body_view(db: Database, sheet: Sheet, part_no: str, typed: Mapping[str, str]) -> BodyView | None:
+def body_view(db: Database, view: CallView, part_no: str, typed: Mapping[str, str]) -> BodyView | None:
     """The section of a motor of the catalogue in a call, with lengths and hub place as typed; None if no such motor.
 
-    Raises `BadInput` naming the page's field.
+    Raises `InvalidField` naming the page's field.
     """
     with db.reading() as session:
-        motor = find_motor(session, sheet.row, part_no)
-        van = stock_in(session, van_of_call(sheet.row))
+        motor = find_motor(session, view.row, part_no)
+        van = stock_in(session, van_of_call(view.row))
     if motor is None:
         return None
-    call, new = _as_typed(sheet, motor, typed)
-    kept = sheet.row.plan.hub
+    call, new = _as_typed(view, motor, typed)
+    kept = view.row.plan.hub
     kept_at = kept.at_in if kept and kept.part_no == part_no else None
     at = _at(typed) if AT in typed else kept_at
     ref = reference_for(call)
-    held = judge(call, new, sheet.row.school, ref, None if van is None else van.get(part_no, 0))  # type: ignore[arg-type]
+    held = judge(call, new, view.row.school, ref, None if van is None else van.get(part_no, 0))  # type: ignore[arg-type]
     return BodyView(
         part_no,
         call,
@@ -124,7 +124,7 @@ def _at(typed: Mapping[str, str]) -> float | None:
     try:
         return float(Number(-240, 240).take(text))
     except ValueError:
-        raise bad(AT, text, "inches from the mounting face, a number from -240 to 240") from None
+        raise invalid(AT, text, "inches from the mounting face, a number from -240 to 240") from None
 
 
 def _text(call: Call, new: Motor, path: str) -> str:
@@ -132,19 +132,19 @@ def _text(call: Call, new: Motor, path: str) -> str:
     return "" if value is None else str(value)
 
 
-def _as_typed(sheet: Sheet, motor: CatalogueMotor, typed: Mapping[str, str]) -> tuple[Call, CatalogueMotor]:
+def _as_typed(view: CallView, motor: CatalogueMotor, typed: Mapping[str, str]) -> tuple[Call, CatalogueMotor]:
     """The call and the new motor with the typed lengths in place; a cleared field is not known."""
     given = {path: typed[path].strip() for path in BODY_FIELDS if path in typed}
     if not given:
-        return sheet.call, motor
-    data = call_data(sheet.row)
+        return view.call, motor
+    data = call_data(view.row)
     plate = {"new": motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)}
     for path, text in given.items():
         _put(plate if path.startswith("new.") else data, path, text)
     try:
         new = CatalogueMotor.model_validate(plate["new"])
     except ValidationError as error:
-        raise BadInput(faults_of(error, "new")) from None
+        raise InvalidField(field_errors(error, "new")) from None
     return read_call(data), new
 
 
@@ -159,16 +159,16 @@ def _put(data: dict[str, Any], path: str, text: str) -> None:
         data.pop(last, None)
 
 
-def keep_body(db: Database, call_id: int, stamp: Stamp, part_no: str, typed: Mapping[str, str]) -> None:
+def keep_body(db: Database, call_id: int, context: ActContext, part_no: str, typed: Mapping[str, str]) -> None:
     """Keep measured lengths with the call, and where the hub goes on this motor.
 
-    Lengths of the new motor that differ from its catalogue make it a plate of this call's own. Raises `BadInput`.
+    Lengths of the new motor that differ from its catalogue make it a plate of this call's own. Raises `InvalidField`.
     """
-    with act_on(db, call_id, stamp, "keep_body") as (session, row):
+    with act_on(db, call_id, context, "keep_body") as (session, row):
         motor = find_motor(session, row, part_no)
         if motor is None:
-            raise bad("part", part_no, "a part number of the catalogue")
-        call, new = _as_typed(sheet_of(row), motor, typed)
+            raise invalid("part", part_no, "a part number of the catalogue")
+        call, new = _as_typed(call_view_of(row), motor, typed)
         at = _at(typed)
         data = call_data(row)
         for path in (path for path in BODY_FIELDS if path in typed and not path.startswith("new.")):

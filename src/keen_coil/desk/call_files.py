@@ -11,38 +11,38 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.call import Call, read_call, write_call
-from ..core.errors import BadInput, Fault
+from ..core.errors import FieldError, InvalidField
 from ..core.record import CallRecord, KeptOutcome
 from ..formats.readings_csv import read_readings, write_readings
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, record_act, technician_of
+from .acts import ActContext, act_on, record_act, technician_of
+from .call_view import CallView, call_view_of, whole_calls
 from .hand_over import install
 from .people import technician_named
-from .sheet import Sheet, sheet_of, whole_calls
+from .search_text import search_text_of
 from .whole_call import call_data, record_of_call
-from .words import words_of
 
 BROUGHT_IN = "Brought in"
 
 
-def export_call(sheet: Sheet) -> dict[str, Any]:
+def export_call(view: CallView) -> dict[str, Any]:
     """The call as data for a call file, its record with it."""
-    return write_call(sheet.call.model_copy(update={"record": record_of_call(sheet.row)}))
+    return write_call(view.call.model_copy(update={"record": record_of_call(view.row)}))
 
 
-def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
+def import_call(db: Database, context: ActContext, call: Call, name: str) -> int:
     """Bring a call file in as a new call; its id. With a record it comes back as it was, on a unit of its own.
 
     A unit of the same name that is there already is left alone: the one brought in says when it came.
     """
     data = write_call(call)
-    record = call.record or CallRecord(site=BROUGHT_IN, unit=name[:80] or "call file", opened_at=stamp.now)
+    record = call.record or CallRecord(site=BROUGHT_IN, unit=name[:80] or "call file", opened_at=context.now)
     with db.writing() as session:
-        act = record_act(session, stamp, "import_call", None)
+        act = record_act(session, context, "import_call", None)
         people = {name: technician_named(session, name) for name in {record.technician, *record.readings_by}}
         motor = tables.Motor(
-            unit=_unit(session, record, data.get("unit", {}), stamp.now),
+            unit=_unit(session, record, data.get("unit", {}), context.now),
             plate=data.get("motor", {}),
             place=record.place,
             installation=call.installation,
@@ -58,7 +58,7 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
             changes={"made": data.get("changes", [])},
             chosen=data.get("chosen_motor"),
             power=record.power,
-            power_at=record.power_at or stamp.now,
+            power_at=record.power_at or context.now,
             school=record.school,
             van=record.van,
             plan=record.plan,
@@ -74,8 +74,8 @@ def import_call(db: Database, stamp: Stamp, call: Call, name: str) -> int:
         session.flush()
         if row.closed_at is not None and row.chosen and not (row.outcome and row.outcome.unfinished):
             install(session, row, row.closed_at)
-        sheet_of(row)
-        row.words = words_of(row)
+        call_view_of(row)
+        row.search_text = search_text_of(row)
         act.call_id = row.id
         return row.id
 
@@ -125,25 +125,25 @@ def _place(row: tables.Call, reading: tables.Reading) -> dict[str, Any]:
     }
 
 
-def bring_readings(db: Database, call_id: int, stamp: Stamp, data: bytes) -> int:
-    """Add the readings of a CSV file to a call, all or none; how many. Raises `BadInput` naming `row N.column`."""
+def bring_readings(db: Database, call_id: int, context: ActContext, data: bytes) -> int:
+    """Add the readings of a CSV file to a call, all or none; how many. Raises `InvalidField` naming `row N.column`."""
     bodies = read_readings(data)
-    with act_on(db, call_id, stamp, "bring_readings") as (session, row):
-        had, who = len(row.readings), technician_of(session, stamp)
+    with act_on(db, call_id, context, "bring_readings") as (session, row):
+        had, who = len(row.readings), technician_of(session, context)
         for body in bodies:
             if "replaces" in body:
                 body["replaces"] += had
         try:
             read_call({**call_data(row), "readings": [*(one.body for one in row.readings), *bodies]})
-        except BadInput as error:
-            raise BadInput([_as_row(fault, had) for fault in error.faults]) from None
+        except InvalidField as error:
+            raise InvalidField([_as_row(fault, had) for fault in error.faults]) from None
         for place, body in enumerate(bodies):
             session.add(tables.Reading(call=row, position=had + place, kind=body["kind"], body=body, technician=who))
         return len(bodies)
 
 
-def _as_row(fault: Fault, had: int) -> Fault:
+def _as_row(fault: FieldError, had: int) -> FieldError:
     """A fault of a call file's reading as one of the CSV's row."""
     first, _, rest = fault.path.removeprefix("readings.").partition(".")
     number = f"row {int(first) - had + 2}" if first.isdecimal() else first
-    return Fault(f"{number}.{rest}" if rest else number, fault.value, fault.expected)
+    return FieldError(f"{number}.{rest}" if rest else number, fault.value, fault.expected)

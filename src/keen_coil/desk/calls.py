@@ -8,16 +8,16 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, Fault
+from ..core.errors import FieldError, InvalidField
 from ..core.installation import Installation
 from ..core.limits import Limits
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, record_act, technician_of
+from .acts import ActContext, act_on, record_act, technician_of
+from .call_view import CallView, call_view_of, whole_calls
 from .people import technician_named, van_of_call
+from .search_text import search_text_of
 from .settings import limits_in, schools_in
-from .sheet import Sheet, sheet_of, whole_calls
-from .words import words_of
 
 LONGEST_NAME = 120
 OPEN_SHOWN, CLOSED_SHOWN = 60, 8
@@ -28,7 +28,7 @@ PLACES_OFFERED = 250
 class BoardRow:
     """A line of the board."""
 
-    sheet: Sheet
+    view: CallView
     site: str
     unit: str
 
@@ -45,7 +45,7 @@ def board(db: Database) -> tuple[list[BoardRow], list[BoardRow]]:
 
 
 def _row(call: tables.Call, limits: Limits) -> BoardRow:
-    return BoardRow(sheet_of(call, limits), call.motor.unit.site.name, call.motor.unit.name)
+    return BoardRow(call_view_of(call, limits), call.motor.unit.site.name, call.motor.unit.name)
 
 
 def places(db: Database) -> list[tuple[str, str]]:
@@ -62,38 +62,38 @@ def technicians(db: Database) -> list[str]:
         return list(session.scalars(select(tables.Technician.name).order_by(tables.Technician.name)))
 
 
-def open_call(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
+def open_call(db: Database, context: ActContext, fields: Mapping[str, str]) -> int:
     """Open a call on a site's unit, both made when new; its id. The last motor of that role is taken up again.
 
-    Raises `BadInput` naming the field.
+    Raises `InvalidField` naming the field.
     """
     names = {key: fields.get(key, "").strip() for key in ("site", "unit", "technician")}
     faults = [
-        Fault(key, names[key][:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
+        FieldError(key, names[key][:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
         for key in ("site", "unit")
         if not 1 <= len(names[key]) <= LONGEST_NAME
     ]
     complaint = _complaint(fields)
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     with db.writing() as session:
-        act = record_act(session, stamp, "open_call", None)
+        act = record_act(session, context, "open_call", None)
         schools = schools_in(session)
-        technician = technician_named(session, names["technician"]) or technician_of(session, stamp)
+        technician = technician_named(session, names["technician"]) or technician_of(session, context)
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
         row = tables.Call(
             motor=motor,
             technician=technician,
-            opened_at=stamp.now,
+            opened_at=context.now,
             complaint=complaint,
             meters={},
             power="energised",
-            power_at=stamp.now,
+            power_at=context.now,
             school=schools.sizing,
         )
         row.van = van_of_call(row)
-        sheet_of(row)
-        row.words = words_of(row)
+        call_view_of(row)
+        row.search_text = search_text_of(row)
         session.add(row)
         session.flush()
         act.call_id = row.id
@@ -116,8 +116,8 @@ def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor
     return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, installation=Installation())
 
 
-def save_complaint(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Change what the customer says, the symptom, the board's code. Raises `BadInput`."""
-    with act_on(db, call_id, stamp, "save_complaint") as (_, row):
+def save_complaint(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Change what the customer says, the symptom, the board's code. Raises `InvalidField`."""
+    with act_on(db, call_id, context, "save_complaint") as (_, row):
         row.complaint = _complaint(fields)
-        sheet_of(row)
+        call_view_of(row)

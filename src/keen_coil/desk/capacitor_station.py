@@ -9,16 +9,16 @@ from ..core.capacitors.parts import CapacitorPart, sections_of, van_sections
 from ..core.capacitors.strap import Strapped, strapped, strapped_both
 from ..core.capacitors.substitute import Answer, substitutes
 from ..core.capacitors.suit import Suits, suits
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.judge.capacitor import bleed_seconds
 from ..core.limits import DEFAULTS
 from ..core.record import KeptCapacitor, KeptPart, KeptPlan
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .capacitors import capacitors_of
 from .people import van_of_call
 from .settings import limits_in, schools_in
-from .sheet import Sheet, sheet_of
 from .shelf import van_in
 
 SHOWN, SHOWN_BOTH, SHOWN_ALL = 6, 3, 60
@@ -54,36 +54,36 @@ class CapacitorView:
     hold_seconds: float | None
 
 
-def capacitor_view(db: Database, sheet: Sheet, key: str = "", everything: bool = False) -> CapacitorView:
+def capacitor_view(db: Database, call_view: CallView, key: str = "", everything: bool = False) -> CapacitorView:
     """What the motor of a call needs, and what of the van serves it: the best few, or many with `everything`."""
-    call = sheet.call
+    call = call_view.call
     with db.reading() as session:
-        parts = capacitors_of(van_in(session, van_of_call(sheet.row), "capacitor"))
-        renewal = _renewal(sheet.row.plan, schools_in(session).renewal)
+        parts = capacitors_of(van_in(session, van_of_call(call_view.row), "capacitor"))
+        renewal = _renewal(call_view.row.plan, schools_in(session).renewal)
     asked = needed(call)
-    both, fan, more = _answers(sheet, asked, parts, everything)
-    chosen = sheet.row.plan.capacitor
+    both, fan, more = _answers(call_view, asked, parts, everything)
+    chosen = call_view.row.plan.capacitor
     wanted = key or (chosen.key if chosen else "")
     listed = [*both, *fan]
     looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
-    may_stay = stays(call, renewal, sheet.limits)
-    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(sheet))
+    may_stay = stays(call, renewal, call_view.limits)
+    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(call_view))
 
 
 def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:
     return plan.renewal or shop
 
 
-def _hold(sheet: Sheet) -> float | None:
+def _hold(call_view: CallView) -> float | None:
     """Seconds to hold the resistor on each pair of terminals of what is there: ten times what physics asks."""
-    label = sheet.call.capacitor
+    label = call_view.call.capacitor
     if not label.label or not label.volts_v:
         return None
     return BLEED_TIMES * max(bleed_seconds(float(row.uf), float(label.volts_v)) for row in label.label)
 
 
 def _answers(
-    sheet: Sheet, asked: Needed | None, parts: list[CapacitorPart], everything: bool
+    call_view: CallView, asked: Needed | None, parts: list[CapacitorPart], everything: bool
 ) -> tuple[list[AnswerView], list[AnswerView], int]:
     if asked is None:
         return [], [], 0
@@ -92,17 +92,17 @@ def _answers(
     fan = substitutes(asked.fan, on_van)
     whole = substitutes(asked.both, on_van) if asked.both else None
     most, most_both = (SHOWN_ALL, SHOWN_ALL) if everything else (SHOWN, SHOWN_BOTH)
-    both = [_view(sheet, answer, by_part, for_both=True) for answer in (whole.answers if whole else [])[:most_both]]
-    own = [_view(sheet, answer, by_part, for_both=False) for answer in fan.answers[:most]]
+    both = [_view(call_view, answer, by_part, for_both=True) for answer in (whole.answers if whole else [])[:most_both]]
+    own = [_view(call_view, answer, by_part, for_both=False) for answer in fan.answers[:most]]
     more = len(fan.answers) + fan.more - len(own) + (len(whole.answers) + whole.more - len(both) if whole else 0)
     return both, own, more
 
 
-def _view(sheet: Sheet, answer: Answer, parts: dict[str, CapacitorPart], for_both: bool) -> AnswerView:
+def _view(call_view: CallView, answer: Answer, parts: dict[str, CapacitorPart], for_both: bool) -> AnswerView:
     used = [(part.part_no, part.section) for part in answer.parts]
     sections = {number: tuple(name for name, _ in sections_of(parts[number].sections_uf)) for number, _ in used}
     drawn = strapped_both(used, sections) if for_both else strapped(used, answer.join, sections)
-    old = sheet.call.capacitor
+    old = call_view.call.capacitor
     beside = not for_both and old.section_uf("herm") is not None
     fit = [
         suits(can.part_no, parts[can.part_no].shape, parts[can.part_no].height_in, old, beside or place > 0)
@@ -112,31 +112,31 @@ def _view(sheet: Sheet, answer: Answer, parts: dict[str, CapacitorPart], for_bot
     return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn)
 
 
-def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None:
+def choose_capacitor(db: Database, call_id: int, context: ActContext, key: str) -> None:
     """Choose what runs the motor: an answer of the van by its key, `stays` for what is there, empty to take it back.
 
-    Raises `BadInput` when the answer is not there any more, or what is there may not stay.
+    Raises `InvalidField` when the answer is not there any more, or what is there may not stay.
     """
-    with act_on(db, call_id, stamp, "choose_capacitor") as (session, row):
-        sheet = sheet_of(row, limits_in(session))
+    with act_on(db, call_id, context, "choose_capacitor") as (session, row):
+        call_view = call_view_of(row, limits_in(session))
         if not key:
             row.plan = row.plan.changed(capacitor=None)
             return
         if key == STAYS:
-            found = stays(sheet.call, _renewal(row.plan, schools_in(session).renewal), sheet.limits)
+            found = stays(call_view.call, _renewal(row.plan, schools_in(session).renewal), call_view.limits)
             if not found.may:
-                raise bad("capacitor", "what is there", f"another one: {found.because}")
+                raise invalid("capacitor", "what is there", f"another one: {found.because}")
             row.plan = row.plan.changed(capacitor=KeptCapacitor(key=STAYS, says=f"Kept. {found.because}"))
             return
         both, fan, _ = _answers(
-            sheet,
-            needed(sheet.call),
-            capacitors_of(van_in(session, van_of_call(sheet.row), "capacitor")),
+            call_view,
+            needed(call_view.call),
+            capacitors_of(van_in(session, van_of_call(call_view.row), "capacitor")),
             everything=True,
         )
         view = next((view for view in (*both, *fan) if view.key == key), None)
         if view is None:
-            raise bad("capacitor", key, "an answer that the van still has")
+            raise invalid("capacitor", key, "an answer that the van still has")
         parts = [KeptPart(**part.model_dump()) for part in view.answer.parts]
         chosen = KeptCapacitor(
             key=key, says=view.answer.says, permanent=view.answer.permanent, parts=parts, uf=view.answer.uf
@@ -144,9 +144,9 @@ def choose_capacitor(db: Database, call_id: int, stamp: Stamp, key: str) -> None
         row.plan = row.plan.changed(capacitor=chosen)
 
 
-def set_renewal(db: Database, call_id: int, stamp: Stamp, renewal: str) -> None:
-    """Choose how this call renews capacitors. Raises `BadInput`."""
+def set_renewal(db: Database, call_id: int, context: ActContext, renewal: str) -> None:
+    """Choose how this call renews capacitors. Raises `InvalidField`."""
     if renewal not in RENEWALS:
-        raise bad("renewal", renewal, "one of " + ", ".join(RENEWALS))
-    with act_on(db, call_id, stamp, "set_renewal") as (_, row):
+        raise invalid("renewal", renewal, "one of " + ", ".join(RENEWALS))
+    with act_on(db, call_id, context, "set_renewal") as (_, row):
         row.plan = row.plan.changed(renewal=renewal)

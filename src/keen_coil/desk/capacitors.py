@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ..core.capacitors.parts import CapacitorPart, Need, read_need, van_sections
 from ..core.capacitors.substitute import CapacitorAnswer, substitutes
-from ..core.errors import BadInput, bad, faults_of, known_only
+from ..core.errors import InvalidField, field_errors, invalid, known_only
 from ..formats.call_file import parse_json
 from ..formats.van_csv import VanPart, read_van
 
@@ -16,7 +16,7 @@ MOST_PARTS = 2000
 
 
 def capacitor_file(need: str, van: bytes) -> CapacitorAnswer:
-    """What of a van file serves a need such as `7.5@370` or `40+7.5@440`. Raises `BadInput`."""
+    """What of a van file serves a need such as `7.5@370` or `40+7.5@440`. Raises `InvalidField`."""
     return _answer(read_need(need), capacitors_of(read_van(van)))
 
 
@@ -37,10 +37,13 @@ def capacitors_of(rows: list[VanPart]) -> list[CapacitorPart]:
 
 
 def capacitor_request(data: bytes) -> CapacitorAnswer:
-    """An API request: `need` as typed or as `{uf, volts_v, herm_uf}`, `van` as a list of parts. Raises `BadInput`."""
+    """An API request: `need` as typed or as `{uf, volts_v, herm_uf}`, `van` as a list of parts.
+
+    Raises `InvalidField`.
+    """
     body = parse_json(data)
     if not isinstance(body, dict):
-        raise bad("", body, "an object with need and van")
+        raise invalid("", body, "an object with need and van")
     known_only(body, {"need", "van"})
     return _answer(_need(body.get("need")), _parts(body.get("van")))
 
@@ -57,7 +60,7 @@ def _parts(rows: Any) -> list[CapacitorPart]:
     """The capacitors of a van given as data: rows as `van.csv` has them, or capacitors alone without a `kind`."""
     if not isinstance(rows, list) or len(rows) > MOST_PARTS:
         got = f"{len(rows)} parts" if isinstance(rows, list) else rows
-        raise bad("van", got, f"a list of at most {MOST_PARTS} parts")
+        raise invalid("van", got, f"a list of at most {MOST_PARTS} parts")
     found: list[CapacitorPart] = []
     for index, row in enumerate(rows):
         try:
@@ -66,7 +69,7 @@ def _parts(rows: Any) -> list[CapacitorPart]:
             else:
                 found.append(CapacitorPart.model_validate(row))
         except ValidationError as error:
-            raise BadInput(faults_of(error, f"van.{index}")) from None
+            raise InvalidField(field_errors(error, f"van.{index}")) from None
     return found
 
 

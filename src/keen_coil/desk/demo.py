@@ -18,16 +18,16 @@ from ..store import tables
 from ..store.database import Database
 from ..store.tables import FIRST_VAN
 from .acts import call_row
-from .bench import keep_plan
-from .bring_in import new_stamp
-from .bringing import import_all
 from .demo_log import add_log
 from .demo_practice import add_practice
+from .hookup_station import keep_plan
+from .import_files import new_act_context
 from .matching import pick_motor
 from .safe_steps import STEPS
+from .search_text import search_text_of
+from .shelf_import import import_all
 from .swap import do_step
 from .whole_call import call_data
-from .words import words_of
 
 FERRIES = ["07:30", "13:00", "17:45"]
 """When the ferry calls at Pellow Island."""
@@ -41,7 +41,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
     moment = (now or datetime.now(UTC)).replace(second=0, microsecond=0)
     db = Database(path)
     for name in ("motors.csv", "van.csv"):
-        import_all(db, new_stamp(), (DATA / name).read_bytes())
+        import_all(db, new_act_context(), (DATA / name).read_bytes())
     calls = tomllib.loads((DATA / "calls.toml").read_text(encoding="utf-8"))
     motors = {str(motor.part_no): motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
     under_way: list[tuple[int, dict[str, Any]]] = []
@@ -61,7 +61,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         session.add(tables.Setting(name="shop", value={"name": "Pellow Mechanical"}, changed_at=moment))
         session.add(tables.Setting(name="ferries", value={"times": FERRIES}, changed_at=moment))
         for call in session.scalars(select(tables.Call)):
-            call.words = words_of(call)
+            call.search_text = search_text_of(call)
         total = session.scalar(select(func.count()).select_from(tables.Call)) or 0
     for call_id, row in under_way:
         _swap_under_way(db, call_id, row["under_way"], moment - timedelta(minutes=row["minutes_ago"]))
@@ -76,7 +76,7 @@ def _swap_under_way(db: Database, call_id: int, part_no: str, opened: datetime) 
     def act(do: Any, after: float, *args: Any) -> None:
         with db.reading() as session:
             version = call_row(session, call_id).version
-        do(db, call_id, replace(new_stamp(version), now=opened + timedelta(minutes=after)), *args)
+        do(db, call_id, replace(new_act_context(version), now=opened + timedelta(minutes=after)), *args)
 
     act(pick_motor, 32, part_no)
     act(keep_plan, 36, "dual")

@@ -15,7 +15,7 @@ from ..core.record import KeptGood
 from ..store import tables
 from .hand_over import install
 from .matching import motor_fields
-from .words import words_of
+from .search_text import search_text_of
 
 SUPPLY_V = {"115": 115, "208-230": 230}
 
@@ -115,7 +115,7 @@ def _add_call(
         motor.found_good = KeptGood(on=good_on, says=row["found_good"], call=call.id)
     if chosen:
         install(session, call, closed)
-    call.words = words_of(call)
+    call.search_text = search_text_of(call)
 
 
 def _readings(row: dict[str, str], opened: datetime, closed: datetime, volts: float) -> Iterator[dict[str, Any]]:

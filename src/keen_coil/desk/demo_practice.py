@@ -14,8 +14,8 @@ from ..core.practice.play import Play, engine_plays
 from ..core.practice.score import Done
 from ..store import tables
 from ..store.database import Database
-from .acts import WITH_PRACTICE, Stamp
-from .bring_in import new_stamp
+from .acts import WITH_PRACTICE, ActContext
+from .import_files import new_act_context
 from .practice import begin, say
 
 
@@ -39,15 +39,15 @@ def add_practice(db: Database, path: Path, now: datetime) -> None:
         say(db, call_id, _stamp(ended, people[row["technician"]]), row["verdict"], row["faults"].split("|"))
 
 
-def _stamp(at: datetime, who: int) -> Stamp:
-    return Stamp(new_stamp().act_id, 1, at, who)
+def _stamp(at: datetime, who: int) -> ActContext:
+    return ActContext(new_act_context().act_id, 1, at, who)
 
 
 def _readings(db: Database, call_id: int, played: Play, begun: datetime, slip: str) -> None:
     """The readings of a play on the call, each a test that was made."""
     with db.writing() as session:
         call = session.get(tables.Call, call_id, execution_options=WITH_PRACTICE)
-        assert call is not None and call.bench is not None  # noqa: S101, PT018  # begun just now
+        assert call is not None and call.practice_case is not None  # noqa: S101, PT018  # begun just now
         each = played.minutes / max(played.tests, 1)
         rows: list[dict[str, Any]] = []
         for position, body in enumerate(played.readings):
@@ -59,4 +59,4 @@ def _readings(db: Database, call_id: int, played: Play, begun: datetime, slip: s
             rows.append(done.model_dump())
         if rows and slip:
             rows[0]["slip"] = slip
-        call.bench.done = {"rows": rows}
+        call.practice_case.done = {"rows": rows}

@@ -7,11 +7,11 @@ from datetime import date, datetime
 
 from sqlalchemy import select
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..formats.ics import Appointment, calendar_of
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, record_act
+from .acts import ActContext, NotFound, record_act
 from .hand_over import KINDS, LONGEST_SAYS
 
 
@@ -67,15 +67,15 @@ def as_calendar(due: list[Due], now: datetime) -> bytes:
     )
 
 
-def settle(db: Database, stamp: Stamp, follow_up: int, how: str) -> int:
-    """Settle a follow-up with a word on how; the call it was of. Raises `NotThere` or `BadInput`."""
+def settle(db: Database, context: ActContext, follow_up: int, how: str) -> int:
+    """Settle a follow-up with a word on how; the call it was of. Raises `NotFound` or `InvalidField`."""
     says = how.strip()
     if not 3 <= len(says) <= LONGEST_SAYS:
-        raise bad("settled", says[:40] or "nothing", f"how it was settled, 3 to {LONGEST_SAYS} characters")
+        raise invalid("settled", says[:40] or "nothing", f"how it was settled, 3 to {LONGEST_SAYS} characters")
     with db.writing() as session:
         row = session.get(tables.FollowUp, follow_up)
         if row is None or row.settled_at is not None:
-            raise NotThere("this follow-up")
-        record_act(session, stamp, "settle_follow_up", row.call_id)
-        row.settled_at, row.settled = stamp.now, says
+            raise NotFound("this follow-up")
+        record_act(session, context, "settle_follow_up", row.call_id)
+        row.settled_at, row.settled = context.now, says
         return row.call_id

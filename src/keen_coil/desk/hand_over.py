@@ -9,17 +9,17 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.installation import Hookup, Installation
 from ..core.record import KeptOutcome
 from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .people import van_names, van_of_call
 from .practice import not_in_practice
 from .settings import limits_in
-from .sheet import Sheet, sheet_of
 
 LONGEST_TEXT, LONGEST_SAYS, MOST_TAKEN = 2000, 500, 100
 TAKE = "take."
@@ -49,89 +49,89 @@ class HandOver:
     proposed_temporary: str
 
 
-def hand_over_view(db: Database, sheet: Sheet) -> HandOver:
+def hand_over_view(db: Database, view: CallView) -> HandOver:
     """What is still open on a call, and the parts that it took."""
     with db.reading() as session:
-        van = van_of_call(sheet.row)
+        van = van_of_call(view.row)
         row = tables.VanPart
         found = session.execute(select(row.part_no, row.quantity).where(row.van == van))
         stock = {part: there for part, there in found}
         vans = van_names(session)
-    wanted = parts_wanted(sheet)
+    wanted = parts_wanted(view)
     parts = [Bookable(part, stock.get(part, 0), min(number, stock.get(part, 0))) for part, number in wanted.items()]
     others = sorted(part for part, there in stock.items() if there and part not in wanted)
-    return HandOver(loose_ends(sheet), parts, others, van, vans if van in vans else [van, *vans], _temporary(sheet))
+    return HandOver(loose_ends(view), parts, others, van, vans if van in vans else [van, *vans], _temporary(view))
 
 
-def parts_wanted(sheet: Sheet) -> dict[str, int]:
+def parts_wanted(view: CallView) -> dict[str, int]:
     """The parts that the plan of a call takes, with how many of each."""
-    chosen, plan = sheet.row.chosen or {}, sheet.row.plan
+    chosen, plan = view.row.chosen or {}, view.row.plan
     found: dict[str, int] = {chosen["part_no"]: 1} if chosen.get("part_no") else {}
     for part_no in dict.fromkeys(part.part_no for part in (plan.capacitor.parts if plan.capacitor else ())):
         found[part_no] = found.get(part_no, 0) + 1
     return found
 
 
-def _temporary(sheet: Sheet) -> str:
-    capacitor = sheet.row.plan.capacitor
+def _temporary(view: CallView) -> str:
+    capacitor = view.row.plan.capacitor
     if capacitor is None or capacitor.permanent:
         return ""
     return f"Capacitor {capacitor.says.rstrip('.')}: renew it with a single part."[:LONGEST_SAYS]
 
 
-def loose_ends(sheet: Sheet) -> list[str]:
+def loose_ends(view: CallView) -> list[str]:
     """What keeps a call from being finished, in words; a run that is not proved can be excused, the rest cannot."""
     found = []
-    if sheet.swap_left and (sheet.row.chosen or any(step.station == "swap" for step in sheet.row.steps)):
-        many = "" if sheet.swap_left == 1 else "s"
-        found.append(f"{sheet.swap_left} step{many} of the swap neither done nor left out")
-    hookup = sheet.row.plan.hookup
+    if view.swap_left and (view.row.chosen or any(step.station == "swap" for step in view.row.steps)):
+        many = "" if view.swap_left == 1 else "s"
+        found.append(f"{view.swap_left} step{many} of the swap neither done nor left out")
+    hookup = view.row.plan.hookup
     if hookup and len(hookup.done) < len(hookup.moves):
         found.append(f"{len(hookup.moves) - len(hookup.done)} moves of the hook-up not ticked")
-    return found + [f"still open: {says}" for says in sheet.assessment.still_open]
+    return found + [f"still open: {says}" for says in view.assessment.still_open]
 
 
-def close_call(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+def close_call(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
     """Close a call: finished with its run passed or a named exception, or as unfinished with a day to return.
 
-    Parts are booked off a van; the new motor takes the old one's place when it went in. Raises `BadInput` naming the
-    field; then nothing is saved, no part is booked.
+    Parts are booked off a van; the new motor takes the old one's place when it went in. Raises `InvalidField` naming
+    the field; then nothing is saved, no part is booked.
     """
     texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch", "unfinished")}
     unfinished = fields.get("finish") == "unfinished"
-    with act_on(db, call_id, stamp, "close_call") as (session, row):
+    with act_on(db, call_id, context, "close_call") as (session, row):
         not_in_practice(row)
-        sheet = sheet_of(row, limits_in(session))
+        view = call_view_of(row, limits_in(session))
         _check_lengths(texts)
         if unfinished:
             _return_on(row, texts, fields)
         else:
-            _finished(sheet, texts)
-        book_parts(session, row, stamp, fields)
-        row.closed_at = stamp.now
+            _finished(view, texts)
+        book_parts(session, row, context, fields)
+        row.closed_at = context.now
         row.outcome = KeptOutcome(
-            verdict=sheet.assessment.verdict,
-            fault=sheet.assessment.leading_fault,
-            passed=sheet.proof.passed,
+            verdict=view.assessment.verdict,
+            fault=view.assessment.leading_fault,
+            passed=view.proof.passed,
             **{key: text for key, text in texts.items() if text and (unfinished or key != "unfinished")},
         )
         if row.chosen and _went_in(row, unfinished):
-            install(session, row, stamp.now)
+            install(session, row, context.now)
 
 
-def _finished(sheet: Sheet, texts: Mapping[str, str]) -> None:
-    open_ends = loose_ends(sheet)
+def _finished(view: CallView, texts: Mapping[str, str]) -> None:
+    open_ends = loose_ends(view)
     if open_ends:
         what = "everything done or left out with a reason, or handed over as unfinished"
-        raise bad("finish", "; ".join(open_ends), what)
-    if not sheet.proof.passed and not texts["exception"]:
-        raise bad("exception", "", "why it is handed over without a passed run, in your words")
+        raise invalid("finish", "; ".join(open_ends), what)
+    if not view.proof.passed and not texts["exception"]:
+        raise invalid("exception", "", "why it is handed over without a passed run, in your words")
 
 
 def _return_on(row: tables.Call, texts: Mapping[str, str], fields: Mapping[str, str]) -> None:
     """An unfinished call says what is left and when somebody returns; that becomes a follow-up."""
     if not texts["unfinished"]:
-        raise bad("unfinished", "", "what is left to do, in your words")
+        raise invalid("unfinished", "", "what is left to do, in your words")
     due = _day(fields.get("return_on", ""), "return_on")
     row.follow_ups.append(tables.FollowUp(kind="unfinished", says=texts["unfinished"][:LONGEST_SAYS], due_on=due))
 
@@ -145,23 +145,26 @@ def _went_in(row: tables.Call, unfinished: bool) -> bool:
 
 def _check_lengths(texts: Mapping[str, str]) -> None:
     faults = [
-        Fault(key, f"{len(text)} characters", f"at most {LONGEST_TEXT}")
+        FieldError(key, f"{len(text)} characters", f"at most {LONGEST_TEXT}")
         for key, text in texts.items()
         if len(text) > LONGEST_TEXT
     ]
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
 
 
 def _day(text: str, field: str) -> date:
     try:
         return date.fromisoformat(text.strip())
     except ValueError:
-        raise bad(field, text[:40] or "nothing", "a day such as 2026-03-14") from None
+        raise invalid(field, text[:40] or "nothing", "a day such as 2026-03-14") from None
 
 
-def book_parts(session: Session, row: tables.Call, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Book parts off a van: `take.PART` says how many, `take_other` another part. Raises `BadInput`; none is then."""
+def book_parts(session: Session, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Book parts off a van: `take.PART` says how many, `take_other` another part.
+
+    Raises `InvalidField`; none is then.
+    """
     van = fields.get("van", "").strip() or van_of_call(row)
     asked = {key.removeprefix(TAKE): text.strip() for key, text in fields.items() if key.startswith(TAKE)}
     other = fields.get("take_other", "").strip()
@@ -174,37 +177,37 @@ def book_parts(session: Session, row: tables.Call, stamp: Stamp, fields: Mapping
             continue
         many = whole_number(text, MOST_TAKEN + 1)
         if not many:
-            faults.append(Fault(field, text[:20], f"how many, 0 to {MOST_TAKEN}"))
+            faults.append(FieldError(field, text[:20], f"how many, 0 to {MOST_TAKEN}"))
             continue
         part = session.get(tables.VanPart, (van, part_no))
         there = part.quantity if part else 0
         if part is None or there < many:
-            faults.append(Fault(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
+            faults.append(FieldError(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
             continue
         part.quantity = there - many
-        row.parts.append(tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=stamp.now))
+        row.parts.append(tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=context.now))
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
 
 
-def add_follow_up(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Note something temporary, or something to look at again, with its day. Raises `BadInput`."""
+def add_follow_up(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Note something temporary, or something to look at again, with its day. Raises `InvalidField`."""
     kind, says = fields.get("kind", ""), fields.get("says", "").strip()
     if kind not in ("temporary", "watch"):
-        raise bad("kind", kind[:40], "temporary or watch")
+        raise invalid("kind", kind[:40], "temporary or watch")
     if not 3 <= len(says) <= LONGEST_SAYS:
-        raise bad("says", says[:40] or "nothing", f"what it is, 3 to {LONGEST_SAYS} characters")
+        raise invalid("says", says[:40] or "nothing", f"what it is, 3 to {LONGEST_SAYS} characters")
     due = _day(fields.get("due_on", ""), "due_on")
-    with act_on(db, call_id, stamp, "add_follow_up") as (_, row):
+    with act_on(db, call_id, context, "add_follow_up") as (_, row):
         row.follow_ups.append(tables.FollowUp(kind=kind, says=says, due_on=due))
 
 
-def drop_follow_up(db: Database, call_id: int, stamp: Stamp, follow_up: str) -> None:
-    """Take back a follow-up of an open call. Raises `BadInput` when it is none of its."""
-    with act_on(db, call_id, stamp, "drop_follow_up") as (session, row):
+def drop_follow_up(db: Database, call_id: int, context: ActContext, follow_up: str) -> None:
+    """Take back a follow-up of an open call. Raises `InvalidField` when it is none of its."""
+    with act_on(db, call_id, context, "drop_follow_up") as (session, row):
         found = next((item for item in row.follow_ups if str(item.id) == follow_up), None)
         if found is None:
-            raise bad("follow_up", follow_up[:20], "a follow-up of this call")
+            raise invalid("follow_up", follow_up[:20], "a follow-up of this call")
         row.follow_ups.remove(found)
         session.delete(found)
 

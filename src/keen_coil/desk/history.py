@@ -12,8 +12,8 @@ from ..core.judge.insulation import at_40_c
 from ..core.readings import Reading
 from ..store import tables
 from ..store.database import Database
+from .call_view import CallView
 from .motors import motors_in
-from .sheet import Sheet
 
 
 @dataclass(frozen=True)
@@ -34,13 +34,13 @@ class Sister:
     amps: str
 
 
-def insulation_trend(db: Database, sheet: Sheet) -> list[Visit]:
+def insulation_trend(db: Database, view: CallView) -> list[Visit]:
     """Insulation tests of this motor over its visits, oldest first."""
     with db.reading() as session:
         rows = session.execute(
             select(tables.Call.opened_at, tables.Reading.body)
             .join(tables.Reading.call)
-            .where(tables.Call.motor_id == sheet.row.motor_id, tables.Reading.kind == "insulation_mohm")
+            .where(tables.Call.motor_id == view.row.motor_id, tables.Reading.kind == "insulation_mohm")
             .order_by(tables.Call.opened_at)
         ).all()
     found: dict[datetime, float] = {}
@@ -57,11 +57,11 @@ def _at_40(reading: Reading) -> float | None:
     return None if reading.temperature_c is None else at_40_c(reading.numbers[0], float(reading.temperature_c))
 
 
-def sisters_of(db: Database, sheet: Sheet) -> list[Sister]:
+def sisters_of(db: Database, view: CallView) -> list[Sister]:
     """The motors of this role that are in the unit now, ours among them; empty when there is only one."""
-    role = sheet.call.motor.role
+    role = view.call.motor.role
     with db.reading() as session:
-        motors = [m for m in motors_in(session, sheet.row.motor.unit_id) if m.plate.get("role") == role]
+        motors = [m for m in motors_in(session, view.row.motor.unit_id) if m.plate.get("role") == role]
         if len(motors) < 2:
             return []
         amps = {
@@ -77,7 +77,7 @@ def sisters_of(db: Database, sheet: Sheet) -> list[Sister]:
             for m in motors
         }
     return [
-        Sister(m.id, m.place or f"motor {i + 1}", m.id == sheet.row.motor_id, amps[m.id]) for i, m in enumerate(motors)
+        Sister(m.id, m.place or f"motor {i + 1}", m.id == view.row.motor_id, amps[m.id]) for i, m in enumerate(motors)
     ]
 
 

@@ -8,7 +8,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, bad, faults_of, known_only, under
+from ..core.errors import InvalidField, field_errors, invalid, known_only, under
 from ..core.hookup.answer import HookupAnswer, PlannedWire
 from ..core.hookup.check import check_call, low_connection, model_for, motor_of
 from ..core.hookup.circuit import circuit, outputs
@@ -41,21 +41,21 @@ class Wired:
 def hookup_file(
     data: bytes, to: str | None = None, catalogue: bytes | None = None, school: str | None = None, check: bool = False
 ) -> Wired:
-    """Plan the hook-up of a call file, or check its planned one. Raises `BadInput`."""
+    """Plan the hook-up of a call file, or check its planned one. Raises `InvalidField`."""
     call = load_call(data)
     motor = None
     if to is not None:
         if catalogue is None:
-            raise bad("to", to, "a catalogue to take it from")
+            raise invalid("to", to, "a catalogue to take it from")
         row = next((motor for motor in read_catalogue(catalogue) if motor.part_no == to), None)
         if row is None:
-            raise bad("to", to, "a part number of the catalogue")
+            raise invalid("to", to, "a part number of the catalogue")
         motor = Motor.model_validate(motor_fields(row.model_dump(mode="json", by_alias=True, exclude_defaults=True)))
     return wired(call, motor, school, check)
 
 
 def wired(call: Call, to: Motor | None, school: str | None, check: bool) -> Wired:
-    """Plan or check a call; `to` goes on, else the chosen motor, else the one that is there. Raises `BadInput`."""
+    """Plan or check a call; `to` goes on, else the chosen motor, else the one that is there. Raises `InvalidField`."""
     chosen = _school(school)
     if to is not None:
         call = call.model_copy(update={"chosen_motor": to})
@@ -77,18 +77,18 @@ def _school(school: Any) -> School | None:
         return None
     found = next((name for name in SCHOOLS if name == school), None)
     if found is None:
-        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+        raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     return found
 
 
 def hookup_request(data: bytes) -> HookupAnswer:
     """An API request: a call, or `{"call": ..., "to": {motor plate}, "school": "dual", "check": false}`.
 
-    Raises `BadInput`.
+    Raises `InvalidField`.
     """
     body = parse_json(data)
     if not isinstance(body, dict):
-        raise bad("", body, "a call, or an object with call")
+        raise invalid("", body, "a call, or an object with call")
     if "format" in body:
         return wired(read_call(body), None, None, check=False).answer
     known_only(body, {"call", "to", "school", "check"})
@@ -96,11 +96,11 @@ def hookup_request(data: bytes) -> HookupAnswer:
         call = read_call(body.get("call"))
     check = body.get("check", False)
     if not isinstance(check, bool):
-        raise bad("check", check, "true or false")
+        raise invalid("check", check, "true or false")
     try:
         to = None if body.get("to") is None else Motor.model_validate(body["to"])
     except ValidationError as error:
-        raise BadInput(faults_of(error, "to")) from None
+        raise InvalidField(field_errors(error, "to")) from None
     with under("call", apart="school"):
         return wired(call, to, body.get("school"), check).answer
 
@@ -111,11 +111,11 @@ def as_svg(done: Wired) -> str:
 
 
 def as_spice(done: Wired) -> str:
-    """The hook-up as a SPICE netlist at the slip it comes to run at, else standing still. Raises `BadInput`."""
+    """The hook-up as a SPICE netlist at the slip it comes to run at, else standing still. Raises `InvalidField`."""
     try:
         model = model_for(done.call, done.motor)
     except NoModel as error:
-        raise bad("motor", done.motor.kind, f"a motor that is solved as a circuit: {error.because}") from None
+        raise invalid("motor", done.motor.kind, f"a motor that is solved as a circuit: {error.because}") from None
     active = next(iter(outputs(done.call, done.wires)), None)
     laid = circuit(done.call, done.motor, done.leads, done.wires, active, planned=True)
     low = low_connection(done.call, done.motor, laid)

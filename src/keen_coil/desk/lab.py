@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from pydantic_core import PydanticCustomError
 from sqlalchemy import select
 
-from ..core.errors import BadInput, Fault, bad, faults_of, shown
+from ..core.errors import FieldError, InvalidField, field_errors, invalid, shown
 from ..core.machine.conditions import Conditions, Model, as_plate, model_of
 from ..core.machine.curves import Over, Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
@@ -23,9 +23,9 @@ from ..core.units import Number, Span, horsepower_text, whole_number
 from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere
+from .acts import NotFound
+from .call_view import CallView, open_call_view
 from .matching import motor_fields
-from .sheet import Sheet, open_sheet
 
 PLATE = {
     "hp": ("horsepower", ""),
@@ -130,18 +130,16 @@ def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
 def open_lab(db: Database, form: dict[str, str]) -> Lab:
     """The Lab for what a form asks: `call` or `part` or a typed plate, then the conditions.
 
-    Raises `BadInput` by field of the form, `NoModel` when the plate has no model, `NotThere` for an unknown call.
+    Raises `InvalidField` by field of the form, `NoModel` when the plate has no model, `NotFound` for an unknown call.
     """
-    name, motor, origin, sheet = _origin(db, form)
+    name, motor, origin, view = _origin(db, form)
     typed = {key: form[key].strip() for key in PLATE if key in form}
     if any(value != _plate_fields(motor)[key] for key, value in typed.items()):
         motor = _typed(motor, typed)
-    plate = rated(motor, sheet.call.supply_now() if sheet else None, sheet.call.unit.hz if sheet else None)
-    as_call = sheet is not None and motor == sheet.call.motor
+    plate = rated(motor, view.call.supply_now() if view else None, view.call.unit.hz if view else None)
+    as_call = view is not None and motor == view.call.motor
     model = (
-        model_of(sheet.call)
-        if sheet is not None and as_call
-        else Model(fit_plate(plate), as_plate(plate), plate.doubts)
+        model_of(view.call) if view is not None and as_call else Model(fit_plate(plate), as_plate(plate), plate.doubts)
     )
     should = replace(as_plate(plate), volts_v=model.conditions.volts_v)
     asked = None
@@ -182,25 +180,30 @@ def _difference(should: Expected, found: Expected) -> str:
 
 def _asked(model: Model, name: str, motor: Motor) -> Effect:
     if name not in {row.name for row in questions_for(motor)}:
-        raise bad("ask", name, "one of " + ", ".join(row.name for row in questions_for(motor)))
+        raise invalid("ask", name, "one of " + ", ".join(row.name for row in questions_for(motor)))
     return answer(model, name)
 
 
-def _origin(db: Database, form: dict[str, str]) -> tuple[str, Motor, dict[str, str], Sheet | None]:
+def _origin(db: Database, form: dict[str, str]) -> tuple[str, Motor, dict[str, str], CallView | None]:
     """The motor asked for, how it is called, and where it comes from."""
     if form.get("call"):
         number = whole_number(form["call"])
         if number is None:
-            raise NotThere("such call")
-        sheet = open_sheet(db, number)
-        return f"Call {sheet.row.id}, {sheet.row.motor.unit.site.name}", sheet.call.motor, {"call": form["call"]}, sheet
+            raise NotFound("such call")
+        view = open_call_view(db, number)
+        return (
+            f"Call {view.row.id}, {view.row.motor.unit.site.name}",
+            view.call.motor,
+            {"call": form["call"]},
+            view,
+        )
     if any(form.get(key) for key in PLATE):
         return form.get("part") or "A plate typed in", Motor(kind="psc"), _kept(form, "part"), None
     with db.reading() as session:
         if form.get("part"):
             row = session.get(tables.CatalogueMotor, form["part"])
             if row is None:
-                raise bad("part", form["part"], "a part number of the catalogue")
+                raise invalid("part", form["part"], "a part number of the catalogue")
             return row.part_no, _plain(row.plate), {"part": row.part_no}, None
         rows = session.scalars(select(tables.CatalogueMotor).where(tables.CatalogueMotor.kind == "psc").limit(FIRST_OF))
         first = next((row for row in rows if _has_model(_plain(row.plate))), None)
@@ -226,13 +229,13 @@ def _has_model(motor: Motor) -> bool:
 
 
 def _typed(motor: Motor, typed: dict[str, str]) -> Motor:
-    """A plate with what was typed in the Lab. Raises `BadInput` by field of the form."""
+    """A plate with what was typed in the Lab. Raises `InvalidField` by field of the form."""
     plain = motor.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
     kept = {key: value for key, value in plain.items() if key not in typed}
     try:
         return Motor.model_validate(kept | nested(typed, Motor) | {"kind": "psc"})
     except ValidationError as error:
-        raise BadInput(faults_of(error)) from None
+        raise InvalidField(field_errors(error)) from None
 
 
 def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
@@ -246,9 +249,9 @@ def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
         try:
             wished[name] = float(Number(0, MOST).take(text))
         except PydanticCustomError as error:
-            faults.append(Fault(f"{side}_{name}", shown(text), str(error)))
+            faults.append(FieldError(f"{side}_{name}", shown(text), str(error)))
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     if "v" in wished:
         at = replace(at, volts_v=Span(wished["v"], wished["v"]))
     if "uf" in wished:

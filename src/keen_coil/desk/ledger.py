@@ -10,7 +10,7 @@ from ..core.field_tests import link_of
 from ..core.judge.air import mean_fpm
 from ..core.judge.judged import Judgement
 from ..core.readings import LoadPair
-from .sheet import Sheet
+from .call_view import CallView
 
 
 @dataclass(frozen=True)
@@ -29,37 +29,37 @@ class LedgerRow:
     who: str
 
 
-def ledger(sheet: Sheet, proof: bool = False) -> list[LedgerRow]:
+def ledger(view: CallView, proof: bool = False) -> list[LedgerRow]:
     """The readings, newest first, withdrawn ones too."""
-    replaced = {r.replaces: i for i, r in enumerate(sheet.call.readings) if r.replaces is not None}
+    replaced = {r.replaces: i for i, r in enumerate(view.call.readings) if r.replaces is not None}
     rows = []
-    for index, reading in enumerate(sheet.call.readings):
+    for index, reading in enumerate(view.call.readings):
         if reading.is_proof == proof:
             row = LedgerRow(
                 index,
-                title_of(sheet, index),
-                _value(sheet, index),
-                sheet.assessment.judgements[index],
+                title_of(view, index),
+                _value(view, index),
+                view.assessment.judgements[index],
                 replaced.get(index),
                 reading.kind,
                 reading.at or "",
                 link_of(reading.kind, reading.at),
                 reading.taken_at,
-                _who(sheet, index),
+                _who(view, index),
             )
             rows.append(row)
     return rows[::-1]
 
 
-def _who(sheet: Sheet, index: int) -> str:
+def _who(view: CallView, index: int) -> str:
     """Who took a reading, where that was not the call's own technician."""
-    technician = sheet.row.readings[index].technician
-    return technician.name if technician and technician.id != sheet.row.technician_id else ""
+    technician = view.row.readings[index].technician
+    return technician.name if technician and technician.id != view.row.technician_id else ""
 
 
-def title_of(sheet: Sheet, index: int) -> str:
+def title_of(view: CallView, index: int) -> str:
     """A reading's name with where and on what it was taken."""
-    reading = sheet.call.readings[index]
+    reading = view.call.readings[index]
     where = [reading.at, reading.section and {"herm": "compressor", "fan": "fan"}.get(reading.section)]
     where += [
         "-".join(reading.pair) if reading.pair else None,
@@ -69,15 +69,15 @@ def title_of(sheet: Sheet, index: int) -> str:
     where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
     where += [reading.with_ if reading.kind == "trial" else None]
     where += [f"speed {reading.speed}" if reading.speed else None, "dried" if reading.dried else None]
-    changes = sheet.call.changes_in_order
+    changes = view.call.changes_in_order
     before = not reading.is_proof and state_of(reading, changes) < last_state_of(reading, changes)
     text = ", ".join(part.replace("_", " ") for part in [*where, "before the change" if before else None] if part)
     return f"{reading.row.title}{', ' if text else ''}{text}"
 
 
-def _value(sheet: Sheet, index: int) -> str:
+def _value(view: CallView, index: int) -> str:
     """What was read with its uncertainty, to the digits that were typed."""
-    reading, judgement = sheet.call.readings[index], sheet.assessment.judgements[index]
+    reading, judgement = view.call.readings[index], view.assessment.judgements[index]
     if isinstance(reading.value, LoadPair):
         return f"{reading.value.amps_a} A at {reading.value.volts_v} V"
     if reading.kind == "air_speed_fpm":

@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session, aliased
 
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.sentence import headline
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.record import KeptGood, KeptOutcome
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, call_row, record_act
+from .acts import ActContext, NotFound, call_row, record_act
 
 PAGE, UNITS_SHOWN, CAUSES_SHOWN = 50, 6, 8
 MOST_WORDS = 8
@@ -147,11 +147,11 @@ FIGURES: dict[str, tuple[str, Callable[[], list[ColumnElement[bool]]]]] = {
 
 
 def of_figure(name: str) -> list[ColumnElement[bool]]:
-    """The calls behind a figure. Raises `BadInput`."""
+    """The calls behind a figure. Raises `InvalidField`."""
     if name.startswith("fault:") and name[6:] in FAULTS:
         return [tables.Call.closed_at.is_not(None), _fault() == name[6:]]
     if name not in FIGURES:
-        raise bad("of", name[:40], "one of " + ", ".join(FIGURES) + ", fault:NAME")
+        raise invalid("of", name[:40], "one of " + ", ".join(FIGURES) + ", fault:NAME")
     return FIGURES[name][1]()
 
 
@@ -163,11 +163,11 @@ def title_of_figure(name: str) -> str:
 def search(db: Database, words: str = "", of: str = "", page: int = 1, since: datetime | None = None) -> LogPage:
     """Calls that hold every word, of a figure where one is named, newest first; units found by the same words.
 
-    Raises `BadInput` on a figure that is none.
+    Raises `InvalidField` on a figure that is none.
     """
     call = tables.Call
     wanted: list[ColumnElement[bool]] = [
-        func.instr(call.words, word) > 0 for word in words.lower().split()[:MOST_WORDS]
+        func.instr(call.search_text, word) > 0 for word in words.lower().split()[:MOST_WORDS]
     ]
     wanted += of_figure(of) if of else []
     wanted += [call.opened_at >= since] if since else []
@@ -335,14 +335,14 @@ def _since(since: datetime | None) -> list[ColumnElement[bool]]:
     return [tables.Call.opened_at >= since] if since else []
 
 
-def found_good(db: Database, call_id: int, stamp: Stamp, how: str) -> None:
-    """Note of a closed call that the motor it condemned was tested again and is good. Raises `BadInput`."""
+def found_good(db: Database, call_id: int, context: ActContext, how: str) -> None:
+    """Note of a closed call that the motor it condemned was tested again and is good. Raises `InvalidField`."""
     says = how.strip()
     if not 3 <= len(says) <= LONGEST_SAYS:
-        raise bad("good", says[:40] or "nothing", f"how it was tested, 3 to {LONGEST_SAYS} characters")
+        raise invalid("good", says[:40] or "nothing", f"how it was tested, 3 to {LONGEST_SAYS} characters")
     with db.writing() as session:
         row = call_row(session, call_id)
-        record_act(session, stamp, "found_good", call_id)
+        record_act(session, context, "found_good", call_id)
         if row.closed_at is None or row.outcome is None or row.outcome.verdict != "condemn_motor":
-            raise NotThere("a closed call that condemned its motor")
-        row.motor.found_good = KeptGood(on=f"{stamp.now:%Y-%m-%d}", says=says, call=call_id)
+            raise NotFound("a closed call that condemned its motor")
+        row.motor.found_good = KeptGood(on=f"{context.now:%Y-%m-%d}", says=says, call=call_id)

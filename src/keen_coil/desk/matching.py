@@ -9,21 +9,21 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.match.answer import Candidate
-from ..core.match.bounds import Bounds, bounds, same_supply_and_speed
 from ..core.match.catalogue import CatalogueMotor
+from ..core.match.catalogue_filter import CatalogueFilter, bounds, same_supply_and_speed
 from ..core.match.expected_run import expected_run
-from ..core.match.rank import Held, Ranked, candidate, judge, ranked
+from ..core.match.rank import Evaluation, Ranked, candidate, judge, ranked
 from ..core.match.reference import reference_for
 from ..core.match.schools import SCHOOLS, School
 from ..core.plates import Motor
 from ..core.record import KeptOverride, KeptPlan
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .people import van_of_call
-from .sheet import Sheet, sheet_of
 from .shelf import PLATE, motor_of, stock_in
 
 MOST_FOR_SCHOOLS = 1000
@@ -41,7 +41,7 @@ class Filters:
     days: float | None = None
     price: float | None = None
 
-    def takes(self, held: Held) -> bool:
+    def takes(self, held: Evaluation) -> bool:
         """Whether a candidate is shown; what is not known of it does not pass."""
         days = 0.0 if held.on_van else held.motor.lead_days
         price = held.motor.price
@@ -67,35 +67,35 @@ class MatchView:
     """The match of a call: those that can serve, those refused, how many lie outside the bounds, what is looked at."""
 
     found: Ranked
-    serving: list[Held]
+    serving: list[Evaluation]
     hidden: int
     total: int
     outside: int
-    held: Held | None
+    held: Evaluation | None
     one: Candidate | None
     effects: list[SchoolEffect] | None
 
 
 def match_call(
     db: Database,
-    sheet: Sheet,
+    view: CallView,
     school: str,
     part_no: str | None = None,
     everything: bool = False,
     filters: Filters | None = None,
     schools: bool = False,
 ) -> MatchView:
-    """Match a call against the catalogue under a school. Raises `BadInput` on a school that is none.
+    """Match a call against the catalogue under a school. Raises `InvalidField` on a school that is none.
 
     Only motors within the core's bounds are judged unless `everything` is asked for; plates typed by hand always are.
     Where none of them serves, those of the same supply and speed are judged too: what rules them out is worth seeing.
     With `schools` it also says what the other schools make of them, as far as they are not too many.
     """
     chosen = _school(school)
-    call, narrow = sheet.call, filters or Filters()
+    call, narrow = view.call, filters or Filters()
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
-        van, typed = stock_in(session, van_of_call(sheet.row)), sheet.row.plan.by_hand
+        van, typed = stock_in(session, van_of_call(view.row)), view.row.plan.by_hand
         limit = None if everything else bounds(call, chosen)
         motors = motors_for(session, limit)
         found = ranked(call, [*motors, *typed], chosen, van)
@@ -103,8 +103,8 @@ def match_call(
             motors = motors_for(session, same_supply_and_speed(limit))
             found = ranked(call, [*motors, *typed], chosen, van)
         serving = [held for held in found.serving if narrow.takes(held)]
-        held = _looked_at(session, sheet, chosen, found, serving, van, part_no)
-        effects = _effects(session, sheet, chosen, found, van, everything) if schools else None
+        held = _looked_at(session, view, chosen, found, serving, van, part_no)
+        effects = _effects(session, view, chosen, found, van, everything) if schools else None
     one = None if held is None else candidate(held)
     if one is not None and held is not None:
         one.expected = expected_run(call, held.motor)
@@ -113,17 +113,17 @@ def match_call(
 
 def _school(school: str) -> School:
     if school not in SCHOOLS:
-        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+        raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     return school
 
 
-def motors_for(session: Session, limit: Bounds | None) -> list[CatalogueMotor]:
+def motors_for(session: Session, limit: CatalogueFilter | None) -> list[CatalogueMotor]:
     """The motors of the catalogue within the bounds, all of them without."""
     query = select(PLATE).select_from(tables.CatalogueMotor)
     return [motor_of(plate) for plate in session.scalars(query.where(*cut(limit)) if limit else query)]
 
 
-def cut(limit: Bounds) -> list[ColumnElement[bool]]:
+def cut(limit: CatalogueFilter) -> list[ColumnElement[bool]]:
     """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
     row = tables.CatalogueMotor
     same = [(row.phase, limit.phase), (row.hz, limit.hz)]
@@ -148,11 +148,11 @@ def cut(limit: Bounds) -> list[ColumnElement[bool]]:
     return found
 
 
-def held_for(db: Database, sheet: Sheet, part_no: str) -> Held | None:
+def held_for(db: Database, view: CallView, part_no: str) -> Evaluation | None:
     """A motor of the catalogue, or one typed by hand, held against a call under its school; None if there is none."""
     with db.reading() as session:
-        motor = find_motor(session, sheet.row, part_no)
-        return None if motor is None else _held(session, sheet, _school(sheet.row.school), motor)
+        motor = find_motor(session, view.row, part_no)
+        return None if motor is None else _held(session, view, _school(view.row.school), motor)
 
 
 def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMotor | None:
@@ -162,33 +162,33 @@ def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMot
     return typed or (motor_of(plate) if plate else None)
 
 
-def _held(session: Session, sheet: Sheet, school: School, motor: CatalogueMotor) -> Held:
-    van = stock_in(session, van_of_call(sheet.row))
+def _held(session: Session, view: CallView, school: School, motor: CatalogueMotor) -> Evaluation:
+    van = stock_in(session, van_of_call(view.row))
     stock = None if van is None else van.get(str(motor.part_no), 0)
-    return judge(sheet.call, motor, school, reference_for(sheet.call), stock)
+    return judge(view.call, motor, school, reference_for(view.call), stock)
 
 
 def _looked_at(
     session: Session,
-    sheet: Sheet,
+    view: CallView,
     school: School,
     found: Ranked,
-    serving: list[Held],
+    serving: list[Evaluation],
     van: Mapping[str, int] | None,
     part_no: str | None,
-) -> Held | None:
+) -> Evaluation | None:
     """The candidate that was asked for, wherever it is; else the first."""
     listed = (*serving, *found.serving, *found.refused)
     if part_no:
         here = next((held for held in listed if held.motor.part_no == part_no), None)
-        motor = None if here else find_motor(session, sheet.row, part_no)
+        motor = None if here else find_motor(session, view.row, part_no)
         if here or motor:
-            return here or _held(session, sheet, school, motor)  # type: ignore[arg-type]
+            return here or _held(session, view, school, motor)  # type: ignore[arg-type]
     return next(iter(listed), None)
 
 
 def _effects(
-    session: Session, sheet: Sheet, now: School, found: Ranked, van: Mapping[str, int] | None, everything: bool
+    session: Session, view: CallView, now: School, found: Ranked, van: Mapping[str, int] | None, everything: bool
 ) -> list[SchoolEffect] | None:
     """What each school makes of the catalogue beside the one in force; None when there are too many."""
     mine = [str(held.motor.part_no) for held in found.serving]
@@ -197,37 +197,37 @@ def _effects(
         if school == now:
             effects.append(SchoolEffect(school, len(mine), [], []))
             continue
-        motors = motors_for(session, None if everything else bounds(sheet.call, school))
+        motors = motors_for(session, None if everything else bounds(view.call, school))
         if len(motors) > MOST_FOR_SCHOOLS:
             return None
-        other = ranked(sheet.call, [*motors, *sheet.row.plan.by_hand], school, van).serving
+        other = ranked(view.call, [*motors, *view.row.plan.by_hand], school, van).serving
         theirs = [str(held.motor.part_no) for held in other]
         gained, lost = [part for part in theirs if part not in mine], [part for part in mine if part not in theirs]
         effects.append(SchoolEffect(school, len(theirs), gained, lost))
     return effects
 
 
-def compare(db: Database, sheet: Sheet, parts: list[str]) -> list[Candidate]:
-    """Up to three motors written out side by side. Raises `BadInput` on a part number that is none."""
+def compare(db: Database, view: CallView, parts: list[str]) -> list[Candidate]:
+    """Up to three motors written out side by side. Raises `InvalidField` on a part number that is none."""
     found = []
     for part_no in list(dict.fromkeys(parts))[:MOST_COMPARED]:
-        held = held_for(db, sheet, part_no)
+        held = held_for(db, view, part_no)
         if held is None:
-            raise bad("part", part_no, "a part number of the catalogue")
+            raise invalid("part", part_no, "a part number of the catalogue")
         one = candidate(held)
         if one.result != "refused":
-            one.expected = expected_run(sheet.call, held.motor)
+            one.expected = expected_run(view.call, held.motor)
         found.append(one)
     return found
 
 
-def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: str = "") -> None:
+def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, reason: str = "") -> None:
     """Choose a motor for a call, its work list with it; empty takes the choice back.
 
     A refusal by an estimate can be overridden with a written reason, which is kept. Leads and wiring noted for another
-    motor are forgotten. Raises `BadInput` when there is no such motor, or the call's school refuses it for certain.
+    motor are forgotten. Raises `InvalidField` when there is no such motor, or the call's school refuses it for certain.
     """
-    with act_on(db, call_id, stamp, "pick_motor") as (session, row):
+    with act_on(db, call_id, context, "pick_motor") as (session, row):
         hub = row.plan.hub if row.plan.hub and row.plan.hub.part_no == part_no else None
         kept = KeptPlan(hub=hub, **{name: getattr(row.plan, name) for name in KEPT_WITH_ANY})
         if part_no != (row.chosen or {}).get("part_no"):
@@ -237,8 +237,8 @@ def pick_motor(db: Database, call_id: int, stamp: Stamp, part_no: str, reason: s
             return
         motor = find_motor(session, row, part_no)
         if motor is None:
-            raise bad("part_no", part_no, "a part number of the catalogue")
-        held = _held(session, sheet_of(row), _school(row.school), motor)
+            raise invalid("part_no", part_no, "a part number of the catalogue")
+        held = _held(session, call_view_of(row), _school(row.school), motor)
         override = _override(held, reason.strip())
         one = candidate(held)
         row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
@@ -254,14 +254,14 @@ def _forget_wiring(row: tables.Call) -> None:
         row.motor.installation = row.motor.installation.model_copy(update={"hookup": kept})
 
 
-def _override(held: Held, reason: str) -> KeptOverride | None:
+def _override(held: Evaluation, reason: str) -> KeptOverride | None:
     if not held.refusals:
         return None
     because = held.refusals[0].because
     if not held.may_override:
-        raise bad("part_no", held.motor.part_no, "a motor that fits: " + because)
+        raise invalid("part_no", held.motor.part_no, "a motor that fits: " + because)
     if not 10 <= len(reason) <= LONGEST_REASON:
-        raise bad("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
+        raise invalid("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
     return KeptOverride(reason=reason, against=[row.because for row in held.refusals])
 
 
@@ -270,22 +270,22 @@ def motor_fields(plate: Mapping[str, Any]) -> dict[str, Any]:
     return {key: value for key, value in plate.items() if key in Motor.model_fields}
 
 
-def set_school(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
-    """Choose how a call sizes power. Raises `BadInput`."""
+def set_school(db: Database, call_id: int, context: ActContext, school: str) -> None:
+    """Choose how a call sizes power. Raises `InvalidField`."""
     chosen = _school(school)
-    with act_on(db, call_id, stamp, "set_school") as (_, row):
+    with act_on(db, call_id, context, "set_school") as (_, row):
         row.school = chosen
 
 
 def filters_of(fields: Mapping[str, str]) -> Filters:
-    """The filters as the page's fields say. Raises `BadInput` naming the field."""
+    """The filters as the page's fields say. Raises `InvalidField` naming the field."""
     numbers = {}
     for name in ("days", "price"):
         text = fields.get(name, "").strip()
         try:
             numbers[name] = float(text) if text else None
         except ValueError:
-            raise bad(name, text, "a number") from None
+            raise invalid(name, text, "a number") from None
         if numbers[name] is not None and not 0 <= numbers[name] <= 1e6:  # type: ignore[operator]
-            raise bad(name, text, "a number from 0 to 1000000")
+            raise invalid(name, text, "a number from 0 to 1000000")
     return Filters(fields.get("van") == "yes", numbers["days"], numbers["price"])

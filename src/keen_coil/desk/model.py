@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..core.call import read_call
-from ..core.errors import BadInput, bad, known_only, under
+from ..core.errors import InvalidField, invalid, known_only, under
 from ..core.machine.answer import (
     CircuitAnswer,
     ModelAnswer,
@@ -20,7 +20,7 @@ from ..formats.call_file import parse_json
 
 
 def model_file(data: bytes, settings: list[str]) -> ModelAnswer:
-    """The model of a call file under `NAME=VALUE` settings. Raises `BadInput`.
+    """The model of a call file under `NAME=VALUE` settings. Raises `InvalidField`.
 
     A plain name is a condition (`capacitor_uf=4`, `supply_v=208`, `load_pct`, `drag_pct`, `blade_rpm`,
     `leads_swapped`); a dotted one a field of the call file (`motor.hp=0.5`).
@@ -40,10 +40,10 @@ def _answer(call: Any, wished: Mapping[str, Any]) -> ModelAnswer:
 def _setting(text: str) -> tuple[str, Any]:
     name, equals, value = text.partition("=")
     if not equals or not name.strip():
-        raise bad("set", text, "NAME=VALUE, such as capacitor_uf=4")
+        raise invalid("set", text, "NAME=VALUE, such as capacitor_uf=4")
     try:
         return name.strip(), parse_json(value.encode())
-    except BadInput:
+    except InvalidField:
         return name.strip(), value.strip()
 
 
@@ -54,12 +54,12 @@ def _put(call: Any, path: str, value: Any) -> None:
             break
         call = call.setdefault(name, {})
     if not isinstance(call, dict):
-        raise bad(f"set.{path}", json.dumps(value), "a field of the call file that is no list")
+        raise invalid(f"set.{path}", json.dumps(value), "a field of the call file that is no list")
     call[last] = value
 
 
 def circuit_file(data: bytes) -> CircuitAnswer:
-    """A bare circuit solved. Raises `BadInput`."""
+    """A bare circuit solved. Raises `InvalidField`."""
     return circuit_answer(read_circuit(parse_json(data)))
 
 
@@ -67,7 +67,7 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     """An API request: a call; or `{"call": ..., "set": {...}}`; or `{"circuit": {...}}`."""
     body = parse_json(data)
     if not isinstance(body, dict):
-        raise bad("", body, "a call, or an object with call and set, or with circuit")
+        raise invalid("", body, "a call, or an object with call and set, or with circuit")
     if set(body) == {"circuit"}:
         with under("circuit"):
             return circuit_answer(read_circuit(body["circuit"]))
@@ -76,6 +76,6 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     known_only(body, {"call", "set"})
     wished = body.get("set", {})
     if not isinstance(wished, dict):
-        raise bad("set", wished, "an object of changes")
+        raise invalid("set", wished, "an object of changes")
     with under("call", apart="set"):
         return _answer(body["call"], wished)

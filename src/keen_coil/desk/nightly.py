@@ -10,11 +10,11 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from ..core.errors import BadInput, Fault
+from ..core.errors import FieldError, InvalidField
 from ..store import tables
 from ..store.copies import backup
 from ..store.database import Database
-from .acts import Stamp, record_act
+from .acts import ActContext, record_act
 
 NIGHTLY = "nightly_backup"
 MOST_GENERATIONS = 365
@@ -60,19 +60,21 @@ def backup_plan(db: Database) -> BackupPlan:
         return BackupPlan()
 
 
-def save_backup_plan(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Set how many generations are kept and the hour of the night. Raises `BadInput`."""
+def save_backup_plan(db: Database, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Set how many generations are kept and the hour of the night. Raises `InvalidField`."""
     keep, at, faults = fields.get("keep", "").strip(), fields.get("at", "").strip(), []
     if not (keep.isascii() and keep.isdecimal() and len(keep) < 4 and int(keep) <= MOST_GENERATIONS):
-        faults.append(Fault("keep", keep[:20] or "nothing", f"how many copies stay, 0 to {MOST_GENERATIONS}; 0: none"))
+        faults.append(
+            FieldError("keep", keep[:20] or "nothing", f"how many copies stay, 0 to {MOST_GENERATIONS}; 0: none")
+        )
     if not re.fullmatch(r"([01]\d|2[0-3]):[0-5]\d", at):
-        faults.append(Fault("at", at[:20] or "nothing", "a time of the day such as 02:00"))
+        faults.append(FieldError("at", at[:20] or "nothing", "a time of the day such as 02:00"))
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     with db.writing() as session:
-        record_act(session, stamp, "save_backup_plan", None)
+        record_act(session, context, "save_backup_plan", None)
         value = {"keep": int(keep), "at": at}
-        session.merge(tables.Setting(name=NIGHTLY, value=value, changed_at=stamp.now))
+        session.merge(tables.Setting(name=NIGHTLY, value=value, changed_at=context.now))
 
 
 def folder_of(path: Path) -> Path:
@@ -103,7 +105,7 @@ def is_due(plan: BackupPlan, copies: list[Copy], now: datetime) -> bool:
 
 
 def back_up_when_due(db: Database, now: datetime) -> Path | None:
-    """Make tonight's copy when it is due, then drop the oldest beyond what is kept; its file. Raises `BadInput`."""
+    """Make tonight's copy when it is due, then drop the oldest beyond what is kept; its file. Raises `InvalidField`."""
     plan = backup_plan(db)
     if not is_due(plan, copies_of(db.path), now):
         return None
@@ -111,7 +113,9 @@ def back_up_when_due(db: Database, now: datetime) -> Path | None:
     try:
         folder.mkdir(mode=0o700, exist_ok=True)
     except OSError as error:
-        raise BadInput([Fault(str(folder), error.strerror or "nothing", "a folder that can be written")]) from None
+        raise InvalidField(
+            [FieldError(str(folder), error.strerror or "nothing", "a folder that can be written")]
+        ) from None
     made = folder / f"{db.path.stem}-{now.astimezone().strftime(_NAMED)}.db"
     backup(db.path, made)
     others = [copy for copy in copies_of(db.path) if copy.path != made]

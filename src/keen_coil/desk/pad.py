@@ -19,8 +19,8 @@ from ..core.judge.supply import window
 from ..core.machine.expected import Expected
 from ..core.proof.plan import Needed
 from ..core.readings import KINDS, ReadingKind
+from .call_view import CallView
 from .readings import fits_power
-from .sheet import Sheet
 
 WORDS = {
     "OL": "over range (OL)",
@@ -123,45 +123,47 @@ _TRIALS = (
 )
 
 
-def pad_for(sheet: Sheet, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = "") -> Pad:
+def pad_for(
+    view: CallView, link: str, kind: str = "", at: str = "", replaces: int | None = None, pair: str = ""
+) -> Pad:
     """The pad on a link, at the test asked for or the first that is still to do."""
-    link = link if link in (*LINKS, RUNNING) else _suggested_link(sheet)
-    tests = offered_here(sheet.call, link)
-    how = next((row for row in tests if row.kind == kind and (row.at or "") == at), None) or _first_open(sheet, tests)
+    link = link if link in (*LINKS, RUNNING) else _suggested_link(view)
+    tests = offered_here(view.call, link)
+    how = next((row for row in tests if row.kind == kind and (row.at or "") == at), None) or _first_open(view, tests)
     row = KINDS[how.kind]
     return Pad(
         link=link,
         how=how,
         kind=row,
         tests=tests,
-        fits=fits_power(row.name, sheet.row.power),
+        fits=fits_power(row.name, view.row.power),
         replaces=replaces,
-        band=band_of(sheet, row.name),
-        qualifiers=_qualifiers(sheet, how, replaces, pair),
+        band=band_of(view, row.name),
+        qualifiers=_qualifiers(view, how, replaces, pair),
         extras=_extras(row.name),
-        legs=_legs(sheet.call, row),
+        legs=_legs(view.call, row),
         turns=row.unit == "A",
         asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
         asks_isolated=row.name in _ISOLATED,
         asks_unit=row.name in _OHMS,
-        **_model_says(sheet, row.name, proof=False),
+        **_model_says(view, row.name, proof=False),
     )
 
 
 MODELLED = ("run_amps_a", "run_rpm", "capacitor_load")
 
 
-def _model_says(sheet: Sheet, kind: str, proof: bool) -> dict[str, Any]:
+def _model_says(view: CallView, kind: str, proof: bool) -> dict[str, Any]:
     """What the model expects before a running reading is taken, or why only the plate speaks."""
-    motor = sheet.call.motor_on_proof if proof else sheet.call.motor
+    motor = view.call.motor_on_proof if proof else view.call.motor
     if kind not in MODELLED or motor.kind not in ("psc", None):
         return {}
-    should = should_read(sheet, proof)
-    why = why_no_model(sheet.call, proof) or "the plate speaks of its highest speed only"
+    should = should_read(view, proof)
+    why = why_no_model(view.call, proof) or "the plate speaks of its highest speed only"
     return {"should": should, "no_model": None if should else why}
 
 
-def proof_pad(sheet: Sheet, needed: Needed, when: str) -> Pad:
+def proof_pad(view: CallView, needed: Needed, when: str) -> Pad:
     """The pad for a check of the run proof, read standing or running."""
     kind = needed.kind
     row = KINDS[kind]
@@ -171,16 +173,16 @@ def proof_pad(sheet: Sheet, needed: Needed, when: str) -> Pad:
         how=how,
         kind=row,
         tests=[],
-        fits=fits_power(kind, sheet.row.power),
+        fits=fits_power(kind, view.row.power),
         replaces=None,
-        legs=_legs(sheet.call, row),
-        band=band_of(sheet, kind, proof=True),
+        legs=_legs(view.call, row),
+        band=band_of(view, kind, proof=True),
         turns=row.unit == "A",
         stage="proof",
         when=when,
         speed=needed.speed,
         extras=_extras(kind) if kind in _PROOF_EXTRAS else [],
-        **(_model_says(sheet, kind, proof=True) if needed.speed in (None, 1) else {}),
+        **(_model_says(view, kind, proof=True) if needed.speed in (None, 1) else {}),
     )
 
 
@@ -199,30 +201,30 @@ def _legs(call: Call, row: ReadingKind) -> tuple[str, ...]:
     return ("L1", "L2", "L3") if row.unit == "A" else ("A-B", "B-C", "C-A")
 
 
-def _suggested_link(sheet: Sheet) -> str:
-    tests = sheet.assessment.next_tests
+def _suggested_link(view: CallView) -> str:
+    tests = view.assessment.next_tests
     return link_of(tests[0].kind, tests[0].at) if tests else "supply"
 
 
-def _first_open(sheet: Sheet, tests: list[FieldTest]) -> FieldTest:
+def _first_open(view: CallView, tests: list[FieldTest]) -> FieldTest:
     """The suggested test if it is here, else the first without a judged reading."""
-    for test in sheet.assessment.next_tests:
+    for test in view.assessment.next_tests:
         for row in tests:
             if row.kind == test.kind and row.at == test.at:
                 return row
-    failed = [row for row in tests for i in readings_of(sheet, row) if sheet.assessment.judgements[i].state == "failed"]
-    unread = [row for row in tests if not readings_of(sheet, row)]
+    failed = [row for row in tests for i in readings_of(view, row) if view.assessment.judgements[i].state == "failed"]
+    unread = [row for row in tests if not readings_of(view, row)]
     return (failed or (tests if len(unread) < len(tests) else unread))[0]
 
 
-def readings_of(sheet: Sheet, how: FieldTest) -> list[int]:
+def readings_of(view: CallView, how: FieldTest) -> list[int]:
     """Indices of the standing readings of a test."""
-    return [i for i, r in sheet.call.standing(how.kind) if how.at in (None, r.place)]
+    return [i for i, r in view.call.standing(how.kind) if how.at in (None, r.place)]
 
 
-def band_of(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
+def band_of(view: CallView, kind: str, proof: bool = False) -> Band | None:
     """The limits of a test that are known before anything is read."""
-    call, limits = sheet.call, sheet.limits
+    call, limits = view.call, view.limits
     motor = call.motor_on_proof if proof else call.motor
     if kind == "capacitance_uf":
         return band_for(call, fan_section(call), limits)
@@ -230,12 +232,12 @@ def band_of(sheet: Sheet, kind: str, proof: bool = False) -> Band | None:
         found = window(motor, call, limits)
         return found[1] if found else None
     plate = amps_on_plate(motor, None, call.supply_now()) if kind in ("run_amps_a", "sister_amps_a") else None
-    return None if plate is None else amps_band(motor, plate, limits, should_read(sheet, proof))
+    return None if plate is None else amps_band(motor, plate, limits, should_read(view, proof))
 
 
-def should_read(sheet: Sheet, proof: bool) -> Expected | None:
+def should_read(view: CallView, proof: bool) -> Expected | None:
     """What the motor model expects of this call's motor; None without a model, or when another tap is in use."""
-    call = sheet.call
+    call = view.call
     motor = call.motor_on_proof if proof else call.motor
     return expected_now(call, proof) if highest_in_use(motor, call.unit.speeds_used) else None
 
@@ -254,13 +256,13 @@ def _extras(kind: str) -> list[Extra]:
     }.get(kind, [])
 
 
-def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
-    call, kind = sheet.call, how.kind
+def _qualifiers(view: CallView, how: FieldTest, replaces: int | None, pair: str) -> dict[str, list[Choice]]:
+    call, kind = view.call, how.kind
     found: dict[str, list[Choice]] = {}
     if kind == "winding_ohm" and not _legs(call, KINDS[kind]):
-        found["pair"] = _pairs(sheet, replaces, pair)
+        found["pair"] = _pairs(view, replaces, pair)
     if kind in ("ground_ohm", "insulation_mohm"):
-        found["lead"] = _leads(sheet, kind)
+        found["lead"] = _leads(view, kind)
     if kind in ("capacitance_uf", "capacitor_load") and fan_section(call) == "fan":
         read: dict[str, str] = {r.section or "fan": answer(r) for _, r in call.standing("capacitance_uf")}
         found["section"] = [
@@ -273,7 +275,7 @@ def _qualifiers(sheet: Sheet, how: FieldTest, replaces: int | None, pair: str) -
         and not _legs(call, KINDS[kind])
         and call.motor.kind in (None, "psc")
     ):
-        found["leg"] = _amps_legs(sheet, kind)
+        found["leg"] = _amps_legs(view, kind)
     if kind in ("fuse", "conductor"):
         legs = ("L1", "L2", "L3") if three_phases(call) else ("line", "switched", "capacitor")
         found["leg"] = [Choice(leg, leg, _shown(call, kind, leg), i == 0) for i, leg in enumerate(legs)]
@@ -302,9 +304,9 @@ def _of_kind(call: Call, kind: str) -> dict[str, list[Choice]]:
     return {}
 
 
-def _amps_legs(sheet: Sheet, kind: str) -> list[Choice]:
+def _amps_legs(view: CallView, kind: str) -> list[Choice]:
     """The legs a clamp can be put on, with the amps that the model expects there."""
-    should = should_read(sheet, proof=False) if kind == "run_amps_a" else None
+    should = should_read(view, proof=False) if kind == "run_amps_a" else None
     names = {"whole": "whole current", "capacitor": "capacitor lead", "winding": "one winding"}
     bands = should.legs_a if should else {}
     return [
@@ -330,44 +332,44 @@ def _speeds(call: Call, kind: str) -> list[Choice]:
     return [Choice("", "no tap", chosen=True), *choices] if kind == "winding_ohm" else choices
 
 
-def _leads(sheet: Sheet, kind: str) -> list[Choice]:
-    read = {r.lead: answer(r) for _, r in sheet.call.standing(kind)}
-    leads = lead_names(sheet)
+def _leads(view: CallView, kind: str) -> list[Choice]:
+    read = {r.lead: answer(r) for _, r in view.call.standing(kind)}
+    leads = lead_names(view)
     first = next((lead for lead in leads if lead not in read), leads[0])
     return [Choice(lead, lead, read.get(lead, ""), lead == first) for lead in leads]
 
 
-def lead_names(sheet: Sheet) -> list[str]:
+def lead_names(view: CallView) -> list[str]:
     """The motor's leads without ground: as named at Plates, else as touched, else A, B, C."""
-    named = [row.lead for row in sheet.call.hookup.leads if row.ends != ["frame"]]
-    touched = sorted({lead for _, r in sheet.call.standing("winding_ohm") for lead in r.pair or ()})
+    named = [row.lead for row in view.call.hookup.leads if row.ends != ["frame"]]
+    touched = sorted({lead for _, r in view.call.standing("winding_ohm") for lead in r.pair or ()})
     names = named if len(named) >= 2 else touched if len(touched) >= 2 else []
-    return names or (["T1", "T2", "T3"] if three_phases(sheet.call) else ["A", "B", "C"][: sheet.call.motor.leads or 3])
+    return names or (["T1", "T2", "T3"] if three_phases(view.call) else ["A", "B", "C"][: view.call.motor.leads or 3])
 
 
-def _pairs(sheet: Sheet, replaces: int | None, pair: str) -> list[Choice]:
+def _pairs(view: CallView, replaces: int | None, pair: str) -> list[Choice]:
     """Each pair of leads with what was read; the one asked for or corrected, else the first unread, is chosen."""
-    read = {frozenset(r.pair): answer(r) for _, r in sheet.call.standing("winding_ohm") if r.pair}
-    pairs = _pairs_offered(sheet)
-    corrected = frozenset(sheet.call.readings[replaces].pair or ()) if replaces is not None else None
+    read = {frozenset(r.pair): answer(r) for _, r in view.call.standing("winding_ohm") if r.pair}
+    pairs = _pairs_offered(view)
+    corrected = frozenset(view.call.readings[replaces].pair or ()) if replaces is not None else None
     asked = frozenset(pair.split("|")) if pair else corrected
     first = next((p for p in pairs if frozenset(p) == asked), None) if asked else None
     first = first or next((p for p in pairs if frozenset(p) not in read), pairs[0])
     return [Choice("|".join(p), " - ".join(p), read.get(frozenset(p), ""), p == first) for p in pairs]
 
 
-def _pairs_offered(sheet: Sheet) -> list[tuple[str, str]]:
+def _pairs_offered(view: CallView) -> list[tuple[str, str]]:
     """The pairs of leads worth reading: all of three or four leads, with speed taps those with the line lead."""
-    names = lead_names(sheet)
+    names = lead_names(view)
     pairs = list(combinations(names, 2))
-    if not has_taps(sheet.call) or len(names) < 4:
+    if not has_taps(view.call) or len(names) < 4:
         return pairs
-    tapped = [set(r.pair) for _, r in sheet.call.standing("winding_ohm") if r.pair and r.speed]
+    tapped = [set(r.pair) for _, r in view.call.standing("winding_ohm") if r.pair and r.speed]
     common = set.intersection(*tapped) if len(tapped) > 1 else set()
     line = common.pop() if len(common) == 1 else names[0]
     return [(line, name) for name in names if name != line]
 
 
-def unread_pair(sheet: Sheet) -> bool:
+def unread_pair(view: CallView) -> bool:
     """Whether a winding pair is still to read and could tell something."""
-    return any(not choice.shows for choice in _pairs(sheet, None, ""))
+    return any(not choice.shows for choice in _pairs(view, None, ""))

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..store import tables
 from ..store.database import Database
 from ..store.tables import FIRST_VAN
-from .acts import Stamp, record_act, technician_of
+from .acts import ActContext, record_act, technician_of
 
 LONGEST_NAME, LONGEST_VAN = 120, 60
 
@@ -51,21 +51,21 @@ def van_of_call(row: tables.Call) -> str:
     return row.van or (row.technician.van if row.technician else None) or FIRST_VAN
 
 
-def van_of(session: Session, stamp: Stamp) -> str:
+def van_of(session: Session, context: ActContext) -> str:
     """The van of whoever does an act."""
-    technician = technician_of(session, stamp)
+    technician = technician_of(session, context)
     return (technician.van if technician else None) or FIRST_VAN
 
 
-def save_person(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> int:
-    """Add a technician, or set which van one drives; the id. Raises `BadInput`."""
+def save_person(db: Database, context: ActContext, fields: Mapping[str, str]) -> int:
+    """Add a technician, or set which van one drives; the id. Raises `InvalidField`."""
     name, van = fields.get("name", "").strip(), fields.get("van", "").strip()
     if not 1 <= len(name) <= LONGEST_NAME:
-        raise bad("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
+        raise invalid("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
     if len(van) > LONGEST_VAN:
-        raise bad("van", van[:40], f"a name of at most {LONGEST_VAN} characters")
+        raise invalid("van", van[:40], f"a name of at most {LONGEST_VAN} characters")
     with db.writing() as session:
-        record_act(session, stamp, "save_person", None)
+        record_act(session, context, "save_person", None)
         row = session.scalar(select(tables.Technician).where(tables.Technician.name == name))
         if row is None:
             row = tables.Technician(name=name)
@@ -81,11 +81,11 @@ def person_named(db: Database, person_id: int) -> Person | None:
 
 
 def technician_named(session: Session, name: str | None) -> tables.Technician | None:
-    """A technician by name, made when new; None without a name. Raises `BadInput` on one that is too long."""
+    """A technician by name, made when new; None without a name. Raises `InvalidField` on one that is too long."""
     if not name:
         return None
     if len(name) > LONGEST_NAME:
-        raise bad("technician", name[:40], f"a name of at most {LONGEST_NAME} characters")
+        raise invalid("technician", name[:40], f"a name of at most {LONGEST_NAME} characters")
     found = session.scalar(select(tables.Technician).where(tables.Technician.name == name))
     if found is None:
         found = tables.Technician(name=name)

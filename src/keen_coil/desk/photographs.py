@@ -10,10 +10,10 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, act_on
+from .acts import ActContext, NotFound, act_on
 
 SUBJECTS = ("plate", "wiring", "blade", "other")
 FORMATS = ("JPEG", "PNG", "WEBP")
@@ -31,21 +31,21 @@ class Shown:
     taken_at: datetime
 
 
-def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, content: bytes) -> int:
-    """Keep a photograph, as `drawn_anew` made it, with a call; its id. Raises `BadInput` on an unknown subject."""
+def add_photograph(db: Database, call_id: int, context: ActContext, subject: str, content: bytes) -> int:
+    """Keep a photograph, as `drawn_anew` made it, with a call; its id. Raises `InvalidField` on an unknown subject."""
     if subject not in SUBJECTS:
-        raise bad("subject", subject, "one of " + ", ".join(SUBJECTS))
-    with act_on(db, call_id, stamp, "add_photograph") as (session, row):
+        raise invalid("subject", subject, "one of " + ", ".join(SUBJECTS))
+    with act_on(db, call_id, context, "add_photograph") as (session, row):
         had = session.scalars(select(tables.Photograph.id).where(tables.Photograph.call_id == row.id)).all()
         if len(had) >= MOST_OF_A_CALL:
-            raise bad("photo", f"{len(had) + 1} photographs", f"at most {MOST_OF_A_CALL} photographs for a call")
+            raise invalid("photo", f"{len(had) + 1} photographs", f"at most {MOST_OF_A_CALL} photographs for a call")
         found = tables.Photograph(
             call_id=call_id,
             subject=subject,
             media_type=MEDIA_TYPE,
             content=content,
             sha256=hashlib.sha256(content).hexdigest(),
-            taken_at=stamp.now,
+            taken_at=context.now,
         )
         session.add(found)
         session.flush()
@@ -55,7 +55,7 @@ def add_photograph(db: Database, call_id: int, stamp: Stamp, subject: str, conte
 def drawn_anew(data: bytes, name: str) -> bytes:
     """The picture as a JPEG of its pixels alone: turned upright, at most 1600 a side, no metadata.
 
-    Raises `BadInput` on anything that is not a picture of a known format, or far too large.
+    Raises `InvalidField` on anything that is not a picture of a known format, or far too large.
     """
     from PIL import Image, ImageOps, UnidentifiedImageError
 
@@ -64,7 +64,7 @@ def drawn_anew(data: bytes, name: str) -> bytes:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data), formats=FORMATS) as picture:
                 if picture.width * picture.height > MOST_PIXELS:
-                    raise bad(
+                    raise invalid(
                         "photo", f"{picture.width} x {picture.height}", f"at most {MOST_PIXELS // 1_000_000} megapixels"
                     )
                 # decoded small where the format can, made small before it is turned: never two of it at full size
@@ -73,11 +73,11 @@ def drawn_anew(data: bytes, name: str) -> bytes:
                 small.thumbnail((LONGEST_SIDE, LONGEST_SIDE), reducing_gap=2.0)
                 upright = ImageOps.exif_transpose(small).convert("RGB")
     except (Image.DecompressionBombWarning, Image.DecompressionBombError):
-        raise bad("photo", "far more", f"at most {MOST_PIXELS // 1_000_000} megapixels") from None
+        raise invalid("photo", "far more", f"at most {MOST_PIXELS // 1_000_000} megapixels") from None
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
         if hasattr(error, "faults"):
             raise
-        raise bad("photo", name, EXPECTED) from None
+        raise invalid("photo", name, EXPECTED) from None
     plain = Image.new("RGB", upright.size)
     plain.paste(upright)
     out = io.BytesIO()
@@ -94,9 +94,9 @@ def photographs_of(db: Database, call_id: int) -> list[Shown]:
 
 
 def photograph(db: Database, call_id: int, photo_id: int) -> tuple[bytes, str]:
-    """A photograph's bytes and media type. Raises `NotThere`."""
+    """A photograph's bytes and media type. Raises `NotFound`."""
     with db.reading() as session:
         found = session.get(tables.Photograph, photo_id)
         if found is None or found.call_id != call_id:
-            raise NotThere(f"photograph {photo_id}")
+            raise NotFound(f"photograph {photo_id}")
         return found.content, found.media_type

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, Fault
+from ..core.errors import FieldError, InvalidField
 from ..core.units import horsepower_text
 from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
 from .whole_call import call_data
 
 
@@ -174,15 +174,15 @@ def _shown(call: Call, path: str) -> str:
     return horsepower_text(value) if path.endswith("_hp") or path == "motor.hp" else str(value)
 
 
-def save_plates(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Save the plates, all or none. Raises `BadInput` with the paths of the page's fields."""
+def save_plates(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Save the plates, all or none. Raises `InvalidField` with the paths of the page's fields."""
     typed = {path: fields[path] for path in FIELDS if path in fields}
-    with act_on(db, call_id, stamp, "save_plates") as (_, row):
+    with act_on(db, call_id, context, "save_plates") as (_, row):
         data = _merged(call_data(row), typed)
         try:
             call = read_call(data)
-        except BadInput as error:
-            raise BadInput([_on_page(fault, data) for fault in error.faults]) from None
+        except InvalidField as error:
+            raise InvalidField([_on_page(fault, data) for fault in error.faults]) from None
         row.motor.plate, row.motor.unit.plate = data["motor"], data["unit"]
         row.motor.installation = call.installation
 
@@ -228,13 +228,15 @@ def _leads(text: str, known: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return [by_name.get(name, {"lead": name, "ends": []}) for name in names]
 
 
-def _on_page(fault: Fault, data: Mapping[str, Any]) -> Fault:
+def _on_page(fault: FieldError, data: Mapping[str, Any]) -> FieldError:
     """A fault under the name the page has for its field."""
     parts = fault.path.split(".")
     if parts[:2] == ["capacitor", "label"] and len(parts) > 2:
-        return Fault("capacitor." + data["capacitor"]["label"][int(parts[2])]["section"], fault.value, fault.expected)
+        return FieldError(
+            "capacitor." + data["capacitor"]["label"][int(parts[2])]["section"], fault.value, fault.expected
+        )
     if ".".join(parts[:2]) in _LISTS:
-        return Fault(".".join(parts[:2]), fault.value, fault.expected)
+        return FieldError(".".join(parts[:2]), fault.value, fault.expected)
     if parts[:2] == ["hookup", "leads"]:
-        return Fault("leads", fault.value, fault.expected)
+        return FieldError("leads", fault.value, fault.expected)
     return fault

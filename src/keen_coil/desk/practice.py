@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from ..core.diagnosis.case import Case as Assessed
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, no_live_tests
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.field_tests import TESTS
 from ..core.judge.capacitor import fan_section
 from ..core.meter import ASKED, NAMES, Function
@@ -26,7 +26,7 @@ from ..core.practice.instruments import Asked
 from ..core.practice.kept import KeptLeads
 from ..core.practice.score import WORDS, Done, score
 from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
-from ..core.practice.truth import truth_of
+from ..core.practice.unit_state import truth_of
 from ..core.readings import KINDS
 from ..core.record import KeptOutcome
 from ..core.units import whole_number
@@ -34,10 +34,10 @@ from ..meter.protocol import Frame
 from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, act_on, record_act, technician_of
+from .acts import ActContext, NotFound, act_on, record_act, technician_of
+from .call_view import call_view_of
+from .search_text import search_text_of
 from .settings import limits_in, schools_in
-from .sheet import sheet_of
-from .words import words_of
 
 BENCH = "Practice bench"
 PROVED = {"tester_before", "dead", "tester_after"}
@@ -50,7 +50,7 @@ DRYING_MIN, LONGEST_KEPT = 120.0, 80
 
 
 @dataclass(frozen=True)
-class OnBench:
+class PracticeView:
     """What the pad of a practice call shows: the test made last if it is this one, the dial, what was done so far."""
 
     id: int
@@ -63,15 +63,15 @@ class OnBench:
     tests: int
 
 
-def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date | None = None) -> int:
+def begin(db: Database, context: ActContext, case: Case, advice: bool = True, day: date | None = None) -> int:
     """Begin a practice call on a case; the id of its call."""
     with db.writing() as session:
-        act = record_act(session, stamp, "begin_practice", None)
+        act = record_act(session, context, "begin_practice", None)
         site = session.query(tables.Site).filter_by(name=BENCH).one_or_none() or tables.Site(name=BENCH)
         data = write_case(case)["call"]
-        who, school = technician_of(session, stamp), schools_in(session).sizing
+        who, school = technician_of(session, context), schools_in(session).sizing
         row = tables.Practice(
-            begun_at=stamp.now,
+            begun_at=context.now,
             case=write_case(case),
             family=family_of(case.truth).key,
             rung=case.rung,
@@ -81,24 +81,24 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
             technician_id=who.id if who else None,
         )
         unit = tables.Unit(
-            name=f"{case.title} ({stamp.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True
+            name=f"{case.title} ({context.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True
         )
         motor = tables.Motor(unit=unit, plate=data["motor"], installation=case.call.installation)
         call = tables.Call(
             motor=motor,
             technician=who,
-            opened_at=stamp.now,
+            opened_at=context.now,
             complaint=data.get("complaint", {}),
             meters=data.get("meters", {}),
             changes={"made": data.get("changes", [])},
             power="energised",
-            power_at=stamp.now,
+            power_at=context.now,
             school=school,
             practice=True,
             bench=row,
         )
-        sheet_of(call)
-        call.words = words_of(call)
+        call_view_of(call)
+        call.search_text = search_text_of(call)
         session.add(call)
         session.flush()
         unit.name = f"{case.title} ({row.id})"
@@ -107,17 +107,17 @@ def begin(db: Database, stamp: Stamp, case: Case, advice: bool = True, day: date
 
 
 def _bench(row: tables.Call) -> tables.Practice:
-    """The practice row of a call. Raises `NotThere`."""
-    if row.bench is None:
-        raise NotThere(f"practice on call {row.id}")
-    return row.bench
+    """The practice row of a call. Raises `NotFound`."""
+    if row.practice_case is None:
+        raise NotFound(f"practice on call {row.id}")
+    return row.practice_case
 
 
 def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
-    """The test that a pad's fields ask for. Raises `BadInput`."""
+    """The test that a pad's fields ask for. Raises `InvalidField`."""
     kind = fields.get("kind", "")
     if kind not in KINDS:
-        raise bad("kind", kind[:40], "a reading kind: " + ", ".join(KINDS))
+        raise invalid("kind", kind[:40], "a reading kind: " + ", ".join(KINDS))
     text = {name: fields.get(name, "").strip() or None for name in _QUALIFIERS}
     pair = fields.get("pair", "").split("|")
     turns, speed = fields.get("turns", "1"), fields.get("speed", "")
@@ -138,12 +138,12 @@ def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
     )
 
 
-def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
+def make_test(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
     """Make the test that the pad asks for: put the leads on, or look, listen, turn. What came of it is kept to be read.
 
-    Raises `BadInput`.
+    Raises `InvalidField`.
     """
-    with act_on(db, call_id, stamp, "make_test") as (_, row):
+    with act_on(db, call_id, context, "make_test") as (_, row):
         bench = _bench(row)
         case = read_case(bench.case)
         asked = asked_of(fields, fan_section(case.call))
@@ -152,11 +152,11 @@ def make_test(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str
         if asked.dried and not any(done["name"] == asked.name for done in rows):
             _pass(row, DRYING_MIN)
         count = sum(done["name"] == asked.name for done in rows)
-        found = measure(truth_of(case), asked, _moment(row, stamp.now), count, function)
+        found = measure(truth_of(case), asked, _moment(row, context.now), count, function)
         done = _done(asked, rows, found)
         bench.done = {"rows": [*rows, done.model_dump()]}
         dial = function or (bench.leads or {}).get("function", "")
-        bench.leads = _leads(fields, dial, stamp.now, found).model_dump()
+        bench.leads = _leads(fields, dial, context.now, found).model_dump()
         _pass(row, done.minutes)
 
 
@@ -229,12 +229,12 @@ def _pass(row: tables.Call, minutes: float) -> None:
             }
 
 
-def wait(db: Database, call_id: int, stamp: Stamp, minutes: str) -> None:
-    """Let minutes pass, for a motor to cool or a delay to run out. Raises `BadInput`."""
+def wait(db: Database, call_id: int, context: ActContext, minutes: str) -> None:
+    """Let minutes pass, for a motor to cool or a delay to run out. Raises `InvalidField`."""
     waited = whole_number(minutes, MOST_WAIT_MIN + 1)
     if not waited:
-        raise bad("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
-    with act_on(db, call_id, stamp, "wait") as (_, row):
+        raise invalid("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
+    with act_on(db, call_id, context, "wait") as (_, row):
         bench = _bench(row)
         bench.done = {"rows": [*bench.done["rows"], Done(do="wait", minutes=waited).model_dump()]}
         bench.leads = None
@@ -244,8 +244,8 @@ def wait(db: Database, call_id: int, stamp: Stamp, minutes: str) -> None:
 def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     """The power strip of a practice call was set: it takes its minutes, and energising onto a fault is a slip."""
     bench = _bench(row)
-    sheet = sheet_of(row, limits_in(session))
-    reason = no_live_tests(Assessed(sheet.call, sheet.limits)) if power == "energised" else None
+    view = call_view_of(row, limits_in(session))
+    reason = no_live_tests(Assessed(view.call, view.limits)) if power == "energised" else None
     done = Done(
         do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or ""
     )
@@ -254,7 +254,7 @@ def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     _pass(row, SWITCH_POWER_MINUTES)
 
 
-def on_bench(row: tables.Call, kind: str = "", at: str = "") -> OnBench | None:
+def practice_view(row: tables.Call, kind: str = "", at: str = "") -> PracticeView | None:
     """What the pad of a call's test shows when it is a practice call; None on a real one."""
     if not row.practice:
         return None
@@ -264,7 +264,7 @@ def on_bench(row: tables.Call, kind: str = "", at: str = "") -> OnBench | None:
     here = fields.get("kind") == kind and (fields.get("at") or "") == at
     made = Measured(leads["value"], None, leads["shows"], leads["warns"], leads["slip"]) if here else None
     rows = bench.done["rows"]
-    return OnBench(
+    return PracticeView(
         bench.id,
         bench.advice,
         leads.get("function", ""),
@@ -305,28 +305,28 @@ def frame_of(row: tables.Call, now: datetime) -> Display | None:
 
 def _kept_leads(row: tables.Call) -> dict[str, Any]:
     """Where the leads are on a call, and what came of it; empty where none are on."""
-    return (row.bench.leads if row.bench else None) or {}
+    return (row.practice_case.leads if row.practice_case else None) or {}
 
 
-def say(db: Database, call_id: int, stamp: Stamp, verdict: str, faults: list[str]) -> int:
-    """Say what is wrong: ends the case, scores it; the practice's id. Raises `BadInput`."""
+def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: list[str]) -> int:
+    """Say what is wrong: ends the case, scores it; the practice's id. Raises `InvalidField`."""
     if verdict not in WORDS:
-        raise bad("verdict", verdict[:40] or "nothing", "one of: " + ", ".join(WORDS.values()))
+        raise invalid("verdict", verdict[:40] or "nothing", "one of: " + ", ".join(WORDS.values()))
     unknown = [fault for fault in faults if fault not in FAULTS]
     if unknown:
-        raise bad("faults", unknown[0][:40], "a fault of the list")
+        raise invalid("faults", unknown[0][:40], "a fault of the list")
     if not faults and verdict not in ("no_fault_found", "not_proved"):
-        raise bad("faults", "nothing", "what is wrong, one or more of the list")
-    with act_on(db, call_id, stamp, "say") as (session, row):
+        raise invalid("faults", "nothing", "what is wrong, one or more of the list")
+    with act_on(db, call_id, context, "say") as (session, row):
         bench = _bench(row)
         case, limits = read_case(bench.case), limits_in(session)
-        sheet = sheet_of(row, limits)
+        view = call_view_of(row, limits)
         done = [Done.model_validate(item) for item in bench.done["rows"]]
         measured = {item.kind for item in done if item.do == "test"}
-        unmeasured = sum(reading.kind not in measured for reading in sheet.call.readings)
-        found = score(case, sheet.call, done, verdict, faults, unmeasured, limits)
-        bench.score, bench.is_right, bench.ended_at, bench.leads = found.model_dump(), found.is_right, stamp.now, None
-        row.closed_at = stamp.now
+        unmeasured = sum(reading.kind not in measured for reading in view.call.readings)
+        found = score(case, view.call, done, verdict, faults, unmeasured, limits)
+        bench.score, bench.is_right, bench.ended_at, bench.leads = found.model_dump(), found.is_right, context.now, None
+        row.closed_at = context.now
         row.outcome = KeptOutcome(verdict=verdict, fault=faults[0] if faults else "none")
         return bench.id
 
@@ -352,6 +352,6 @@ def slips_said(counted: Mapping[str, int]) -> list[tuple[str, str, int]]:
 
 
 def not_in_practice(row: tables.Call) -> None:
-    """A practice call ends by saying what is wrong, not by handing over. Raises `BadInput`."""
+    """A practice call ends by saying what is wrong, not by handing over. Raises `InvalidField`."""
     if row.practice:
-        raise bad("finish", "practice", "what is wrong, said at Finding: nothing is fitted or booked in practice")
+        raise invalid("finish", "practice", "what is wrong, said at Finding: nothing is fitted or booked in practice")

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.practice.case import LARGEST_SEED, Case, read_case, write_case
 from ..core.practice.families import FAMILIES, Family
 from ..core.practice.ladder import LEVELS, RUNGS, Rung
@@ -19,7 +19,7 @@ from ..core.units import whole_number
 from ..formats.call_file import parse_json
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere, Stamp, record_act
+from .acts import ActContext, NotFound, record_act
 from .practice import begin
 
 LATEST, MOST_FILES = 12, 200
@@ -64,7 +64,7 @@ class Past:
 
 
 @dataclass(frozen=True)
-class Bench:
+class PracticeState:
     """The page of practice."""
 
     ladder: list[tuple[str, list[RungState]]]
@@ -76,7 +76,7 @@ class Bench:
     files: list[tuple[int, str]]
 
 
-def bench(db: Database, day: date, who: int | None = None) -> Bench:
+def practice_state(db: Database, day: date, who: int | None = None) -> PracticeState:
     """The page of practice on a day, of one technician or of whoever practises where nobody is chosen."""
     with db.reading() as session:
         query = select(tables.Practice).order_by(tables.Practice.id.desc())
@@ -86,7 +86,7 @@ def bench(db: Database, day: date, who: int | None = None) -> Bench:
         )
         ended = [row for row in rows if row.ended_at]
         progress = [_progress(family, ended) for family in FAMILIES]
-        return Bench(
+        return PracticeState(
             ladder=[
                 (says, [_rung(rung, ended) for rung in RUNGS if rung.level == level]) for level, says in LEVELS.items()
             ],
@@ -121,59 +121,59 @@ def _past(row: tables.Practice) -> Past:
     )
 
 
-def begin_asked(db: Database, stamp: Stamp, fields: Mapping[str, str], today: date) -> int:
+def begin_asked(db: Database, context: ActContext, fields: Mapping[str, str], today: date) -> int:
     """Begin what the page asks for: a rung, the day's case, a family, a case file, a seed, or any; the call's id.
 
-    A new rung or family case has a seed of its own, drawn from the act's id. Raises `BadInput`.
+    A new rung or family case has a seed of its own, drawn from the act's id. Raises `InvalidField`.
     """
     advice = fields.get("advice", "yes") != "no"
-    seed = _seed(fields.get("seed", ""), stamp)
+    seed = _seed(fields.get("seed", ""), context)
     if fields.get("day"):
-        return begin(db, stamp, case_of_day(today), advice, today)
+        return begin(db, context, case_of_day(today), advice, today)
     if fields.get("file"):
         with db.reading() as session:
             case = read_case(_file(session, fields["file"]).case)
-        return begin(db, stamp, case, advice)
+        return begin(db, context, case, advice)
     if fields.get("family"):
-        return begin(db, stamp, case_in_family(seed, fields["family"]), advice)
-    return begin(db, stamp, case_of(seed, fields.get("rung") or None), advice)
+        return begin(db, context, case_in_family(seed, fields["family"]), advice)
+    return begin(db, context, case_of(seed, fields.get("rung") or None), advice)
 
 
-def _seed(text: str, stamp: Stamp) -> int:
+def _seed(text: str, context: ActContext) -> int:
     if not text.strip():
-        return int.from_bytes(stamp.act_id.encode()[-5:], "big")
+        return int.from_bytes(context.act_id.encode()[-5:], "big")
     seed = whole_number(text.strip(), LARGEST_SEED + 1)
     if seed is None:
-        raise bad("seed", text[:20], f"a whole number from 0 to {LARGEST_SEED}")
+        raise invalid("seed", text[:20], f"a whole number from 0 to {LARGEST_SEED}")
     return seed
 
 
 def _file(session: Session, number: str) -> tables.PracticeFile:
-    """A case file by its number. Raises `NotThere`."""
+    """A case file by its number. Raises `NotFound`."""
     found = session.get(tables.PracticeFile, whole_number(number) or 0)
     if found is None:
-        raise NotThere(f"case file {number[:20]}")
+        raise NotFound(f"case file {number[:20]}")
     return found
 
 
-def bring_case(db: Database, stamp: Stamp, content: bytes) -> str:
-    """Keep a case file, in place of one of the same title; its title. Raises `BadInput`."""
+def bring_case(db: Database, context: ActContext, content: bytes) -> str:
+    """Keep a case file, in place of one of the same title; its title. Raises `InvalidField`."""
     case = read_case(parse_json(content))
     with db.writing() as session:
-        record_act(session, stamp, "bring_case", None)
+        record_act(session, context, "bring_case", None)
         had = session.scalar(select(tables.PracticeFile).where(tables.PracticeFile.title == case.title))
         if had is None and session.query(tables.PracticeFile).count() >= MOST_FILES:
-            raise bad("file", case.title, f"at most {MOST_FILES} case files: take one away first")
+            raise invalid("file", case.title, f"at most {MOST_FILES} case files: take one away first")
         row = had or tables.PracticeFile(title=case.title)
-        row.case, row.added_at = write_case(case), stamp.now
+        row.case, row.added_at = write_case(case), context.now
         session.add(row)
     return case.title
 
 
-def drop_case(db: Database, stamp: Stamp, number: str) -> None:
-    """Take a case file away; what was played of it stays. Raises `NotThere`."""
+def drop_case(db: Database, context: ActContext, number: str) -> None:
+    """Take a case file away; what was played of it stays. Raises `NotFound`."""
     with db.writing() as session:
-        record_act(session, stamp, "drop_case", None)
+        record_act(session, context, "drop_case", None)
         session.delete(_file(session, number))
 
 
@@ -190,7 +190,7 @@ class Result:
 
 
 def result(db: Database, number: int) -> Result:
-    """The result of an ended practice call. Raises `NotThere` while it runs, and where there is none."""
+    """The result of an ended practice call. Raises `NotFound` while it runs, and where there is none."""
     with db.reading() as session:
         row = _ended(session, number)
         assert row.ended_at is not None  # noqa: S101  # ended
@@ -203,5 +203,5 @@ def _ended(session: Session, number: int) -> tables.Practice:
     query = select(tables.Practice).options(joinedload(tables.Practice.call)).where(tables.Practice.id == number)
     row = session.scalar(query, execution_options={"practice": True})
     if row is None or row.ended_at is None:
-        raise NotThere(f"result of practice {number}")
+        raise NotFound(f"result of practice {number}")
     return row

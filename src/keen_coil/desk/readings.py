@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.judge.doubt import ask_about
 from ..core.judge.judged import Judgement
 from ..core.judge.readings import judge_readings
@@ -15,9 +15,9 @@ from ..core.readings import KINDS, ReadingKind
 from ..core.units import plain, whole_number
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, say_of, technician_of
+from .acts import ActContext, act_on, say_of, technician_of
+from .call_view import CallView
 from .settings import limits_in
-from .sheet import Sheet
 from .whole_call import call_data
 
 _PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
@@ -31,11 +31,11 @@ POWER_WORD = {"energised": "live", "dead": "dead"}
 def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | None, now: datetime) -> dict[str, Any]:
     """A reading of the call file from a form's text, with the power state of the strip and the time.
 
-    A winding read after locking out notes the minutes since then. Raises `BadInput`.
+    A winding read after locking out notes the minutes since then. Raises `InvalidField`.
     """
     kind = KINDS.get(fields.get("kind", ""))
     if kind is None:
-        raise bad("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
+        raise invalid("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
     data: dict[str, Any] = {"kind": kind.name, "value": _value(kind, fields)}
     data |= {name: fields[name].strip() for name in (*_PLAIN, *_NUMBERS) if fields.get(name, "").strip()}
     data["taken_at"] = _typed_at(fields.get("typed_at", ""), now).isoformat(timespec="seconds")
@@ -91,24 +91,24 @@ def fits_power(kind: str, power: str) -> bool:
     return KINDS[kind].power in ("any", POWER_WORD[power])
 
 
-def take_reading(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> int:
+def take_reading(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> int:
     """Save a reading; its index. One that does not fit the power strip needs `anyway`, and is kept as suspect.
 
-    Raises `BadInput` naming the field of the form.
+    Raises `InvalidField` naming the field of the form.
     """
-    with act_on(db, call_id, stamp, "take_reading") as (session, row):
-        data = reading_data(fields, row.power, row.power_at, stamp.now)
+    with act_on(db, call_id, context, "take_reading") as (session, row):
+        data = reading_data(fields, row.power, row.power_at, context.now)
         if not fits_power(data["kind"], row.power) and fields.get("anyway") != "yes":
-            raise bad(
+            raise invalid(
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
-        data |= _in_order(row, stamp.now)
+        data |= _in_order(row, context.now)
         position = len(row.readings)
         odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
-            raise bad("sure", str(data["value"]), odd)
-        who = technician_of(session, stamp)
-        say_of(session, stamp, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
+            raise invalid("sure", str(data["value"]), odd)
+        who = technician_of(session, context)
+        say_of(session, context, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
         session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who))
         return position
 
@@ -128,19 +128,19 @@ def _shown(value: Any) -> str:
 
 
 def with_reading(data: dict[str, Any], reading: dict[str, Any]) -> Call:
-    """The call with one reading more. Raises `BadInput` with the reading's own field names."""
+    """The call with one reading more. Raises `InvalidField` with the reading's own field names."""
     index = len(data["readings"])
     try:
         return read_call({**data, "readings": [*data["readings"], reading]})
-    except BadInput as error:
+    except InvalidField as error:
         mine = f"readings.{index}."
-        raise BadInput(
-            [Fault(fault.path.removeprefix(mine), fault.value, fault.expected) for fault in error.faults]
+        raise InvalidField(
+            [FieldError(fault.path.removeprefix(mine), fault.value, fault.expected) for fault in error.faults]
         ) from None
 
 
-def judge_typed(sheet: Sheet, fields: Mapping[str, str], now: datetime) -> Judgement:
-    """What the core says of a value that is typed but not saved. Raises `BadInput`."""
-    data = reading_data(fields, sheet.row.power, sheet.row.power_at, now)
-    call = with_reading(call_data(sheet.row), data)
-    return judge_readings(call, sheet.limits)[len(call.readings) - 1].judgement
+def judge_typed(view: CallView, fields: Mapping[str, str], now: datetime) -> Judgement:
+    """What the core says of a value that is typed but not saved. Raises `InvalidField`."""
+    data = reading_data(fields, view.row.power, view.row.power_at, now)
+    call = with_reading(call_data(view.row), data)
+    return judge_readings(call, view.limits)[len(call.readings) - 1].judgement

@@ -11,8 +11,8 @@ from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
 from ..core.record import KeptHookup
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
+from .call_view import CallView
 from .ledger import LedgerRow, ledger
-from .sheet import Sheet
 
 
 @dataclass(frozen=True)
@@ -62,56 +62,56 @@ _SIDE_BY_SIDE = {
 }
 
 
-def record_of(sheet: Sheet) -> Record:
+def record_of(view: CallView) -> Record:
     """The record as it stands."""
-    answer = sheet.assessment
+    answer = view.assessment
     leading = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
-    outcome = sheet.row.outcome
+    outcome = view.row.outcome
     why = [text for text in leading.speaks_for if not text.startswith("complaint")] if leading else []
     watch = [f"{cause.says} {cause.do}" for cause in answer.causes if cause.cause in FAULTS]
     watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
-        found=sheet.sentence,
+        found=view.sentence,
         why=why,
         also=[FAULTS[f].says for f in answer.also],
-        fitted=_fitted(sheet),
-        figures=_figures(sheet),
+        fitted=_fitted(view),
+        figures=_figures(view),
         watch=watch,
-        readings=ledger(sheet)[::-1],
-        proof=ledger(sheet, proof=True)[::-1],
+        readings=ledger(view)[::-1],
+        proof=ledger(view, proof=True)[::-1],
         proved=[link for link, report in answer.path.items() if report.state == "proved"],
-        hookup=_hookup(sheet),
-        planned=_planned(sheet),
+        hookup=_hookup(view),
+        planned=_planned(view),
         unproved=[link for link, report in answer.path.items() if report.state in ("unproved", "suspect")],
-        unfinished=_unfinished(sheet),
-        returns=[(item.due_on, RETURNS[item.kind], item.says) for item in sheet.row.follow_ups],
-        parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in sheet.row.parts],
-        steps=_steps(sheet),
-        marks=_marks(sheet),
-        minutes=_minutes(sheet),
-        people=_people(sheet),
+        unfinished=_unfinished(view),
+        returns=[(item.due_on, RETURNS[item.kind], item.says) for item in view.row.follow_ups],
+        parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in view.row.parts],
+        steps=_steps(view),
+        marks=_marks(view),
+        minutes=_minutes(view),
+        people=_people(view),
         plain=PLAIN.get(answer.leading_fault or "", NOT_YET),
-        looked=what_was_done(reading.kind for _, reading in sheet.call.standing()),
+        looked=what_was_done(reading.kind for _, reading in view.call.standing()),
     )
 
 
-def _unfinished(sheet: Sheet) -> str:
+def _unfinished(view: CallView) -> str:
     """What marks a record as unfinished: the call is open, or was handed over so."""
-    if sheet.is_open:
+    if view.is_open:
         return "The call is still open: this is how it stands, not how it was handed over."
-    return (sheet.row.outcome and sheet.row.outcome.unfinished) or ""
+    return (view.row.outcome and view.row.outcome.unfinished) or ""
 
 
-def _steps(sheet: Sheet) -> list[str]:
+def _steps(view: CallView) -> list[str]:
     """Steps of the swap that were left out, each with its reason."""
     titles = {row.key: row.do.partition(":")[0].partition(",")[0].rstrip(".") for row in ROWS}
-    out = [step for step in sheet.row.steps if step.station == "swap" and step.skipped]
+    out = [step for step in view.row.steps if step.station == "swap" and step.skipped]
     return [f"{titles.get(step.step, step.step)}: {step.skipped}" for step in out]
 
 
-def _marks(sheet: Sheet) -> list[str]:
+def _marks(view: CallView) -> list[str]:
     """What was marked on the way, and whether it came back."""
-    marks = sheet.row.plan.swap.marks
+    marks = view.row.plan.swap.marks
     found = []
     for name in (name for name in MARKS if marks.get(name)):
         kept = put_back(name, marks)
@@ -120,22 +120,22 @@ def _marks(sheet: Sheet) -> list[str]:
     return found
 
 
-def _minutes(sheet: Sheet) -> int | None:
+def _minutes(view: CallView) -> int | None:
     """Minutes from the opening of the call to its hand-over."""
-    closed = sheet.row.closed_at
-    return None if closed is None else max(0, round((closed - sheet.row.opened_at).total_seconds() / 60))
+    closed = view.row.closed_at
+    return None if closed is None else max(0, round((closed - view.row.opened_at).total_seconds() / 60))
 
 
-def _people(sheet: Sheet) -> list[str]:
+def _people(view: CallView) -> list[str]:
     """Who worked on the call: its technician, and who took readings."""
-    names = [sheet.row.technician.name] if sheet.row.technician else []
-    names += [reading.technician.name for reading in sheet.row.readings if reading.technician]
+    names = [view.row.technician.name] if view.row.technician else []
+    names += [reading.technician.name for reading in view.row.readings if reading.technician]
     return list(dict.fromkeys(names))
 
 
-def _hookup(sheet: Sheet) -> list[str]:
+def _hookup(view: CallView) -> list[str]:
     """The moves of the hook-up that was kept, those not ticked said so."""
-    kept = sheet.row.plan.hookup or KeptHookup()
+    kept = view.row.plan.hookup or KeptHookup()
     names = {"take_off": "Took off", "cap": "Capped", "join": "Joined", "put_on": "Put", "set": "Set"}
     return [
         f"{names[move.do]} {move.what.removeprefix('motor.')}, {move.where}"
@@ -144,9 +144,9 @@ def _hookup(sheet: Sheet) -> list[str]:
     ]
 
 
-def _planned(sheet: Sheet) -> list[str]:
+def _planned(view: CallView) -> list[str]:
     """What was chosen beside the motor: its capacitor, an estimate that was overridden, work for the choice."""
-    plan = sheet.row.plan
+    plan = view.row.plan
     found = [] if plan.capacitor is None else [f"Capacitor: {plan.capacitor.says}"]
     if plan.override:
         against = "; ".join(plan.override.against)
@@ -154,24 +154,24 @@ def _planned(sheet: Sheet) -> list[str]:
     return found + [item.do for item in plan.work if item.minutes]
 
 
-def _fitted(sheet: Sheet) -> str:
-    said = (sheet.row.outcome and sheet.row.outcome.fitted) or ""
-    acts = [f"{CHANGES[change.what].says}{f', {change.note}' if change.note else ''}." for change in sheet.call.changes]
+def _fitted(view: CallView) -> str:
+    said = (view.row.outcome and view.row.outcome.fitted) or ""
+    acts = [f"{CHANGES[change.what].says}{f', {change.note}' if change.note else ''}." for change in view.call.changes]
     said = " ".join([*acts, said]).strip()
-    motor = sheet.call.chosen_motor
+    motor = view.call.chosen_motor
     if motor is None:
         return said
     capacitor = f", run capacitor {motor.capacitor_uf:g} µF" if motor.capacitor_uf else ""
     return f"Motor {motor.part_no}{capacitor}." + (f" {said}" if said else "")
 
 
-def _figures(sheet: Sheet) -> list[Figure]:
+def _figures(view: CallView) -> list[Figure]:
     """Figures that were read before and after, side by side."""
     merged: dict[str, dict[str, str]] = {}
-    for when, rows in (("found", ledger(sheet)), ("left", ledger(sheet, proof=True))):
+    for when, rows in (("found", ledger(view)), ("left", ledger(view, proof=True))):
         for row in rows[::-1]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
-                since = state_of(sheet.call.readings[row.index], sheet.call.changes_in_order) > 0
+                since = state_of(view.call.readings[row.index], view.call.changes_in_order) > 0
                 merged.setdefault(row.kind, {})["left" if since else when] = row.value
     unread = {"found": "not read", "left": "not read"}
     return [Figure(_SIDE_BY_SIDE[kind], **{**unread, **read}) for kind, read in merged.items()]

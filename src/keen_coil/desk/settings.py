@@ -10,14 +10,14 @@ from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
 
 from ..core.capacitors.needed import RENEWALS, Renewal
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
 from ..core.match.schools import SCHOOLS, School
 from ..core.units import plain
 from ..meter.link import meter_address
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, record_act
+from .acts import ActContext, record_act
 
 LIMITS, OF_SHOP, FERRIES, METER = "limits", "schools", "ferries", "meter"
 SHOP, LONGEST_SHOP = "shop", 80
@@ -85,8 +85,8 @@ def limit_rows(limits: Limits) -> list[LimitRow]:
     ]
 
 
-def save_limits(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Tighten limits; an empty field goes back to the default. Raises `BadInput` on each that would loosen."""
+def save_limits(db: Database, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Tighten limits; an empty field goes back to the default. Raises `InvalidField` on each that would loosen."""
     wished: dict[str, float] = {}
     faults = []
     for name in (name for name in ABOUT if fields.get(name, "").strip()):
@@ -94,15 +94,15 @@ def save_limits(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
             value = float(fields[name])
             tightened({name: value})
         except ValueError:
-            faults.append(Fault(name, fields[name][:40], _expected(name)))
+            faults.append(FieldError(name, fields[name][:40], _expected(name)))
         else:
             if value != getattr(DEFAULTS, name):
                 wished[name] = value
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     with db.writing() as session:
-        record_act(session, stamp, "save_limits", None)
-        session.merge(tables.Setting(name=LIMITS, value=wished, changed_at=stamp.now))
+        record_act(session, context, "save_limits", None)
+        session.merge(tables.Setting(name=LIMITS, value=wished, changed_at=context.now))
 
 
 def _expected(name: str) -> str:
@@ -125,17 +125,17 @@ def shop_schools(db: Database) -> Schools:
         return schools_in(session)
 
 
-def save_schools(db: Database, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Choose the shop's schools; calls that are open keep theirs. Raises `BadInput`."""
+def save_schools(db: Database, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Choose the shop's schools; calls that are open keep theirs. Raises `InvalidField`."""
     sizing, renewal = fields.get("sizing", ""), fields.get("renewal", "")
     if sizing not in SCHOOLS:
-        raise bad("sizing", sizing, "one of " + ", ".join(SCHOOLS))
+        raise invalid("sizing", sizing, "one of " + ", ".join(SCHOOLS))
     if renewal not in RENEWALS:
-        raise bad("renewal", renewal, "one of " + ", ".join(RENEWALS))
+        raise invalid("renewal", renewal, "one of " + ", ".join(RENEWALS))
     with db.writing() as session:
-        record_act(session, stamp, "save_schools", None)
+        record_act(session, context, "save_schools", None)
         chosen = {"sizing": sizing, "renewal": renewal}
-        session.merge(tables.Setting(name=OF_SHOP, value=chosen, changed_at=stamp.now))
+        session.merge(tables.Setting(name=OF_SHOP, value=chosen, changed_at=context.now))
 
 
 def ferries_in(session: Session) -> list[str]:
@@ -150,20 +150,20 @@ def shop_ferries(db: Database) -> list[str]:
         return ferries_in(session)
 
 
-def save_ferries(db: Database, stamp: Stamp, text: str) -> None:
-    """Note the times at which parts come over, apart by spaces or commas; none clears them. Raises `BadInput`."""
+def save_ferries(db: Database, context: ActContext, text: str) -> None:
+    """Note the times at which parts come over, apart by spaces or commas; none clears them. Raises `InvalidField`."""
     times = []
     for word in text.replace(",", " ").split():
         try:
             times.append(f"{time.fromisoformat(word.zfill(5)):%H:%M}")
         except ValueError:
-            raise bad("ferries", word[:40], "times of the day such as 07:30 13:00") from None
+            raise invalid("ferries", word[:40], "times of the day such as 07:30 13:00") from None
     if len(times) > MOST_FERRIES:
-        raise bad("ferries", f"{len(times)} times", f"at most {MOST_FERRIES}")
+        raise invalid("ferries", f"{len(times)} times", f"at most {MOST_FERRIES}")
     with db.writing() as session:
-        record_act(session, stamp, "save_ferries", None)
+        record_act(session, context, "save_ferries", None)
         kept = {"times": sorted(dict.fromkeys(times))}
-        session.merge(tables.Setting(name=FERRIES, value=kept, changed_at=stamp.now))
+        session.merge(tables.Setting(name=FERRIES, value=kept, changed_at=context.now))
 
 
 def meter_of_shop(db: Database) -> str:
@@ -173,12 +173,12 @@ def meter_of_shop(db: Database) -> str:
         return str(kept.get("address", ""))
 
 
-def save_meter(db: Database, stamp: Stamp, text: str) -> str:
-    """Link a meter by its address on this machine, or none; the address. Raises `BadInput`."""
+def save_meter(db: Database, context: ActContext, text: str) -> str:
+    """Link a meter by its address on this machine, or none; the address. Raises `InvalidField`."""
     address = meter_address(text) if text.strip() else ""
     with db.writing() as session:
-        record_act(session, stamp, "save_meter", None)
-        session.merge(tables.Setting(name=METER, value={"address": address}, changed_at=stamp.now))
+        record_act(session, context, "save_meter", None)
+        session.merge(tables.Setting(name=METER, value={"address": address}, changed_at=context.now))
     return address
 
 
@@ -189,11 +189,11 @@ def shop_name(db: Database) -> str:
         return str(kept.get("name", ""))
 
 
-def save_shop_name(db: Database, stamp: Stamp, text: str) -> None:
-    """Give the shop its name. Raises `BadInput`."""
+def save_shop_name(db: Database, context: ActContext, text: str) -> None:
+    """Give the shop its name. Raises `InvalidField`."""
     name = text.strip()
     if len(name) > LONGEST_SHOP:
-        raise bad("shop", f"{len(name)} characters", f"at most {LONGEST_SHOP}")
+        raise invalid("shop", f"{len(name)} characters", f"at most {LONGEST_SHOP}")
     with db.writing() as session:
-        record_act(session, stamp, "save_shop_name", None)
-        session.merge(tables.Setting(name=SHOP, value={"name": name}, changed_at=stamp.now))
+        record_act(session, context, "save_shop_name", None)
+        session.merge(tables.Setting(name=SHOP, value={"name": name}, changed_at=context.now))

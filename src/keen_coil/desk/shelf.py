@@ -11,8 +11,8 @@ from sqlalchemy import ColumnElement, String, delete, func, select, type_coerce
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
-from ..core.match.bounds import cut_of
 from ..core.match.catalogue import CatalogueMotor
+from ..core.match.catalogue_filter import filter_keys
 from ..formats.data_package import write_package
 from ..formats.van_csv import VanPart
 from ..store import tables
@@ -20,21 +20,21 @@ from ..store.database import Database
 from ..store.tables import FIRST_VAN
 
 PAGE = 100
-KEPT = 20_000
+CACHED_ROWS = 20_000
 CHUNK = 500
 _WORDS = ("part_no", "maker", "kind", "role", "volts", "rpm", "mount", "frame")
 PLATE = type_coerce(tables.CatalogueMotor.plate, String)
 """A motor's plate as the text in the file: parsed once, see `motor_of`."""
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=CACHED_ROWS)
 def motor_of(plate: str) -> CatalogueMotor:
     """A motor of the catalogue from its plate's text; the same text is read once."""
     return CatalogueMotor.model_validate_json(plate)
 
 
 @dataclass(frozen=True)
-class Found:
+class ShelfPage:
     """A page of what was asked for: the rows, how many there are in all, how many match."""
 
     rows: list[Any]
@@ -48,18 +48,18 @@ class Found:
         return max(1, -(-self.found // PAGE))
 
 
-def find_motors(db: Database, words: str = "", kind: str = "", role: str = "", page: int = 1) -> Found:
+def find_motors(db: Database, words: str = "", kind: str = "", role: str = "", page: int = 1) -> ShelfPage:
     """Motors whose part number, maker, kind, use, volts or rpm hold every word, by part number."""
     row = tables.CatalogueMotor
-    wanted = [row.words.contains(word, autoescape=True) for word in words.lower().split()[:8]]
+    wanted = [row.search_text.contains(word, autoescape=True) for word in words.lower().split()[:8]]
     wanted += [column == value for column, value in ((row.kind, kind), (row.role, role)) if value]
     with db.reading() as session:
         total, found = _counts(session, row, wanted)
         query = select(PLATE).where(*wanted).order_by(row.part_no).limit(PAGE).offset(PAGE * (page - 1))
-        return Found([motor_of(plate) for plate in session.scalars(query)], total, found, page)
+        return ShelfPage([motor_of(plate) for plate in session.scalars(query)], total, found, page)
 
 
-def find_parts(db: Database, van: str, words: str = "", kind: str = "", page: int = 1) -> Found:
+def find_parts(db: Database, van: str, words: str = "", kind: str = "", page: int = 1) -> ShelfPage:
     """Parts on a van whose number, sections or shape hold every word, by kind and part number."""
     row = tables.VanPart
     text = row.part_no + " " + func.coalesce(row.sections_uf, "") + " " + func.coalesce(row.shape, "")
@@ -69,7 +69,7 @@ def find_parts(db: Database, van: str, words: str = "", kind: str = "", page: in
     with db.reading() as session:
         total, found = _counts(session, row, wanted, here)
         query = select(row).where(*here, *wanted).order_by(row.kind, row.part_no).limit(PAGE).offset(PAGE * (page - 1))
-        return Found([part_of(part) for part in session.scalars(query)], total, found, page)
+        return ShelfPage([part_of(part) for part in session.scalars(query)], total, found, page)
 
 
 def _counts(
@@ -120,7 +120,7 @@ def package(db: Database, van: str = FIRST_VAN) -> bytes:
 def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
     """A motor as a row of the catalogue: its plate, what it is cut by, what it is found by."""
     plate = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-    cut = cut_of(motor)
+    cut = filter_keys(motor)
     words = " ".join(str(plate.get(name, "")) for name in _WORDS).lower()
     return {
         "part_no": motor.part_no,
@@ -137,7 +137,7 @@ def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
         "shaft_in": cut.shaft_in,
         "ambient_c": cut.ambient_c,
         "role": motor.role,
-        "words": words[:800],
+        "search_text": words[:800],
         "plate": plate,
     }
 

@@ -7,18 +7,18 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.record import KeptSwap
 from ..core.swap.job import HUBS, REMOVALS, Job
-from ..core.swap.marks import MARKS, Kept, Mark, put_back, read_mark
+from ..core.swap.marks import MARKS, Mark, MarkCheck, put_back, read_mark
 from ..core.swap.schedule import Schedule, schedule
 from ..core.swap.steps import WAITS, Carry, Step, carry_list, steps_for, tasks
 from ..core.swap.table import PHASES
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .settings import ferries_in, limits_in
-from .sheet import Sheet, sheet_of
 from .swap_job import job_of
 
 STATION, UP = "swap", "carry"
@@ -33,7 +33,7 @@ class MarkView:
 
     mark: Mark
     text: str
-    kept: Kept | None
+    kept: MarkCheck | None
 
 
 @dataclass(frozen=True)
@@ -96,12 +96,12 @@ class SwapView:
         return found.partition(":")[0].partition(",")[0].rstrip(".")
 
 
-def swap_view(sheet: Sheet, now: datetime, key: str = "") -> SwapView:
+def swap_view(call_view: CallView, now: datetime, key: str = "") -> SwapView:
     """The station of a call at a moment; `key` is the step looked at, the next one without."""
-    ticked, ordered = _ticked(sheet), _ordered(sheet)
-    moment = now if sheet.is_open else sheet.row.closed_at or now
-    job = job_of(sheet.call, sheet.row.plan, sheet.assessment.verdict, moment, ordered)
-    marks = sheet.row.plan.swap.marks
+    ticked, ordered = _ticked(call_view), _ordered(call_view)
+    moment = now if call_view.is_open else call_view.row.closed_at or now
+    job = job_of(call_view.call, call_view.row.plan, call_view.assessment.verdict, moment, ordered)
+    marks = call_view.row.plan.swap.marks
     steps = steps_for(job, marks)
     begins = min([moment, *(row.done_at - _minutes(steps, row.step) for row in ticked.values())])
     done = {key: (row.done_at - begins) / timedelta(minutes=1) for key, row in ticked.items()}
@@ -119,19 +119,19 @@ def swap_view(sheet: Sheet, now: datetime, key: str = "") -> SwapView:
         begins,
         now_min,
         carry_list(job),
-        {row.step for row in sheet.row.steps if row.station == UP},
+        {row.step for row in call_view.row.steps if row.station == UP},
         sum(view.state in ("todo", "next") for view in views),
         _arrives(plan, begins),
-        _tips(sheet, looked),
+        _tips(call_view, looked),
     )
 
 
-def _ticked(sheet: Sheet) -> dict[str, tables.Step]:
-    return {row.step: row for row in sheet.row.steps if row.station == STATION}
+def _ticked(call_view: CallView) -> dict[str, tables.Step]:
+    return {row.step: row for row in call_view.row.steps if row.station == STATION}
 
 
-def _ordered(sheet: Sheet) -> datetime | None:
-    row = _ticked(sheet).get("order")
+def _ordered(call_view: CallView) -> datetime | None:
+    row = _ticked(call_view).get("order")
     return row.done_at if row else None
 
 
@@ -178,11 +178,11 @@ def _arrives(plan: Schedule, begins: datetime) -> datetime | None:
     return None if wait is None else begins + timedelta(minutes=wait.end)
 
 
-def _tips(sheet: Sheet, looked: StepView | None) -> list[str]:
+def _tips(call_view: CallView, looked: StepView | None) -> list[str]:
     """What the power strip says against the step looked at."""
-    if looked is None or not sheet.is_open:
+    if looked is None or not call_view.is_open:
         return []
-    phase, power = looked.step.phase, sheet.row.power
+    phase, power = looked.step.phase, call_view.row.power
     if phase not in LIVE_PHASES and looked.step.key != "dead" and power != "dead":
         return ["The strip says energised. Prove it dead before hands go in."]
     return (
@@ -203,88 +203,88 @@ def wait_words(view: SwapView) -> list[tuple[str, str]]:
 
 
 def _steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
-    sheet = sheet_of(row, limits_in(session))
-    job = job_of(sheet.call, row.plan, sheet.assessment.verdict, now, _ordered(sheet))
+    call_view = call_view_of(row, limits_in(session))
+    job = job_of(call_view.call, row.plan, call_view.assessment.verdict, now, _ordered(call_view))
     return steps_for(job, row.plan.swap.marks)
 
 
 def _step_named(steps: list[Step], key: str) -> Step:
     found = next((step for step in steps if step.key == key), None)
     if found is None:
-        raise bad("step", key, "a step of this job")
+        raise invalid("step", key, "a step of this job")
     return found
 
 
 def do_step(
-    db: Database, call_id: int, stamp: Stamp, key: str, typed: Mapping[str, str], through: bool = False
+    db: Database, call_id: int, context: ActContext, key: str, typed: Mapping[str, str], through: bool = False
 ) -> None:
     """Tick a step with its marks; `through` ticks what is open above it too, its marks left as they are.
 
-    Raises `BadInput` on a step or mark that is none, or on a mark that is missing.
+    Raises `InvalidField` on a step or mark that is none, or on a mark that is missing.
     """
-    with act_on(db, call_id, stamp, "do_step") as (session, row):
-        steps = _steps_now(session, row, stamp.now)
+    with act_on(db, call_id, context, "do_step") as (session, row):
+        steps = _steps_now(session, row, context.now)
         step = _step_named(steps, key)
         _keep_marks(row, step, typed, asked=not through)
         had = {one.step: one for one in row.steps if one.station == STATION}
         before = steps[: steps.index(step)] if through else []
         for one in [*(other for other in before if other.key not in had), step]:
             if one.key in had:
-                had[one.key].skipped, had[one.key].done_at = None, stamp.now
+                had[one.key].skipped, had[one.key].done_at = None, context.now
             else:
-                session.add(tables.Step(call=row, station=STATION, step=one.key, done_at=stamp.now))
+                session.add(tables.Step(call=row, station=STATION, step=one.key, done_at=context.now))
 
 
 def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: bool) -> None:
-    """Keep the marks of a step. Raises `BadInput` on each that is wrong or, when asked for, missing."""
+    """Keep the marks of a step. Raises `InvalidField` on each that is wrong or, when asked for, missing."""
     swap = row.plan.swap
     marks, faults = dict(swap.marks), []
     for name in step.marks:
         try:
             text = read_mark(name, typed[name]) if name in typed else marks.get(name, "")
-        except BadInput as error:
+        except InvalidField as error:
             faults += error.faults
             continue
         if asked and not text:
-            faults.append(Fault(name, "nothing", f"{MARKS[name].title}; or leave the step out and say why"))
+            faults.append(FieldError(name, "nothing", f"{MARKS[name].title}; or leave the step out and say why"))
         marks[name] = text
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     if step.marks:
         marks = {name: text for name, text in marks.items() if text}
         row.plan = row.plan.changed(swap=swap.changed(marks=marks))
 
 
-def skip_step(db: Database, call_id: int, stamp: Stamp, key: str, why: str) -> None:
-    """Leave a step out, with the reason. Raises `BadInput`."""
+def skip_step(db: Database, call_id: int, context: ActContext, key: str, why: str) -> None:
+    """Leave a step out, with the reason. Raises `InvalidField`."""
     reason = why.strip()
     if not LEAST_WHY <= len(reason) <= LONGEST_WHY:
-        raise bad("why", reason[:40] or "nothing", f"why it is left out, {LEAST_WHY} to {LONGEST_WHY} characters")
-    with act_on(db, call_id, stamp, "skip_step") as (session, row):
-        step = _step_named(_steps_now(session, row, stamp.now), key)
+        raise invalid("why", reason[:40] or "nothing", f"why it is left out, {LEAST_WHY} to {LONGEST_WHY} characters")
+    with act_on(db, call_id, context, "skip_step") as (session, row):
+        step = _step_named(_steps_now(session, row, context.now), key)
         had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
         if had is None:
-            had = tables.Step(call=row, station=STATION, step=step.key, done_at=stamp.now)
+            had = tables.Step(call=row, station=STATION, step=step.key, done_at=context.now)
             session.add(had)
-        had.skipped, had.done_at = reason, stamp.now
+        had.skipped, had.done_at = reason, context.now
 
 
-def take_step_back(db: Database, call_id: int, stamp: Stamp, key: str) -> None:
-    """Take back that a step was done or left out. Raises `BadInput` when it was neither."""
-    with act_on(db, call_id, stamp, "take_step_back") as (session, row):
+def take_step_back(db: Database, call_id: int, context: ActContext, key: str) -> None:
+    """Take back that a step was done or left out. Raises `InvalidField` when it was neither."""
+    with act_on(db, call_id, context, "take_step_back") as (session, row):
         had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
         if had is None:
-            raise bad("step", key, "a step that was done or left out")
+            raise invalid("step", key, "a step that was done or left out")
         session.delete(had)
 
 
-def plan_swap(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]) -> None:
-    """Settle how the hub sits, how it comes out, when the part arrives (local day and time). Raises `BadInput`."""
+def plan_swap(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
+    """Settle how the hub sits, how it comes out, when the part arrives (local day and time). Raises `InvalidField`."""
     faults, kept = [], {}
     for name, allowed in (("hub", HUBS), ("removal", REMOVALS)):
         text = typed.get(name, "")
         if text and text not in allowed:
-            faults.append(Fault(name, text[:40], "one of " + ", ".join(allowed)))
+            faults.append(FieldError(name, text[:40], "one of " + ", ".join(allowed)))
         elif text:
             kept[name] = text
     arrives = typed.get("arrives", "").strip()
@@ -292,25 +292,27 @@ def plan_swap(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]
         try:
             kept["arrives"] = datetime.fromisoformat(arrives).astimezone().isoformat(timespec="minutes")
         except (ValueError, OverflowError):
-            faults.append(Fault("arrives", arrives[:40], "a day and a time, such as 2026-03-14T09:30"))
+            faults.append(FieldError("arrives", arrives[:40], "a day and a time, such as 2026-03-14T09:30"))
     if faults:
-        raise BadInput(faults)
-    with act_on(db, call_id, stamp, "plan_swap") as (session, row):
+        raise InvalidField(faults)
+    with act_on(db, call_id, context, "plan_swap") as (session, row):
         swap = KeptSwap(marks=row.plan.swap.marks, ferries=ferries_in(session), **kept)
         row.plan = row.plan.changed(swap=swap)
 
 
-def carry_up(db: Database, call_id: int, stamp: Stamp, ticked: list[str]) -> None:
-    """Note what of the list is packed. Raises `BadInput` on something that is not on it."""
-    with act_on(db, call_id, stamp, "carry") as (session, row):
-        sheet = sheet_of(row, limits_in(session))
-        listed = carry_list(job_of(sheet.call, row.plan, sheet.assessment.verdict, stamp.now, _ordered(sheet)))
+def carry_up(db: Database, call_id: int, context: ActContext, ticked: list[str]) -> None:
+    """Note what of the list is packed. Raises `InvalidField` on something that is not on it."""
+    with act_on(db, call_id, context, "carry") as (session, row):
+        call_view = call_view_of(row, limits_in(session))
+        listed = carry_list(
+            job_of(call_view.call, row.plan, call_view.assessment.verdict, context.now, _ordered(call_view))
+        )
         names = {name[:60] for name in (*listed.parts, *listed.tools)}
         odd = [name for name in ticked if name not in names]
         if odd:
-            raise bad("items", odd[0][:40], "something on the list")
+            raise invalid("items", odd[0][:40], "something on the list")
         had = {one.step: one for one in row.steps if one.station == UP}
         for name in set(had) - set(ticked):
             session.delete(had[name])
         for name in dict.fromkeys(name for name in ticked if name not in had):
-            session.add(tables.Step(call=row, station=UP, step=name, done_at=stamp.now))
+            session.add(tables.Step(call=row, station=UP, step=name, done_at=context.now))

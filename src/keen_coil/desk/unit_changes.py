@@ -12,13 +12,13 @@ from ..core.diagnosis.applies import has
 from ..core.diagnosis.case import Case
 from ..core.diagnosis.next_test import no_live_tests
 from ..core.diagnosis.states import as_it_is_now, damage_says
-from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from ..core.readings import Reading
 from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on, say_of
-from .sheet import Sheet
+from .acts import ActContext, act_on, say_of
+from .call_view import CallView
 
 NEEDS = {"filter_changed": "blower"}
 """What a unit must have for a change to be offered after a reading (`applies`)."""
@@ -37,19 +37,21 @@ MENDED_BY: dict[str, tuple[str, ...]] = {
 """The change that mends each kind of recorded damage."""
 
 
-def note_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Note something done to the unit now. Raises `BadInput` naming the field."""
+def note_change(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Note something done to the unit now. Raises `InvalidField` naming the field."""
     what = fields.get("what", "")
     if what not in CHANGES:
-        raise bad("what", what, "one of " + ", ".join(CHANGES))
-    with act_on(db, call_id, stamp, "note_change") as (session, row):
+        raise invalid("what", what, "one of " + ", ".join(CHANGES))
+    with act_on(db, call_id, context, "note_change") as (session, row):
         texts = {name: fields[name].strip() or None for name in ("note", "part_no") if name in fields}
-        change = {"what": what, "at": _after_the_last(row, stamp.now), **texts}
+        change = {"what": what, "at": _after_the_last(row, context.now), **texts}
         try:
             row.changes = row.changes.changed(made=[*row.changes.made, change])
         except ValidationError as error:
-            raise BadInput([Fault(f.path.split(".")[-1], f.value, f.expected) for f in faults_of(error)]) from None
-        say_of(session, stamp, CHANGES[what].says)
+            raise InvalidField(
+                [FieldError(f.path.split(".")[-1], f.value, f.expected) for f in field_errors(error)]
+            ) from None
+        say_of(session, context, CHANGES[what].says)
 
 
 def _after_the_last(row: tables.Call, now: datetime) -> datetime:
@@ -59,28 +61,28 @@ def _after_the_last(row: tables.Call, now: datetime) -> datetime:
     return max(now, last + timedelta(seconds=1))
 
 
-def take_back_change(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> None:
-    """Take back a change that was noted by mistake, by its number. Raises `BadInput`."""
-    with act_on(db, call_id, stamp, "take_back_change") as (session, row):
+def take_back_change(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Take back a change that was noted by mistake, by its number. Raises `InvalidField`."""
+    with act_on(db, call_id, context, "take_back_change") as (session, row):
         made = row.changes.made
         number = whole_number(fields.get("number", ""), len(made))
         if number is None:
-            raise bad("number", fields.get("number", ""), "the number of a change of this call")
+            raise invalid("number", fields.get("number", ""), "the number of a change of this call")
         row.changes = row.changes.changed(made=[change for i, change in enumerate(made) if i != number])
-        say_of(session, stamp, f"Taken back: {CHANGES[made[number].what].says.lower()}")
+        say_of(session, context, f"Taken back: {CHANGES[made[number].what].says.lower()}")
 
 
-def offered_after(sheet: Sheet, index: int) -> list[tuple[str, str]]:
+def offered_after(view: CallView, index: int) -> list[tuple[str, str]]:
     """The changes that a reading asks for, as key and words: what is done about what it found."""
-    reading = sheet.call.readings[index]
-    state = sheet.assessment.judgements[index].state
+    reading = view.call.readings[index]
+    state = view.assessment.judgements[index].state
     if state == "suspect":
         return []
     failed = state == "failed"
     return [
         (what, row.says)
         for what, row in CHANGES.items()
-        if has(sheet.call, NEEDS.get(what, ""))
+        if has(view.call, NEEDS.get(what, ""))
         and any(_asks(reading, kind, words, failed) for kind, words in row.asked_by.items())
     ]
 
@@ -95,30 +97,30 @@ def _asks(reading: Reading, kind: str, words: tuple[str, ...], failed: bool) -> 
     return reading.value in words if words else failed
 
 
-def mending(sheet: Sheet) -> list[tuple[str, list[tuple[str, str]]]]:
+def mending(view: CallView) -> list[tuple[str, list[tuple[str, str]]]]:
     """Damage that is still open, each with the changes that mend it."""
     return [
         (says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())])
-        for says, kind in still_open_kinds(sheet)
+        for says, kind in still_open_kinds(view)
     ]
 
 
-def still_open_kinds(sheet: Sheet) -> list[tuple[str, str]]:
+def still_open_kinds(view: CallView) -> list[tuple[str, str]]:
     """Damage still open: its words and the kind of reading that recorded it."""
-    kinds = {damage_says(reading): reading.kind for reading in sheet.call.readings}
-    return [(says, kinds[says]) for says in sheet.assessment.still_open if says in kinds]
+    kinds = {damage_says(reading): reading.kind for reading in view.call.readings}
+    return [(says, kinds[says]) for says in view.assessment.still_open if says in kinds]
 
 
-def before_power(sheet: Sheet) -> list[str]:
+def before_power(view: CallView) -> list[str]:
     """What speaks against switching on now, in words; what leaves with a condemned motor does not."""
-    trips = sheet.call.complaint.symptom == "trips"
-    failed = any(row.state == "failed" for row in sheet.assessment.judgements)
-    if not (trips or failed or sheet.assessment.still_open):
+    trips = view.call.complaint.symptom == "trips"
+    failed = any(row.state == "failed" for row in view.assessment.judgements)
+    if not (trips or failed or view.assessment.still_open):
         return []
-    call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
-    case = Case(call, sheet.limits)
-    found = [f"Still open: {says}." for says in sheet.assessment.still_open]
-    replaced = sheet.row.chosen is not None and sheet.assessment.verdict in (
+    call = as_it_is_now(view.call) if view.call.changes else view.call
+    case = Case(call, view.limits)
+    found = [f"Still open: {says}." for says in view.assessment.still_open]
+    replaced = view.row.chosen is not None and view.assessment.verdict in (
         "condemn_motor",
         "dry_and_retest",
         "replace_wrong_motor",
@@ -126,9 +128,9 @@ def before_power(sheet: Sheet) -> list[str]:
     keys = set(case.signals)
     if not replaced and IN_THE_MOTOR & keys:
         found.append("The motor's insulation has failed: not before it is dried or renewed and tested to ground.")
-    if "line_ground.low" in keys and not any("conductor" in says for says in sheet.assessment.still_open):
+    if "line_ground.low" in keys and not any("conductor" in says for says in view.assessment.still_open):
         found.append("Low to ground from the switch on: not before wire and motor are parted and tested.")
-    if {"cap_can.grounded", "cap.shorted"} & keys and sheet.row.plan.capacitor is None:
+    if {"cap_can.grounded", "cap.shorted"} & keys and view.row.plan.capacitor is None:
         found.append("The capacitor has failed to ground or shorted: renew it first.")
     reason = no_live_tests(case)
     return found or ([reason] if reason and not replaced else [])

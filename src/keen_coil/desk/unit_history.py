@@ -16,7 +16,7 @@ from ..core.record import KeptGood
 from ..core.voltage import plate_amps
 from ..store import tables
 from ..store.database import Database
-from .acts import NotThere
+from .acts import NotFound
 from .log import Line, calls_as_lines, line_of
 from .settings import limits_in
 
@@ -70,11 +70,11 @@ class UnitHistory:
 
 
 def unit_history(db: Database, unit_id: int) -> UnitHistory:
-    """The history of a unit. Raises `NotThere`."""
+    """The history of a unit. Raises `NotFound`."""
     with db.reading() as session:
         unit = session.get(tables.Unit, unit_id)
         if unit is None:
-            raise NotThere(f"unit {unit_id}")
+            raise NotFound(f"unit {unit_id}")
         calls = session.execute(
             calls_as_lines()
             .where(tables.Unit.id == unit_id)

@@ -16,10 +16,10 @@ from sqlalchemy.orm import Session
 
 from ..core.call import Call, read_call
 from ..core.capacitors.parts import CapacitorPart, van_sections
-from ..core.errors import BadInput, bad
+from ..core.errors import InvalidField, invalid
 from ..core.installation import Installation
-from ..core.match.bounds import bounds
 from ..core.match.catalogue import CatalogueMotor
+from ..core.match.catalogue_filter import bounds
 from ..core.match.schools import SCHOOLS, School
 from ..core.van.needs import AreaUnit, area_needs
 from ..core.van.plan import VanPlan, plan_van
@@ -29,7 +29,7 @@ from ..formats.catalogue_csv import read_catalogue
 from ..formats.van_csv import VanPart, read_van
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, record_act
+from .acts import ActContext, record_act
 from .capacitors import capacitors_of
 from .matching import motors_for
 from .people import vans
@@ -70,26 +70,28 @@ class Wish:
 
 
 def wish_of(fields: Mapping[str, str]) -> Wish:
-    """What a plan is made for, as typed. Raises `BadInput` naming the field."""
+    """What a plan is made for, as typed. Raises `InvalidField` naming the field."""
     numbers: dict[str, float] = {}
     for name, usual in (("days", DAYS), ("level", 100 * SERVICE), ("parts", 0.0)):
         text = fields.get(name, "").strip()
         try:
             numbers[name] = float(text) if text else usual
         except ValueError:
-            raise bad(name, text[:40], "a number") from None
+            raise invalid(name, text[:40], "a number") from None
     if not 50 <= numbers["level"] < 100:
-        raise bad("level", f"{numbers['level']:g}", "a level of service from 50 to under 100 per cent")
+        raise invalid("level", f"{numbers['level']:g}", "a level of service from 50 to under 100 per cent")
     if not 0 < numbers["days"] <= 366:
-        raise bad("days", f"{numbers['days']:g}", "days between restocks, over 0 to 366")
+        raise invalid("days", f"{numbers['days']:g}", "days between restocks, over 0 to 366")
     if not (0 <= numbers["parts"] <= 500 and numbers["parts"] == int(numbers["parts"])):
-        raise bad("parts", f"{numbers['parts']:g}", "how many kinds of part at most, 0 to 500; blank for all that help")
+        raise invalid(
+            "parts", f"{numbers['parts']:g}", "how many kinds of part at most, 0 to 500; blank for all that help"
+        )
     most = int(numbers["parts"]) or None
     return Wish(numbers["days"], numbers["level"] / 100, most, fields.get("permanent") != "yes")
 
 
 def plan_from_log(db: Database, van: str, wish: Wish, now: datetime) -> VanPlan:
-    """Plan a van for the units in the log. Raises `BadInput`."""
+    """Plan a van for the units in the log. Raises `InvalidField`."""
     with db.reading() as session:
         school = schools_in(session).sizing
         parts = van_in(session, van)
@@ -101,33 +103,33 @@ def plan_from_log(db: Database, van: str, wish: Wish, now: datetime) -> VanPlan:
 
 
 def plan_from_files(area: bytes, catalogue: bytes, van: bytes, wish: Wish, school: str = "amps") -> VanPlan:
-    """Plan a van for an area file against a catalogue and a van file. Raises `BadInput`."""
+    """Plan a van for an area file against a catalogue and a van file. Raises `InvalidField`."""
     if school not in SCHOOLS:
-        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+        raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     motors = read_catalogue(catalogue)
     return _plan(read_area(area), read_van(van), lambda call: motors, school, wish)
 
 
 def plan_of_log(path: Path, van: str | None, wish: Wish) -> VanPlan:
-    """Plan a van of a database file, as the command line does. Raises `BadInput` on a van that is none."""
+    """Plan a van of a database file, as the command line does. Raises `InvalidField` on a van that is none."""
     db = Database(path)
     names = vans(db)
     if van is not None and van not in names:
-        raise bad("name", van, "one of " + ", ".join(names))
+        raise invalid("name", van, "one of " + ", ".join(names))
     return plan_from_log(db, van or names[0], wish, datetime.now(UTC))
 
 
 def plan_of_files(area: Path, catalogue: Path | None, van: Path | None, wish: Wish, school: str) -> VanPlan:
-    """Plan a van for an area's files, as the command line does. Raises `BadInput` naming the file."""
+    """Plan a van for an area's files, as the command line does. Raises `InvalidField` naming the file."""
     given = {"area": area, "catalogue": catalogue, "van": van}
     contents = {}
     for name, file in given.items():
         if file is None:
-            raise bad(name, "nothing", f"--{name} with a file, beside --area")
+            raise invalid(name, "nothing", f"--{name} with a file, beside --area")
         try:
             contents[name] = file.read_bytes()
         except OSError as error:
-            raise bad(name, str(file), error.strerror or "a file that can be read") from None
+            raise invalid(name, str(file), error.strerror or "a file that can be read") from None
     return plan_from_files(contents["area"], contents["catalogue"], contents["van"], wish, school)
 
 
@@ -183,7 +185,7 @@ def _call_of(plate: dict[str, Any], installation: Installation, unit: dict[str, 
     data |= installation.model_dump(mode="json", exclude={"hookup"}, exclude_defaults=True)
     try:
         return read_call(data)
-    except BadInput:
+    except InvalidField:
         return None
 
 
@@ -202,13 +204,13 @@ def _seen(session: Session) -> dict[tuple[int, Any], Counter[PartKind]]:
     return found
 
 
-def keep_levels(db: Database, stamp: Stamp, van: str, plan: VanPlan) -> None:
+def keep_levels(db: Database, context: ActContext, van: str, plan: VanPlan) -> None:
     """Keep the levels of a plan as those of a van: what falls below them is said on the board."""
     with db.writing() as session:
-        record_act(session, stamp, "keep_levels", None)
+        record_act(session, context, "keep_levels", None)
         kept = dict(_levels(session))
         kept[van] = {line.part_no: line.carry for line in plan.parts}
-        session.merge(tables.Setting(name=LEVELS, value=kept, changed_at=stamp.now))
+        session.merge(tables.Setting(name=LEVELS, value=kept, changed_at=context.now))
 
 
 def _levels(session: Session) -> dict[str, dict[str, int]]:

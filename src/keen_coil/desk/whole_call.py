@@ -7,7 +7,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, faults_of
+from ..core.errors import InvalidField, field_errors
 from ..core.record import CallRecord
 from ..store import tables
 
@@ -30,7 +30,7 @@ def call_data(row: tables.Call) -> dict[str, Any]:
 
 
 def record_of_call(row: tables.Call) -> CallRecord:
-    """Where, who, when, what was settled at the stations, how it ended. Raises `BadInput`."""
+    """Where, who, when, what was settled at the stations, how it ended. Raises `InvalidField`."""
     unit = row.motor.unit
     by = [reading.technician.name if reading.technician else None for reading in row.readings]
     record = {
@@ -55,7 +55,7 @@ def record_of_call(row: tables.Call) -> CallRecord:
     try:
         return CallRecord.model_validate(record)
     except ValidationError as error:
-        raise BadInput(faults_of(error, "record")) from None
+        raise InvalidField(field_errors(error, "record")) from None
 
 
 def _fields(row: object, *names: str) -> dict[str, Any]:
@@ -63,5 +63,5 @@ def _fields(row: object, *names: str) -> dict[str, Any]:
 
 
 def whole_call(row: tables.Call) -> Call:
-    """The call with its record, as its file holds it. Raises `BadInput` when it is none."""
+    """The call with its record, as its file holds it. Raises `InvalidField` when it is none."""
     return read_call(call_data(row)).model_copy(update={"record": record_of_call(row)})

@@ -17,7 +17,7 @@ from datetime import datetime
 from pathlib import PurePosixPath
 from typing import IO, Any, NamedTuple
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from .call_file import parse_json
 from .zips import BROKEN, broken_is_told
 
@@ -132,7 +132,7 @@ class Archive:
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
 
     def rows(self, table: Table) -> Iterator[tuple[int, list[str]]]:
-        """The rows of a table with their numbers (the header is 1), newer columns filled in. Raises `BadInput`."""
+        """The rows of a table with their numbers (the header is 1), newer columns filled in. Raises `InvalidField`."""
         if table.since > self.version:
             return
         wanted = [column.name for column in table.columns if column.since <= self.version]
@@ -142,15 +142,15 @@ class Archive:
             try:
                 header = next(reader, [])
                 if header != wanted:
-                    raise bad(f"{table.path}: header", ",".join(header)[:80], ",".join(wanted))
+                    raise invalid(f"{table.path}: header", ",".join(header)[:80], ",".join(wanted))
                 for number, row in enumerate(reader, start=2):
                     if len(row) != len(wanted):
-                        raise bad(f"{table.path}: row {number}", f"{len(row)} cells", f"{len(wanted)} cells")
+                        raise invalid(f"{table.path}: row {number}", f"{len(row)} cells", f"{len(wanted)} cells")
                     for place, text in later.items():
                         row.insert(place, text)
                     yield number, row
             except (csv.Error, UnicodeDecodeError) as error:
-                raise bad(table.path, str(error), "a CSV file in UTF-8") from None
+                raise invalid(table.path, str(error), "a CSV file in UTF-8") from None
 
     def picture(self, path: str) -> bytes:
         """The bytes of a picture."""
@@ -161,8 +161,8 @@ class Archive:
 def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGEST_UNPACKED) -> Iterator[Archive]:
     """Open an archive once everything about it is right.
 
-    Raises `BadInput` on a broken zip, a member that climbs out of it, is missing, not listed, twice there or changed
-    since it was written, on a newer version, and on more than `largest` bytes unpacked.
+    Raises `InvalidField` on a broken zip, a member that climbs out of it, is missing, not listed, twice there or
+    changed since it was written, on a newer version, and on more than `largest` bytes unpacked.
     """
     with broken_is_told():
         package = zipfile.ZipFile(file)
@@ -187,55 +187,55 @@ def is_log(data: bytes) -> bool:
 def _manifest(package: zipfile.ZipFile) -> dict[str, Any]:
     names = package.namelist()
     if len(names) > MOST_MEMBERS:
-        raise bad("", f"{len(names)} members", f"at most {MOST_MEMBERS}")
+        raise invalid("", f"{len(names)} members", f"at most {MOST_MEMBERS}")
     for name in names:
         _check_path(name)
     if len(set(names)) != len(names):
-        raise bad(next(name for name in names if names.count(name) > 1), "the member twice", "each member once")
+        raise invalid(next(name for name in names if names.count(name) > 1), "the member twice", "each member once")
     if MANIFEST not in names:
-        raise bad(MANIFEST, "no such member", "a log that was exported from here")
+        raise invalid(MANIFEST, "no such member", "a log that was exported from here")
     found = parse_json(_unpacked(package, MANIFEST, 64 * 1024 * 1024), 64 * 1024 * 1024)
     says = found.get("keen_coil") if isinstance(found, dict) else None
     if not isinstance(says, dict) or says.get("format") != FORMAT:
-        raise bad(f"{MANIFEST}: keen_coil.format", says, FORMAT)
+        raise invalid(f"{MANIFEST}: keen_coil.format", says, FORMAT)
     version = says.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise bad(f"{MANIFEST}: keen_coil.version", version, f"1 to {VERSION}")
+        raise invalid(f"{MANIFEST}: keen_coil.version", version, f"1 to {VERSION}")
     if version > VERSION:
-        raise bad(f"{MANIFEST}: keen_coil.version", version, f"at most {VERSION}: it was made by a newer program")
+        raise invalid(f"{MANIFEST}: keen_coil.version", version, f"at most {VERSION}: it was made by a newer program")
     return found  # type: ignore[no-any-return]
 
 
 def _check_path(name: str) -> None:
     path = PurePosixPath(name)
     if "\\" in name or "\0" in name or ":" in name or path.is_absolute() or ".." in path.parts:
-        raise bad(name[:80], "a path that climbs out of the archive", "a plain name inside it")
+        raise invalid(name[:80], "a path that climbs out of the archive", "a plain name inside it")
 
 
 def _listed(manifest: dict[str, Any], tables: Sequence[Table]) -> dict[str, tuple[int, str]]:
     """Each member that is listed with its size and checksum; every table must be."""
     resources = manifest.get("resources")
     if not isinstance(resources, list):
-        raise bad(f"{MANIFEST}: resources", resources, "a list")
+        raise invalid(f"{MANIFEST}: resources", resources, "a list")
     found: dict[str, tuple[int, str]] = {}
     for number, one in enumerate(resources):
         path, size, total = (one.get(key) if isinstance(one, dict) else None for key in ("path", "bytes", "hash"))
         if not (isinstance(path, str) and isinstance(size, int) and isinstance(total, str)):
-            raise bad(f"{MANIFEST}: resources.{number}", one, "path, bytes and hash")
+            raise invalid(f"{MANIFEST}: resources.{number}", one, "path, bytes and hash")
         _check_path(path)
         found[path] = (size, total)
     for table in tables:
         if table.path not in found and table.since <= manifest["keen_coil"]["version"]:
-            raise bad(f"{MANIFEST}: resources", f"no {table.path}", "every table of the log")
+            raise invalid(f"{MANIFEST}: resources", f"no {table.path}", "every table of the log")
     return found
 
 
 def _check_members(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]]) -> None:
     there = {name for name in package.namelist() if not name.endswith("/")} - {MANIFEST}
     for name in sorted(set(listed) - there):
-        raise bad(name, "no such member", "every member that is listed")
+        raise invalid(name, "no such member", "every member that is listed")
     for name in sorted(there - set(listed)):
-        raise bad(name[:80], "a member that is not listed", "no more than what is listed")
+        raise invalid(name[:80], "a member that is not listed", "no more than what is listed")
 
 
 def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> int:
@@ -252,9 +252,9 @@ def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], la
                 found.update(part)
                 lines += part.count(b"\n") if name.endswith(".csv") else 0
         if had > left:
-            raise bad(name, f"more than {largest / 1e6:.0f} MB unpacked", f"at most {largest / 1e6:.0f} MB in all")
+            raise invalid(name, f"more than {largest / 1e6:.0f} MB unpacked", f"at most {largest / 1e6:.0f} MB in all")
         if had != size or f"sha256:{found.hexdigest()}" != total:
-            raise bad(name, "another checksum than is listed", "the member as it was written")
+            raise invalid(name, "another checksum than is listed", "the member as it was written")
         left -= had
     return lines
 
@@ -263,5 +263,5 @@ def _unpacked(package: zipfile.ZipFile, name: str, most: int) -> bytes:
     with package.open(name) as file:
         data = file.read(most + 1)
     if len(data) > most:
-        raise bad(name, f"more than {most / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
+        raise invalid(name, f"more than {most / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
     return data

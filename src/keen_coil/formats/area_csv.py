@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, Fault
-from ..core.plates import Kind, Plate, PlateVolts, Position, Role, UnitKind
+from ..core.errors import FieldError, InvalidField
+from ..core.plates import Kind, PlateVolts, Position, Role, StrictModel, UnitKind
 from ..core.units import Amps, Celsius, Count, Hp, Inches, Microfarads, Rpm, Text, Volts
 from ..core.van.needs import AreaUnit
 from .csv_rows import Layout, all_or_none, rows_of
@@ -14,7 +14,7 @@ from .csv_rows import Layout, all_or_none, rows_of
 ON_UNIT = {"unit_kind": "kind", "supply_v": "supply_v", "ambient_c": "ambient_c", "mounted": "mounted"}
 
 
-class AreaRow(Plate):
+class AreaRow(StrictModel):
     """A kind of motor in the area: how many units have it, what stands on its plate and beside it."""
 
     units: Count = 1
@@ -45,15 +45,15 @@ AREA = Layout(AreaRow, COLUMNS, REQUIRED, key="role", once=False)
 
 
 def read_area(data: bytes) -> list[AreaUnit]:
-    """The units of an area file, all or none. Raises `BadInput` naming `row N.column`."""
+    """The units of an area file, all or none. Raises `InvalidField` naming `row N.column`."""
     found, faults = [], []
     for number, row in enumerate(all_or_none(rows_of(data, AREA)), start=2):
         try:
             found.append(AreaUnit(_call(row), int(row.units)))
-        except BadInput as error:
-            faults += [Fault(f"row {number}.{fault.path}", fault.value, fault.expected) for fault in error.faults]
+        except InvalidField as error:
+            faults += [FieldError(f"row {number}.{fault.path}", fault.value, fault.expected) for fault in error.faults]
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     return found
 
 

@@ -13,7 +13,7 @@ MOTORS = Layout(CatalogueMotor, COLUMNS, REQUIRED)
 
 
 def read_catalogue(data: bytes, largest: int = LARGEST) -> list[CatalogueMotor]:
-    """The motors of a catalogue, all or none. Raises `BadInput` naming `row N.column` for each fault."""
+    """The motors of a catalogue, all or none. Raises `InvalidField` naming `row N.column` for each fault."""
     return all_or_none(rows_of(data, MOTORS, largest))
 
 

@@ -15,7 +15,7 @@ from typing import Generic, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from .dotted import get, nested
 
 LARGEST = 64 * 1024 * 1024
@@ -34,7 +34,7 @@ class RowRead(Generic[T]):
     number: int
     key: str
     item: T | None
-    faults: tuple[Fault, ...] = ()
+    faults: tuple[FieldError, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -49,17 +49,17 @@ class Layout(Generic[T]):
 
 
 def text_of(data: bytes, largest: int = LARGEST) -> str:
-    """The text of a CSV file. Raises `BadInput` naming what is wrong with its size or encoding."""
+    """The text of a CSV file. Raises `InvalidField` naming what is wrong with its size or encoding."""
     if len(data) > largest:
-        raise bad("", f"{len(data) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
+        raise invalid("", f"{len(data) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
     if data[:2] == b"PK":
-        raise bad("", "a zip file", "a CSV file in UTF-8")
+        raise invalid("", "a zip file", "a CSV file in UTF-8")
     if data[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        raise bad("", "text in UTF-16", "a CSV file in UTF-8")
+        raise invalid("", "text in UTF-16", "a CSV file in UTF-8")
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise bad("", f"a byte that is not UTF-8 at {error.start}", "a CSV file in UTF-8") from None
+        raise invalid("", f"a byte that is not UTF-8 at {error.start}", "a CSV file in UTF-8") from None
 
 
 def header_of(text: str) -> list[str]:
@@ -71,44 +71,53 @@ def header_of(text: str) -> list[str]:
 
 
 def rows_of(data: bytes, layout: Layout[T], largest: int = LARGEST) -> Iterator[RowRead[T]]:
-    """Every row, read or refused. Raises `BadInput` where the file as a whole cannot be read, its header included."""
+    """Every row, read or refused.
+
+    Raises `InvalidField` where the file as a whole cannot be read, its header included.
+    """
     reader = csv.DictReader(io.StringIO(text_of(data, largest), newline=""), restkey="", strict=True)
     had: dict[str, int] = {}
     try:
         _check_header(list(reader.fieldnames or []), layout)
         for count, row in enumerate(reader, start=1):
             if count > MOST_ROWS:
-                raise bad(f"row {count + 1}", "one row more", f"at most {MOST_ROWS} rows")
+                raise invalid(f"row {count + 1}", "one row more", f"at most {MOST_ROWS} rows")
             yield _row(count + 1, row, layout, had)
     except csv.Error as error:
-        raise bad(f"row {reader.line_num + 1}", str(error), "a row of comma separated values") from None
+        raise invalid(f"row {reader.line_num + 1}", str(error), "a row of comma separated values") from None
 
 
 def _check_header(header: list[str], layout: Layout[T]) -> None:
     if len(header) == 1:
         parted = next((name for sign, name in _PARTED.items() if sign in header[0]), None)
         if parted:
-            raise bad("header", f"columns parted by {parted}", "columns parted by commas, numbers with a decimal point")
+            raise invalid(
+                "header", f"columns parted by {parted}", "columns parted by commas, numbers with a decimal point"
+            )
     faults = [
-        Fault(name, "no such column", "the column, it is required") for name in layout.required if name not in header
+        FieldError(name, "no such column", "the column, it is required")
+        for name in layout.required
+        if name not in header
     ]
     faults += [
-        Fault(name or "header", "an unknown column", "one of " + ", ".join(layout.columns))
+        FieldError(name or "header", "an unknown column", "one of " + ", ".join(layout.columns))
         for name in header
         if name not in layout.columns
     ]
     twice = sorted({name for name in header if header.count(name) > 1})
-    faults += [Fault(name, "the column twice", "each column once") for name in twice]
+    faults += [FieldError(name, "the column twice", "each column once") for name in twice]
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
 
 
 def _row(number: int, row: dict[str, str], layout: Layout[T], had: dict[str, int]) -> RowRead[T]:
     path, key = f"row {number}", (row.get(layout.key) or "").strip()
     if "" in row or None in row.values():
-        return RowRead(number, key, None, (Fault(path, "more or fewer cells than columns", "a cell for each column"),))
+        return RowRead(
+            number, key, None, (FieldError(path, "more or fewer cells than columns", "a cell for each column"),)
+        )
     blank = [
-        Fault(f"{path}.{name}", "nothing", "a value, the column is required")
+        FieldError(f"{path}.{name}", "nothing", "a value, the column is required")
         for name in layout.required
         if not row[name].strip()
     ]
@@ -117,10 +126,10 @@ def _row(number: int, row: dict[str, str], layout: Layout[T], had: dict[str, int
     try:
         item = layout.model.model_validate(nested({name: _plain(cell) for name, cell in row.items()}, layout.model))
     except ValidationError as error:
-        return RowRead(number, key, None, tuple(_pointed(fault) for fault in faults_of(error, path)))
+        return RowRead(number, key, None, tuple(_pointed(fault) for fault in field_errors(error, path)))
     key = str(getattr(item, layout.key))
     if layout.once and key in had:
-        fault = Fault(f"{path}.{layout.key}", key, f"a part number of its own; row {had[key]} has it")
+        fault = FieldError(f"{path}.{layout.key}", key, f"a part number of its own; row {had[key]} has it")
         return RowRead(number, key, None, (fault,))
     had.setdefault(key, number)
     return RowRead(number, key, item)
@@ -130,17 +139,17 @@ def _plain(cell: str) -> str:
     return cell[1:] if cell.startswith("'") and cell[1:].startswith(FORMULA) else cell
 
 
-def _pointed(fault: Fault) -> Fault:
+def _pointed(fault: FieldError) -> FieldError:
     """A fault that also says it where the decimal comma is at fault."""
     if not _DECIMAL_COMMA.fullmatch(fault.value):
         return fault
-    return Fault(fault.path, fault.value, fault.expected + ", with a decimal point")
+    return FieldError(fault.path, fault.value, fault.expected + ", with a decimal point")
 
 
 def all_or_none(rows: Iterable[RowRead[T]]) -> list[T]:
-    """Every row's item. Raises `BadInput` with up to 50 faults when any row is refused."""
+    """Every row's item. Raises `InvalidField` with up to 50 faults when any row is refused."""
     items: list[T] = []
-    faults: list[Fault] = []
+    faults: list[FieldError] = []
     for row in rows:
         faults += row.faults
         if row.item is not None:
@@ -148,7 +157,7 @@ def all_or_none(rows: Iterable[RowRead[T]]) -> list[T]:
         if len(faults) >= MOST_FAULTS:
             break
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     return items
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..core.match.catalogue import CatalogueMotor
 from . import catalogue_csv, van_csv
 from .csv_rows import LARGEST
@@ -69,19 +69,19 @@ def _contents(motors: Iterable[CatalogueMotor], van: Iterable[van_csv.VanPart]) 
 
 
 def read_package(data: bytes, largest: int = LARGEST) -> dict[str, bytes]:
-    """The CSV files of a zipped data package by name. Raises `BadInput`.
+    """The CSV files of a zipped data package by name. Raises `InvalidField`.
 
     Never unpacks more than `largest` bytes in all, whatever the zip says of itself.
     """
     with broken_is_told(), zipfile.ZipFile(io.BytesIO(data)) as package:
         names = [info for info in package.infolist() if not info.is_dir()]
         if len(names) > MOST_FILES:
-            raise bad("", f"{len(names)} files", f"at most {MOST_FILES} files in a data package")
+            raise invalid("", f"{len(names)} files", f"at most {MOST_FILES} files in a data package")
         found = {info.filename: info for info in names}
         if "datapackage.json" not in found:
-            raise bad("datapackage.json", "no such file", "a zip with datapackage.json, motors.csv or van.csv")
+            raise invalid("datapackage.json", "no such file", "a zip with datapackage.json, motors.csv or van.csv")
         if not set(FILES) & set(found):
-            raise bad("", ", ".join(sorted(found)), "motors.csv or van.csv in the zip")
+            raise invalid("", ", ".join(sorted(found)), "motors.csv or van.csv in the zip")
         left, files = largest, {}
         for path in (path for path in FILES if path in found):
             files[path] = _unpacked(package, found[path], left)
@@ -93,5 +93,7 @@ def _unpacked(package: zipfile.ZipFile, info: zipfile.ZipInfo, most: int) -> byt
     with package.open(info) as file:
         data = file.read(most + 1)
     if len(data) > most:
-        raise bad(info.filename, f"more than {most / 1e6:.1f} MB unpacked", f"at most {LARGEST / 1e6:.1f} MB in all")
+        raise invalid(
+            info.filename, f"more than {most / 1e6:.1f} MB unpacked", f"at most {LARGEST / 1e6:.1f} MB in all"
+        )
     return data

@@ -5,23 +5,23 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import bad
+from ..core.errors import invalid
 
 
-class NoPdf(RuntimeError):
+class PdfUnavailable(RuntimeError):
     """PDF cannot be made on this machine: Pango is missing."""
 
 
 def pdf_of(html: str, folder: Path) -> bytes:
     """The PDF of a page whose style sheets and pictures lie in a folder or in the page itself.
 
-    Raises `NoPdf` where Pango is missing, `BadInput` on an address outside the folder.
+    Raises `NoPdf` where Pango is missing, `InvalidField` on an address outside the folder.
     """
     try:
         from weasyprint import HTML
         from weasyprint.urls import URLFetcher
     except OSError as error:
-        raise NoPdf(f"PDF needs Pango (Debian: libpango-1.0-0 libpangoft2-1.0-0): {error}") from None
+        raise PdfUnavailable(f"PDF needs Pango (Debian: libpango-1.0-0 libpangoft2-1.0-0): {error}") from None
     home = folder.resolve().as_uri() + "/"
 
     class Ours(URLFetcher):  # type: ignore[misc]
@@ -30,7 +30,7 @@ def pdf_of(html: str, folder: Path) -> bytes:
         def fetch(self, url: str, headers: Any = None) -> Any:
             """A file of ours, or data in the page itself."""
             if not url.startswith(("data:", home)) or "/../" in url:
-                raise bad("url", url[:80], "something that ships with the program")
+                raise invalid("url", url[:80], "something that ships with the program")
             return super().fetch(url, headers)
 
     fetcher = Ours(allowed_protocols=("file", "data"), fail_on_errors=True)

@@ -13,7 +13,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from ..core.readings import KINDS, Reading
 from .csv_rows import FORMULA, MOST_FAULTS, is_number, text_of
 
@@ -49,47 +49,50 @@ def _cell(value: Any) -> str:
 
 
 def read_readings(data: bytes) -> list[dict[str, Any]]:
-    """The readings of a CSV file as a call file has them, all or none. Raises `BadInput` naming `row N.column`."""
+    """The readings of a CSV file as a call file has them, all or none. Raises `InvalidField` naming `row N.column`."""
     reader = csv.DictReader(io.StringIO(text_of(data), newline=""), restkey="", strict=True)
     found: list[dict[str, Any]] = []
-    faults: list[Fault] = []
+    faults: list[FieldError] = []
     try:
         _check_header(list(reader.fieldnames or []))
         for number, row in enumerate(reader, start=2):
             if number - 1 > MOST_ROWS:
-                raise bad(f"row {number}", "one row more", f"at most {MOST_ROWS} rows")
+                raise invalid(f"row {number}", "one row more", f"at most {MOST_ROWS} rows")
             if "" in row or None in row.values():
-                faults.append(Fault(f"row {number}", "more or fewer cells than columns", "a cell for each column"))
+                faults.append(FieldError(f"row {number}", "more or fewer cells than columns", "a cell for each column"))
                 continue
             try:
                 item = Reading.model_validate(_body(row))
             except ValidationError as error:
-                faults += faults_of(error, f"row {number}")
+                faults += field_errors(error, f"row {number}")
                 continue
             found.append(item.model_dump(mode="json", by_alias=True, exclude_none=True))
             if len(faults) >= MOST_FAULTS:
                 break
     except csv.Error as error:
-        raise bad(f"row {reader.line_num + 1}", str(error), "a row of comma separated values") from None
+        raise invalid(f"row {reader.line_num + 1}", str(error), "a row of comma separated values") from None
     if faults:
-        raise BadInput(faults[:MOST_FAULTS])
+        raise InvalidField(faults[:MOST_FAULTS])
     return found
 
 
 def _check_header(header: list[str]) -> None:
     missing = [
-        Fault(name, "no such column", "the column, it is required") for name in ("kind", "value") if name not in header
+        FieldError(name, "no such column", "the column, it is required")
+        for name in ("kind", "value")
+        if name not in header
     ]
     unknown = [
-        Fault(name or "header", "an unknown column", "one of " + ", ".join(COLUMNS))
+        FieldError(name or "header", "an unknown column", "one of " + ", ".join(COLUMNS))
         for name in header
         if name not in COLUMNS
     ]
     twice = [
-        Fault(n, "the column twice", "each column once") for n in sorted({n for n in header if header.count(n) > 1})
+        FieldError(n, "the column twice", "each column once")
+        for n in sorted({n for n in header if header.count(n) > 1})
     ]
     if missing or unknown or twice:
-        raise BadInput([*missing, *unknown, *twice])
+        raise InvalidField([*missing, *unknown, *twice])
 
 
 def _body(row: Mapping[str, str]) -> dict[str, Any]:

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator
 
 from ..core.capacitors.parts import sections_of
-from ..core.plates import Plate
+from ..core.plates import StrictModel
 from ..core.units import Count, Inches, Text, Volts
 from .csv_rows import Layout, all_or_none, rows_of, write_rows
 
@@ -18,7 +18,7 @@ def _sections(text: str) -> str:
     return text
 
 
-class VanPart(Plate):
+class VanPart(StrictModel):
     """A part on the van."""
 
     part_no: Text
@@ -38,7 +38,7 @@ SEVERAL = Layout(VanPart, COLUMNS, REQUIRED, once=False)
 
 
 def read_van(data: bytes) -> list[VanPart]:
-    """The parts of a van file, all or none. Raises `BadInput` naming `row N.column`."""
+    """The parts of a van file, all or none. Raises `InvalidField` naming `row N.column`."""
     return all_or_none(rows_of(data, SEVERAL))
 
 

@@ -7,7 +7,7 @@ import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from ..core.errors import BadInput, bad
+from ..core.errors import InvalidField, invalid
 
 BROKEN = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, ValueError, OverflowError, zlib.error)
 """What reading a broken, encrypted or odd zip raises."""
@@ -15,10 +15,10 @@ BROKEN = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, Value
 
 @contextmanager
 def broken_is_told() -> Iterator[None]:
-    """Whatever a broken zip raises inside becomes `BadInput`."""
+    """Whatever a broken zip raises inside becomes `InvalidField`."""
     try:
         yield
-    except BadInput:
+    except InvalidField:
         raise
     except BROKEN as error:
-        raise bad("", str(error) or "a broken zip", "a zip file that can be read") from None
+        raise invalid("", str(error) or "a broken zip", "a zip file that can be read") from None

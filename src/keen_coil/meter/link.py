@@ -8,11 +8,11 @@ from collections import deque
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
-from ..core.errors import BadInput, bad
+from ..core.errors import InvalidField, invalid
 from ..core.meter import steady
 from .protocol import Frame, read_frame
 
-KEPT, STALE_S = 40, 2.0
+FRAMES_HELD, STALE_S = 40, 2.0
 FIRST_WAIT_S, LONGEST_WAIT_S = 0.3, 4.0
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 
@@ -27,15 +27,15 @@ class Now:
 
 
 def meter_address(text: str) -> str:
-    """The address of a meter as typed: a WebSocket on loopback. Raises `BadInput`."""
+    """The address of a meter as typed: a WebSocket on loopback. Raises `InvalidField`."""
     expected = "a WebSocket on this machine such as ws://127.0.0.1:8767"
     try:
         parts = urlsplit(text.strip())
         port = parts.port
     except ValueError:
-        raise bad("meter", text[:60], expected) from None
+        raise invalid("meter", text[:60], expected) from None
     if parts.scheme != "ws" or parts.hostname not in LOOPBACK or port is None:
-        raise bad("meter", text[:60] or "nothing", expected)
+        raise invalid("meter", text[:60] or "nothing", expected)
     return text.strip()
 
 
@@ -44,7 +44,7 @@ class MeterLink:
 
     def __init__(self, address: str) -> None:
         self.address = address
-        self._frames: deque[tuple[float, Frame]] = deque(maxlen=KEPT)
+        self._frames: deque[tuple[float, Frame]] = deque(maxlen=FRAMES_HELD)
         self._says = "Looking for the meter."
         self._lock = threading.Lock()
         self._closing = threading.Event()
@@ -103,7 +103,7 @@ class MeterLink:
         for line in message.splitlines()[:50]:
             try:
                 frame = read_frame(line)
-            except BadInput as error:
+            except InvalidField as error:
                 self._note(f"The meter sends something else than the protocol: {error.faults[0].line()}")
                 continue
             with self._lock:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
-from ..core.errors import BadInput, bad, faults_of
+from ..core.errors import InvalidField, field_errors, invalid
 from ..core.meter import UNITS, Function
 
 FORMAT, VERSION = "keen-coil/meter", 1
@@ -50,15 +50,15 @@ class Frame(BaseModel):
 
 
 def read_frame(line: str) -> Frame:
-    """A frame from its line. Raises `BadInput`."""
+    """A frame from its line. Raises `InvalidField`."""
     if len(line) > LONGEST_LINE:
-        raise bad("", f"{len(line)} characters", f"at most {LONGEST_LINE} in a line")
+        raise invalid("", f"{len(line)} characters", f"at most {LONGEST_LINE} in a line")
     try:
         return Frame.model_validate(json.loads(line))
     except ValidationError as error:
-        raise BadInput(faults_of(error)) from None
+        raise InvalidField(field_errors(error)) from None
     except (ValueError, RecursionError):
-        raise bad("", line[:60], "a line of JSON") from None
+        raise invalid("", line[:60], "a line of JSON") from None
 
 
 def write_frame(frame: Frame) -> str:

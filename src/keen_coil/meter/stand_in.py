@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..core.errors import BadInput, bad
+from ..core.errors import InvalidField, invalid
 from ..core.meter import NAMES, Function
 from .protocol import Frame, write_frame
 
@@ -73,19 +73,19 @@ class StandIn:
         self._chance = random.Random(self.seed)  # noqa: S311  # noise of a simulated meter
 
     def set(self, changes: dict[str, Any]) -> None:
-        """Change function, value, turns, background, hold, battery. Raises `BadInput`."""
+        """Change function, value, turns, background, hold, battery. Raises `InvalidField`."""
         allowed = ("function", "value", "noise", "turns", "background", "hold", "battery")
         for name, value in changes.items():
             if name not in allowed:
-                raise bad(name, value, "one of " + ", ".join(allowed))
+                raise invalid(name, value, "one of " + ", ".join(allowed))
         if changes.get("function", self.function) not in NAMES:
-            raise bad("function", changes["function"], "one of " + ", ".join(NAMES))
+            raise invalid("function", changes["function"], "one of " + ", ".join(NAMES))
         number = changes.get("value", self.value)
         if number is not None and not (isinstance(number, int | float) and math.isfinite(number)):
-            raise bad("value", number, "a number, or null for open leads")
+            raise invalid("value", number, "a number, or null for open leads")
         for name, right, expected in _CHECKS:
             if name in changes and not right(changes[name]):
-                raise bad(name, changes[name], expected)
+                raise invalid(name, changes[name], expected)
         if changes.get("function", self.function) != self.function:
             self._shown, self._range = 0.0, 0
         for name, value in changes.items():
@@ -149,7 +149,7 @@ async def serve_stand_in(meter: StandIn, port: int, ready: asyncio.Event | None 
             try:
                 found = json.loads(message)
                 meter.set(found["set"])
-            except (ValueError, KeyError, TypeError, BadInput) as error:
+            except (ValueError, KeyError, TypeError, InvalidField) as error:
                 await socket.send(json.dumps({"error": str(error)[:200]}))
 
     async def client(socket: ServerConnection) -> None:

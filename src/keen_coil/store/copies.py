@@ -11,7 +11,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from .database import PRIVATE, make_private, migrate
 from .opening import NEWEST
 
@@ -32,9 +32,9 @@ class State:
 
 
 def state_of(path: Path) -> State:
-    """Look at a database file without changing it. Raises `BadInput` when it is none of ours."""
+    """Look at a database file without changing it. Raises `InvalidField` when it is none of ours."""
     if not path.exists():
-        raise bad("", "no such file", "a database of Keen Coil")
+        raise invalid("", "no such file", "a database of Keen Coil")
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True, timeout=5)) as found:
             (schema,) = found.execute("select version_num from alembic_version").fetchone() or ("",)
@@ -42,31 +42,31 @@ def state_of(path: Path) -> State:
             dangling = found.execute("pragma foreign_key_check").fetchmany(5)
             (calls,) = found.execute("select count(*) from call").fetchone()
     except sqlite3.Error as error:
-        raise bad("", str(error), "a database of Keen Coil") from None
+        raise invalid("", str(error), "a database of Keen Coil") from None
     wrong = [text for text in says if text != "ok"] + [f"{row[0]} row {row[1]} hangs in the air" for row in dangling]
     size = path.stat().st_size / 1e6
     return State(str(schema), NEWEST, not wrong, "; ".join(wrong) or "sound", size, int(calls))
 
 
 def backup(path: Path, out: Path) -> State:
-    """Copy a database file that may be in use to another, whole and checked. Raises `BadInput`."""
+    """Copy a database file that may be in use to another, whole and checked. Raises `InvalidField`."""
     state_of(path)
     if out.resolve() == path.resolve():
-        raise bad("", str(out), "another file than the database itself")
+        raise invalid("", str(out), "another file than the database itself")
     try:
         # made by us alone and readable by us alone, then put in place in one move
         with tempfile.NamedTemporaryFile(dir=out.parent, prefix=".keen-coil-", delete=False) as made:
             copy = Path(made.name)
     except OSError as error:
-        raise bad("", error.strerror or "nothing", "a folder that can be written") from None
+        raise invalid("", error.strerror or "nothing", "a folder that can be written") from None
     try:
         _copy(path, copy)
         found = state_of(copy)
         if not found.sound:
-            raise bad("", found.says, "a sound database")
+            raise invalid("", found.says, "a sound database")
         os.replace(copy, out)
     except (sqlite3.Error, OSError) as error:
-        raise bad("", str(error), "room for the copy") from None
+        raise invalid("", str(error), "room for the copy") from None
     finally:
         copy.unlink(missing_ok=True)
     return found
@@ -90,15 +90,15 @@ def restore(file: Path, path: Path) -> Restored:
     """Put a copy in the place of the database; what was there is kept beside it, numbered, never overwritten.
 
     Nobody else writes from the moment the kept copy is made until the new content is in: what was acknowledged before
-    is in the kept copy, what comes after goes to what was put back. Raises `BadInput`, and changes nothing, when the
-    copy is damaged or was made by a newer program. A copy of an earlier schema is brought up first. A server that is
-    running goes on with what was put back.
+    is in the kept copy, what comes after goes to what was put back. Raises `InvalidField`, and changes nothing, when
+    the copy is damaged or was made by a newer program. A copy of an earlier schema is brought up first. A server that
+    is running goes on with what was put back.
     """
     found = state_of(file)
     if found.schema > found.newest:
-        raise bad("", f"schema {found.schema}", f"at most {found.newest}: it was made by a newer program")
+        raise invalid("", f"schema {found.schema}", f"at most {found.newest}: it was made by a newer program")
     if not found.sound:
-        raise bad("", found.says, "a sound database")
+        raise invalid("", found.says, "a sound database")
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=".keen-coil-") as folder:
         ready = Path(folder) / "ready.db"
@@ -113,7 +113,7 @@ def restore(file: Path, path: Path) -> Restored:
                 make_private(path)
                 _put_in_new(ready, path)
         except (sqlite3.Error, OSError) as error:
-            raise bad("", str(error), "a database that nobody else is writing, with room for two copies") from None
+            raise invalid("", str(error), "a database that nobody else is writing, with room for two copies") from None
     return Restored(found, kept)
 
 

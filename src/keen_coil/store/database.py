@@ -101,7 +101,10 @@ class Database:
     """A database file, opened: `reading()` and `writing()` give a session each."""
 
     def __init__(self, path: Path) -> None:
-        """Open a file, made when it is missing. Raises `BadInput` on one that cannot be a database of this program."""
+        """Open a file, made when it is missing.
+
+        Raises `InvalidField` on one that cannot be a database of this program.
+        """
         look_at(path)
         migrate(path)
         self.reopen(path)

@@ -8,7 +8,7 @@ import sqlite3
 from contextlib import closing
 from pathlib import Path
 
-from ..core.errors import bad
+from ..core.errors import invalid
 
 HEADER = b"SQLite format 3\x00"
 OURS = frozenset({"alembic_version", "site", "unit", "motor", "call", "reading", "act"})
@@ -18,46 +18,48 @@ RESTORE = "Put the last copy back: keen-coil restore COPY --db {}"
 
 
 def look_at(path: Path) -> None:
-    """Raise `BadInput` on what cannot be opened as a database of this program, naming what it is and what to do.
+    """Raise `InvalidField` on what cannot be opened as a database of this program, naming what it is and what to do.
 
     A path where nothing is yet, or an empty file, is taken: a new database is made there.
     """
     if path.is_dir():
-        raise bad(str(path), "a folder", f"a file in it, such as {path / 'keen-coil.db'}")
+        raise invalid(str(path), "a folder", f"a file in it, such as {path / 'keen-coil.db'}")
     folder = path.parent
     while not folder.exists():
         folder = folder.parent
     if not folder.is_dir():
-        raise bad(str(folder), "a file", f"a folder for {path.name}")
+        raise invalid(str(folder), "a file", f"a folder for {path.name}")
     if not os.access(folder, os.W_OK | os.X_OK):
-        raise bad(str(folder), f"a folder that is read-only for user {_me()}", "one this user may write")
+        raise invalid(str(folder), f"a folder that is read-only for user {_me()}", "one this user may write")
     if not path.exists() or path.stat().st_size == 0:
         return
     if not os.access(path, os.R_OK | os.W_OK):
-        raise bad(str(path), f"a file that is read-only for user {_me()}", "one this user may write")
+        raise invalid(str(path), f"a file that is read-only for user {_me()}", "one this user may write")
     _look_inside(path)
 
 
 def _look_inside(path: Path) -> None:
     with path.open("rb") as file:
         if file.read(len(HEADER)) != HEADER:
-            raise bad(str(path), "a file that is no database", "a database of Keen Coil, or a path where nothing is")
+            raise invalid(
+                str(path), "a file that is no database", "a database of Keen Coil, or a path where nothing is"
+            )
     try:
         with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=5)) as found:
             names = {row[0] for row in found.execute("select name from sqlite_master where type = 'table'")}
             version = found.execute("select version_num from alembic_version").fetchone() if names >= OURS else None
             damage = [row[0] for row in found.execute("pragma quick_check(1)") if row[0] != "ok"]
     except sqlite3.OperationalError as error:
-        raise bad(str(path), str(error), "a database that can be read") from None
+        raise invalid(str(path), str(error), "a database that can be read") from None
     except sqlite3.DatabaseError as error:
         names, version, damage = set(OURS), None, [str(error)]
     if names and not names >= OURS:
-        raise bad(str(path), "a database of another program", "a database of Keen Coil, or a path where nothing is")
+        raise invalid(str(path), "a database of another program", "a database of Keen Coil, or a path where nothing is")
     if version and version[0] > NEWEST:
-        raise bad(str(path), f"schema {version[0]}", f"at most {NEWEST}: a newer program made it, take that one")
+        raise invalid(str(path), f"schema {version[0]}", f"at most {NEWEST}: a newer program made it, take that one")
     if damage:
         found_wrong = damage[0].splitlines()[-1]
-        raise bad(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
+        raise invalid(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
 
 
 def _me() -> str:

@@ -97,7 +97,7 @@ class Motor(Table):
     id: Mapped[int] = mapped_column(primary_key=True)
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
     plate: Mapped[dict[str, Any]]
-    installation: Mapped[Installation] = mapped_column("around", Typed(Installation))
+    installation: Mapped[Installation] = mapped_column(Typed(Installation))
     place: Mapped[str | None] = mapped_column(String(120))
     installed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
@@ -127,7 +127,7 @@ class Call(Table):
         CheckConstraint("version >= 1", name="version_counts"),
         CheckConstraint("school in ('amps', 'hp_amps', 'ten_percent', 'like')", name="school_is_known"),
         Index("ix_call_open", "closed_at", "opened_at"),
-        Index("ix_call_found_by", "opened_at", "words", "practice"),
+        Index("ix_call_found_by", "opened_at", "search_text", "practice"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
     motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
@@ -144,7 +144,7 @@ class Call(Table):
     plan: Mapped[KeptPlan] = mapped_column(Typed(KeptPlan), default=KeptPlan, server_default=text("'{}'"))
     outcome: Mapped[KeptOutcome | None] = mapped_column(Typed(KeptOutcome))
     van: Mapped[str | None] = mapped_column(String(60))
-    words: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
+    search_text: Mapped[str] = mapped_column(Text, default="", server_default=text("''"))
     practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
     changes: Mapped[KeptChanges] = mapped_column(Typed(KeptChanges), default=KeptChanges, server_default=text("'{}'"))
     motor: Mapped[Motor] = relationship()
@@ -153,7 +153,7 @@ class Call(Table):
     parts: Mapped[list[PartUsed]] = relationship(back_populates="call", order_by="PartUsed.id")
     readings: Mapped[list[Reading]] = relationship(back_populates="call", order_by="Reading.position")
     steps: Mapped[list[Step]] = relationship(back_populates="call", order_by="Step.id")
-    bench: Mapped[Practice | None] = relationship(back_populates="call")
+    practice_case: Mapped[Practice | None] = relationship(back_populates="call")
 
     @validates("plan", "outcome", "changes")
     def _held(self, name: str, value: Any) -> Any:
@@ -181,7 +181,7 @@ class Practice(Table):
     leads: Mapped[dict[str, Any] | None]
     score: Mapped[dict[str, Any] | None]
     is_right: Mapped[bool | None]
-    call: Mapped[Call] = relationship(back_populates="bench")
+    call: Mapped[Call] = relationship(back_populates="practice_case")
 
 
 class PracticeFile(Table):
@@ -351,7 +351,7 @@ class CatalogueMotor(Table):
     shaft_in: Mapped[float | None]
     ambient_c: Mapped[float | None]
     role: Mapped[str | None] = mapped_column(String(20))
-    words: Mapped[str] = mapped_column(String(800), default="", server_default=text("''"))
+    search_text: Mapped[str] = mapped_column(String(800), default="", server_default=text("''"))
     plate: Mapped[dict[str, Any]]
 
 

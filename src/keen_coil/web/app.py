@@ -24,20 +24,20 @@ from starlette.responses import JSONResponse, Response
 from starlette.staticfiles import StaticFiles
 
 from .. import __version__
-from ..core.errors import BadInput
+from ..core.errors import InvalidField
 from ..desk.accounts import warm_up
-from ..desk.acts import AlreadyDone, Closed, Conflict, NotThere
-from ..desk.changes import changes_since
+from ..desk.acts import CallClosed, DuplicateSubmission, NotFound, StaleVersion
+from ..desk.changes_since import changes_since
 from ..desk.settings import meter_of_shop
-from ..formats.pdf import NoPdf
+from ..formats.pdf import PdfUnavailable
 from ..settings import Settings
 from ..store.database import Database
-from ..store.trouble import FULL, trouble_of
-from .gate import Gate
-from .guard import HEADERS, BodyLimit, HeadAsGet, SecurityHeaders
-from .imports import Jobs
+from ..store.sqlite_errors import FULL, explain
+from .auth_middleware import AuthMiddleware
+from .background_jobs import BackgroundJobs
 from .metering import link_meter
-from .page import HERE, environment, refuse, render
+from .middleware import HEADERS, BodyLimit, HeadAsGet, SecurityHeaders
+from .page import HERE, environment, error_page, render
 from .routes import (
     api,
     archive,
@@ -67,7 +67,7 @@ from .routes import (
 from .routes import (
     settings as settings_page,
 )
-from .workers import Stopped, Workers, WorkRefused
+from .workers import ServerStopping, Workers, WorkRefused
 
 SHORTEST_KEY = 40
 ANSWER_S, ANSWER_MB, FILE_S, FILE_MB = 20.0, 1500, 1800.0, 3000
@@ -114,7 +114,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.db = Database(settings.db)
     app.state.templates = environment()
-    app.state.jobs = Jobs()
+    app.state.jobs = BackgroundJobs()
     app.state.workers = Workers(most=2, waiting=24, seconds=ANSWER_S, memory_mb=ANSWER_MB)
     app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
     app.state.askers = ThreadPoolExecutor(32, "asker")
@@ -127,7 +127,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.device_signer = URLSafeSerializer(secret, "device")
     if settings.accounts:
         warm_up()
-    app.add_middleware(Gate, state=app.state, refuse=refuse)
+    app.add_middleware(AuthMiddleware, state=app.state, error_page=error_page)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)
     app.add_middleware(HeadAsGet)
@@ -194,16 +194,16 @@ def static_tag(folder: Path) -> str:
 
 
 def _errors(app: FastAPI) -> None:
-    app.add_exception_handler(BadInput, _bad_input)
+    app.add_exception_handler(InvalidField, _bad_input)
     app.add_exception_handler(WorkRefused, _work_refused)
-    app.add_exception_handler(Stopped, _stopped)
-    app.add_exception_handler(NotThere, _not_there)
-    app.add_exception_handler(Conflict, _conflict)
-    app.add_exception_handler(Closed, _closed)
-    app.add_exception_handler(NoPdf, _no_pdf)
+    app.add_exception_handler(ServerStopping, _stopped)
+    app.add_exception_handler(NotFound, _not_there)
+    app.add_exception_handler(StaleVersion, _conflict)
+    app.add_exception_handler(CallClosed, _closed)
+    app.add_exception_handler(PdfUnavailable, _no_pdf)
     app.add_exception_handler(DatabaseError, _not_kept)
-    app.add_exception_handler(AlreadyDone, _already_done)
-    app.add_exception_handler(Exception, _stumbled)
+    app.add_exception_handler(DuplicateSubmission, _already_done)
+    app.add_exception_handler(Exception, _unhandled_error)
     app.add_exception_handler(StarletteHTTPException, _http_error)
     app.add_exception_handler(RequestValidationError, _bad_query)
 
@@ -213,10 +213,10 @@ def _is_api(request: Request) -> bool:
 
 
 def _bad_input(request: Request, error: Exception) -> Response:
-    faults = error.faults if isinstance(error, BadInput) else []
+    faults = error.faults if isinstance(error, InvalidField) else []
     if _is_api(request):
         return JSONResponse({"errors": [fault.as_dict() for fault in faults]}, 422)
-    return refuse(request, 422, "That cannot be taken", *(fault.line() for fault in faults))
+    return error_page(request, 422, "That cannot be taken", *(fault.line() for fault in faults))
 
 
 def _work_refused(request: Request, error: Exception) -> Response:
@@ -228,7 +228,7 @@ def _work_refused(request: Request, error: Exception) -> Response:
         fault = {"path": "", "value": error.got, "expected": error.expected}
         return JSONResponse({"errors": [fault]}, status, headers)
     title = "Busy" if error.is_busy else "Too much in one"
-    return refuse(request, status, title, f"That is {error.got}; expected {error.expected}.")
+    return error_page(request, status, title, f"That is {error.got}; expected {error.expected}.")
 
 
 def _stopped(request: Request, error: Exception) -> Response:
@@ -236,12 +236,12 @@ def _stopped(request: Request, error: Exception) -> Response:
 
 
 def _not_there(request: Request, error: Exception) -> Response:
-    return refuse(request, 404, "Not there", f"There is no {error}.")
+    return error_page(request, 404, "Not there", f"There is no {error}.")
 
 
 def _conflict(request: Request, error: Exception) -> Response:
     """Nothing was saved: what others did meanwhile, what was sent here, and the way to send it again."""
-    assert isinstance(error, Conflict)  # noqa: S101  # this handler's own kind
+    assert isinstance(error, StaleVersion)  # noqa: S101  # this handler's own kind
     found = changes_since(request.app.state.db, error.call_id, error.version)
     form = getattr(request.state, "form", None)
     pairs = [(key, text) for key, text in form.multi_items() if isinstance(text, str)] if form else []
@@ -256,22 +256,22 @@ def _conflict(request: Request, error: Exception) -> Response:
 
 
 def _closed(request: Request, error: Exception) -> Response:
-    return refuse(request, 409, "This call is closed", "A closed call stays as it was handed over.")
+    return error_page(request, 409, "This call is closed", "A closed call stays as it was handed over.")
 
 
 def _no_pdf(request: Request, error: Exception) -> Response:
-    return refuse(request, 501, "No PDF on this machine", str(error), "The record to print is there all the same.")
+    return error_page(request, 501, "No PDF on this machine", str(error), "The record to print is there all the same.")
 
 
 def _not_kept(request: Request, error: Exception) -> Response:
     """The file could not be written or read: nothing of the act is saved, and why is said plainly."""
     if isinstance(error, IntegrityError):
         raise error
-    name, says = trouble_of(error)
+    name, says = explain(error)
     return _failed(request, 507 if name == FULL else 503, name, says)
 
 
-def _stumbled(request: Request, error: Exception) -> Response:
+def _unhandled_error(request: Request, error: Exception) -> Response:
     """A fault of the program: said, and logged by the server; one act is one transaction, so none of it is there."""
     answer = _failed(request, 500, type(error).__name__, "Keen Coil stumbled; its log on the server says where.")
     answer.headers.update(HEADERS)  # this answer is made outside of what adds them
@@ -282,14 +282,14 @@ def _failed(request: Request, status: int, got: str, says: str) -> Response:
     if _is_api(request):
         return JSONResponse({"errors": [{"path": "", "value": got, "expected": says}]}, status)
     if request.method == "GET":
-        return refuse(request, status, "Cannot be shown", says)
+        return error_page(request, status, "Cannot be shown", says)
     stays = "Nothing of this was saved; what you typed stays in its page. Save it again."
-    return refuse(request, status, "Not saved", says, stays)
+    return error_page(request, status, "Not saved", says, stays)
 
 
 def _already_done(request: Request, error: Exception) -> Response:
     """A repeat of an act is harmless: on to the call."""
-    call_id = error.call_id if isinstance(error, AlreadyDone) else None
+    call_id = error.call_id if isinstance(error, DuplicateSubmission) else None
     return Response(status_code=303, headers={"Location": f"/calls/{call_id}" if call_id else "/"})
 
 
@@ -298,8 +298,8 @@ def _http_error(request: Request, error: Exception) -> Response:
     detail = str(error.detail) if isinstance(error, HTTPException | StarletteHTTPException) else ""
     if _is_api(request):
         return JSONResponse({"errors": [{"path": "", "value": request.url.path, "expected": detail}]}, status)
-    return refuse(request, status, "Not there" if status == 404 else "Not taken", detail)
+    return error_page(request, status, "Not there" if status == 404 else "Not taken", detail)
 
 
 def _bad_query(request: Request, error: Exception) -> Response:
-    return refuse(request, 404, "Not there", "There is no such page.")
+    return error_page(request, 404, "Not there", "There is no such page.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-from ..core.match.geometry import PLANE_TOLERANCE_IN, Laid, Section
+from ..core.match.geometry import PLANE_TOLERANCE_IN, AxialLayout, Section
 from ..core.plates import Motor
 from ..desk.body import BodyView
 
@@ -175,7 +175,7 @@ def _housing(drawing: Drawing, frame: Frame, view: BodyView, blade: float) -> No
         drawing.lines.append((f"M{far_x:.1f} {far_y:.1f}L{end_x:.1f} {end_y:.1f}", "housing"))
 
 
-def _motor(drawing: Drawing, frame: Frame, laid: Laid, motor: Motor, which: str) -> None:
+def _motor(drawing: Drawing, frame: Frame, laid: AxialLayout, motor: Motor, which: str) -> None:
     across = float(motor.body_diameter_in or BODY_IN)
     if laid.far_end is not None:
         drawing.rects.append(frame.rect(laid.far_end, laid.shaft_end, across, f"{which}-body"))
@@ -202,7 +202,7 @@ def _rotor(frame: Frame, laid: Section, view: BodyView, blade: float, which: str
     ]
 
 
-def _drains(drawing: Drawing, frame: Frame, laid: Laid, view: BodyView) -> None:
+def _drains(drawing: Drawing, frame: Frame, laid: AxialLayout, view: BodyView) -> None:
     """Drain openings at both ends of the body: open where it is lowest, plugged above."""
     if view.call.motor.role != "condenser_fan" or laid.far_end is None:
         return

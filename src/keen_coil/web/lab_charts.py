@@ -130,7 +130,7 @@ def _zones(sweep: Sweep) -> list[Zone]:
 
 
 @dataclass(frozen=True)
-class Row:
+class ChartRow:
     """A quantity under both conditions, in words, and the change."""
 
     name: str
@@ -139,7 +139,7 @@ class Row:
     change: str
 
 
-def value_rows(lab: Lab) -> list[Row]:
+def value_rows(lab: Lab) -> list[ChartRow]:
     """What meters would read, as it should be and as found."""
     should, found = lab.should_expected, lab.found_expected
     return [
@@ -154,11 +154,11 @@ def value_rows(lab: Lab) -> list[Row]:
     ]
 
 
-def _row(name: str, should: Range | None, found: Range | None, unit: str, digits: int) -> Row:
+def _row(name: str, should: Range | None, found: Range | None, unit: str, digits: int) -> ChartRow:
     change = ""
     if should and found and should.mid and abs(found.mid / should.mid - 1) >= 0.005:
         change = f"{100 * (found.mid / should.mid - 1):+.0f} %"
-    return Row(name, _text(should, unit, digits), _text(found, unit, digits), change)
+    return ChartRow(name, _text(should, unit, digits), _text(found, unit, digits), change)
 
 
 def _text(range_: Range | None, unit: str, digits: int) -> str:

@@ -9,9 +9,9 @@ from datetime import UTC, datetime
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import State
 
-from ..core.errors import BadInput
+from ..core.errors import InvalidField
 from ..desk.nightly import back_up_when_due
-from ..store.trouble import trouble_of
+from ..store.sqlite_errors import explain
 
 LOOKS_EVERY_S, AGAIN_AFTER_S = 60.0, 900.0
 log = logging.getLogger(__name__)
@@ -29,10 +29,10 @@ def try_backup(state: State, now: datetime) -> str:
     try:
         if back_up_when_due(state.db, now):
             state.backup_trouble = ""
-    except BadInput as error:
+    except InvalidField as error:
         state.backup_trouble = error.faults[0].line()
     except (SQLAlchemyError, OSError) as error:
-        state.backup_trouble = trouble_of(error)[1]
+        state.backup_trouble = explain(error)[1]
     else:
         return ""
     log.error("nightly backup: %s", state.backup_trouble)

@@ -1,4 +1,4 @@
-"""What every page needs: the form with its token checked, the stamp of an act, rendering."""
+"""What every page needs: the form with its token checked, the context of an act, rendering."""
 
 from __future__ import annotations
 
@@ -19,16 +19,16 @@ from starlette.responses import HTMLResponse, RedirectResponse, Response
 from ..core.call import SYMPTOMS
 from ..core.changes import CHANGES
 from ..core.diagnosis.sentence import headline
-from ..core.errors import BadInput, Fault, shown
+from ..core.errors import FieldError, InvalidField, shown
 from ..core.meter import ASKED, NAMES
 from ..core.units import CONTROL, horsepower_text, whole_number
-from ..desk.acts import Stamp
+from ..desk.acts import ActContext
+from ..desk.call_view import STATIONS, CallView
 from ..desk.people import Person, person_named, vans
-from ..desk.practice import on_bench
-from ..desk.sheet import STATIONS, Sheet
+from ..desk.practice import practice_view
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
-from .gate import IN_COOKIE, account_of, may_manage
+from .auth_middleware import IN_COOKIE, account_of, may_manage
 from .path_drawing import link_name
 
 HERE = Path(__file__).parent
@@ -173,14 +173,16 @@ async def checked_form(request: Request) -> dict[str, str]:
 
 
 def _no_control(form: FormData) -> None:
-    """Raise `BadInput` on control characters in a field, which no keyboard types: line ends and tabs are none here."""
+    """Raise `InvalidField` on control characters, which no keyboard types: line ends and tabs are none here."""
     texts = [(name, text) for name, text in form.multi_items() if isinstance(text, str)]
     odd = [(name, text) for name, text in texts if CONTROL.search(name) or CONTROL.search(text)]
     if odd:
-        raise BadInput([Fault(shown(name), shown(text), "text without control characters") for name, text in odd])
+        raise InvalidField(
+            [FieldError(shown(name), shown(text), "text without control characters") for name, text in odd]
+        )
 
 
-def inside(path: str) -> str:
+def safe_redirect_path(path: str) -> str:
     """A path of this server to go back to; the calls where it is none."""
     plain = path.startswith("/") and not path.startswith(("//", "/\\")) and path.isprintable()
     return path if plain else "/"
@@ -194,22 +196,22 @@ def csrf_token(request: Request, session: str) -> str:
 
 
 def upload(request: Request, name: str = "file", largest: int | None = None) -> tuple[str, bytes]:
-    """Name and bytes of an uploaded file. Raises `BadInput` on the field when none came or it is too large."""
+    """Name and bytes of an uploaded file. Raises `InvalidField` on the field when none came or it is too large."""
     found = request.state.form.get(name)
     largest = largest or request.app.state.settings.largest_upload
     if not isinstance(found, UploadFile) or not found.filename:
-        raise BadInput([Fault(name, "no file", "a file")])
+        raise InvalidField([FieldError(name, "no file", "a file")])
     if (found.size or 0) > largest:
-        raise BadInput([Fault(name, f"{(found.size or 0) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")])
+        raise InvalidField([FieldError(name, f"{(found.size or 0) / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")])
     found.file.seek(0)
     return found.filename, found.file.read()
 
 
-def stamp_of(fields: dict[str, str]) -> Stamp:
+def act_context(fields: dict[str, str]) -> ActContext:
     """The act's id and the call's version as the page sent them, and the time now."""
     version, who = fields.get("version", "0"), fields.get(WHO, "")
     number = whole_number(version)
-    return Stamp(fields.get("act_id", ""), -1 if number is None else number, datetime.now(UTC), whole_number(who))
+    return ActContext(fields.get("act_id", ""), -1 if number is None else number, datetime.now(UTC), whole_number(who))
 
 
 def page_number(request: Request) -> int:
@@ -235,7 +237,7 @@ def my_van(request: Request) -> str:
     return person.van if person else vans(database(request))[0]
 
 
-def faults_by_field(error: BadInput) -> dict[str, str]:
+def faults_by_field(error: InvalidField) -> dict[str, str]:
     """Each faulty field with one line: what it got, what was expected."""
     return {fault.path: f"Got {fault.value}; expected {fault.expected}." for fault in reversed(error.faults)}
 
@@ -265,7 +267,7 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     return response
 
 
-def refuse(request: Request, status: int, title: str, *lines: str, **context: Any) -> Response:
+def error_page(request: Request, status: int, title: str, *lines: str, **context: Any) -> Response:
     """What was not done and why. A page whose form htmx sent stays as it is, with all that was typed, and is told."""
     if request.method == "GET" or request.headers.get("HX-Request") != "true":
         return render(request, "error.html", status, title=title, lines=lines, **context)
@@ -277,23 +279,25 @@ def refuse(request: Request, status: int, title: str, *lines: str, **context: An
 TOLD_IN_PLACE = {"HX-Retarget": "#told", "HX-Reswap": "innerHTML show:#told:top", "HX-Push-Url": "false"}
 
 
-def station_page(request: Request, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:
+def station_page(request: Request, station: str, call_view: CallView, status: int = 200, **context: Any) -> Response:
     """A station of a call."""
-    return call_page(request, station.replace("-", "_"), station, sheet, status, **context)
+    return call_page(request, station.replace("-", "_"), station, call_view, status, **context)
 
 
-def call_page(request: Request, page: str, station: str, sheet: Sheet, status: int = 200, **context: Any) -> Response:
+def call_page(
+    request: Request, page: str, station: str, call_view: CallView, status: int = 200, **context: Any
+) -> Response:
     """A page of a call that belongs to a station."""
     pad: Any = context.get("pad")
-    bench = on_bench(sheet.row, pad.kind.name, pad.how.at or "") if pad else on_bench(sheet.row)
+    bench = practice_view(call_view.row, pad.kind.name, pad.how.at or "") if pad else practice_view(call_view.row)
     meter: dict[str, Any] = {"meter_names": NAMES, "asked_of_meter": ASKED}
-    warns = before_power(sheet) if sheet.is_open else []
-    meter |= {"power_warnings": warns, "mending": mending(sheet), "change_rows": CHANGES}
-    shown = {"sheet": sheet, "station": station, "stations": STATIONS, "practising": bench, **meter, **context}
+    warns = before_power(call_view) if call_view.is_open else []
+    meter |= {"power_warnings": warns, "mending": mending(call_view), "change_rows": CHANGES}
+    shown = {"call_view": call_view, "station": station, "stations": STATIONS, "practising": bench, **meter, **context}
     return render(request, f"call/{page}.html", status, **shown)
 
 
-def go(path: str, fragment: str = "", **query: object) -> Response:
+def redirect(path: str, fragment: str = "", **query: object) -> Response:
     """On to another page after an act, to a place on it when named."""
     kept = {key: str(value) for key, value in query.items() if value not in (None, "")}
     return RedirectResponse(path + ("?" + urlencode(kept) if kept else "") + (f"#{fragment}" if fragment else ""), 303)

@@ -14,7 +14,7 @@ from ..core.diagnosis.states import as_it_is_now
 from ..core.diagnosis.unit_path import LinkReport
 from ..core.field_tests import RUNNING
 from ..core.judge.capacitor import fan_section, nominal
-from ..desk.sheet import Sheet
+from ..desk.call_view import CallView
 
 WIDE, NARROW = 720.0, 360.0
 ROW, CONTROL_ROW, ASIDE_ROW = 112.0, 92.0, 62.0
@@ -138,10 +138,10 @@ class Drawing:
     pieces: list[Piece]
 
 
-def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
+def draw(view: CallView, columns: int, chosen: Part | None) -> Drawing:
     """The path of this unit in rows of so many parts."""
     width = WIDE if columns > 4 else NARROW
-    parts = parts_of(sheet.call)
+    parts = parts_of(view.call)
     way, control, aside = ([p for p in parts if p.place == place] for place in ("way", "control", "aside"))
     columns = max(len(row) for row in _rows(way, columns))
     step = width / columns
@@ -153,14 +153,14 @@ def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
             for above in _rows(control, columns):
                 start = _control_start(row, above, columns)
                 y += CONTROL_ROW
-                nodes += [_node(sheet, p, step * (start + i + 0.5), y - 61, step, chosen) for i, p in enumerate(above)]
-        nodes += [_node(sheet, p, step * (i + 0.5), y + 31, step, chosen) for i, p in enumerate(row)]
+                nodes += [_node(view, p, step * (start + i + 0.5), y - 61, step, chosen) for i, p in enumerate(above)]
+        nodes += [_node(view, p, step * (i + 0.5), y + 31, step, chosen) for i, p in enumerate(row)]
         y += ROW
     below = y + 17
     across = 3 if columns > 4 else 2
     for i, part in enumerate(aside):
         x = width / across * (i % across) + 36
-        nodes.append(_node(sheet, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
+        nodes.append(_node(view, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
     height = below + ASIDE_ROW * ((len(aside) - 1) // across) + 30
     at = {node.part.key: node for node in nodes}
     return Drawing(
@@ -168,7 +168,7 @@ def draw(sheet: Sheet, columns: int, chosen: Part | None) -> Drawing:
         height,
         nodes,
         [
-            *_way(sheet.assessment.path, [at[p.key] for p in way], width),
+            *_way(view.assessment.path, [at[p.key] for p in way], width),
             *_control([at[p.key] for p in control], at["switch"]),
         ],
     )
@@ -187,14 +187,14 @@ def _control_start(row: list[Part], above: list[Part], columns: int) -> int:
     return max(0, min(column - len(above) + 1, columns - len(above)))
 
 
-def _node(sheet: Sheet, part: Part, x: float, y: float, step: float, chosen: Part | None) -> Node:
-    state = _state(sheet, part)
-    return Node(part, state, _word(sheet, part, state), x, y, step / 2 - 3, chosen == part)
+def _node(view: CallView, part: Part, x: float, y: float, step: float, chosen: Part | None) -> Node:
+    state = _state(view, part)
+    return Node(part, state, _word(view, part, state), x, y, step / 2 - 3, chosen == part)
 
 
-def _readings(sheet: Sheet, part: Part) -> list[int]:
+def _readings(view: CallView, part: Part) -> list[int]:
     """Standing readings of the part's own test, as the unit is now."""
-    call = as_it_is_now(sheet.call) if sheet.call.changes else sheet.call
+    call = as_it_is_now(view.call) if view.call.changes else view.call
     if part.key == "capacitor":
         return [i for i, r in call.standing(part.kind) if r.section != "herm"]
     if part.kind == "safety":
@@ -202,15 +202,15 @@ def _readings(sheet: Sheet, part: Part) -> list[int]:
     return [i for i, r in call.standing(part.kind) if part.at in (None, r.place)]
 
 
-def _state(sheet: Sheet, part: Part) -> str:
+def _state(view: CallView, part: Part) -> str:
     """The state of a part: its link's, or that of its own reading where several parts share a link."""
-    path: dict[str, LinkReport] = sheet.assessment.path
-    own = [sheet.assessment.judgements[i].state for i in _readings(sheet, part)]
+    path: dict[str, LinkReport] = view.assessment.path
+    own = [view.assessment.judgements[i].state for i in _readings(view, part)]
     mine = _JUDGED.get(own[-1], "unproved") if own else "unproved"
     if part.link == RUNNING:
         return mine
     link = path[part.link].state
-    if part.place == "control" and mine == "unproved" and not _carried(sheet, part):
+    if part.place == "control" and mine == "unproved" and not _carried(view, part):
         return "unproved"
     shared = part.place == "control" or part.key in ("breaker", "fuses", "starter_overload", "belt", "load")
     if not shared or (link == "proved" and mine == "unproved"):
@@ -218,20 +218,20 @@ def _state(sheet: Sheet, part: Part) -> str:
     return mine
 
 
-def _carried(sheet: Sheet, part: Part) -> bool:
+def _carried(view: CallView, part: Part) -> bool:
     """Whether a proved call proves this control part too: not a command, nor what an inducer's board weighs."""
-    motor = sheet.call.motor
+    motor = view.call.motor
     return not (part.key == "command" or (motor.role == "inducer" and part.key != "call"))
 
 
-def _word(sheet: Sheet, part: Part, state: str) -> str:
+def _word(view: CallView, part: Part, state: str) -> str:
     """The figure last read on a part, else its state in words."""
-    found = _readings(sheet, part)
+    found = _readings(view, part)
     if not found or state == "not_applicable" or part.key in ("frame", "frame_ecm", "overload", "windings", "module"):
         return part.note if part.note and state == "unproved" else _STATE_WORDS[state]
-    reading = sheet.call.readings[found[-1]]
+    reading = view.call.readings[found[-1]]
     if part.key == "capacitor":
-        of = nominal(sheet.call, fan_section(sheet.call))
+        of = nominal(view.call, fan_section(view.call))
         return answer(reading) if of is None else f"{reading.value} of {of[0]:g} µF"
     if isinstance(reading.value, list):
         return f"{min(reading.numbers):.4g} to {max(reading.numbers):.4g}"

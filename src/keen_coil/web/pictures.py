@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from ..core.judge.pairs import Tap, standing_pairs, taps
 from ..core.units import fixed
+from ..desk.call_view import CallView
 from ..desk.history import Visit
-from ..desk.sheet import Sheet
 
 
 @dataclass(frozen=True)
@@ -44,9 +44,9 @@ class Plot:
 _COIL = "a9 9 0 0 1 18 0a9 9 0 0 1 18 0a9 9 0 0 1 18 0a9 9 0 0 1 18 0"
 
 
-def windings_plot(sheet: Sheet) -> Plot | None:
+def windings_plot(view: CallView) -> Plot | None:
     """Two windings with common, run and start, the ohms on them; None until common is known from readings."""
-    known, pairs = sheet.terminals, standing_pairs(sheet.call)
+    known, pairs = view.terminals, standing_pairs(view.call)
     if known.common is None or len(pairs.leads) != 3:
         return None
     others = [lead for lead in pairs.leads if lead != known.common]
@@ -69,9 +69,9 @@ def windings_plot(sheet: Sheet) -> Plot | None:
     return Plot(330, 136, lines, texts, f"Windings: {says}")
 
 
-def ladder_plot(sheet: Sheet) -> Plot | None:
+def ladder_plot(view: CallView) -> Plot | None:
     """The ladder of speed taps from common, high speed first; None with fewer than two taps read."""
-    steps = taps(sheet.call)
+    steps = taps(view.call)
     if len(steps) < 2:
         return None
     lines, texts = [Line("M76 24H92", "wire")], [Text(14, 29, "common", "start")]

@@ -20,7 +20,7 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import IO, Any
 
-from ..desk.telling import Tell, no_tell
+from ..desk.progress import ProgressCallback, no_progress
 
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["keen_coil.web.preloaded"])
@@ -36,7 +36,7 @@ class WorkRefused(RuntimeError):
         self.got, self.expected, self.is_busy = got, expected, is_busy
 
 
-class Stopped(RuntimeError):
+class ServerStopping(RuntimeError):
     """Whoever asked is gone, or the server stops."""
 
 
@@ -52,19 +52,19 @@ class Workers:
         self,
         function: Callable[..., Any],
         *args: Any,
-        tell: Tell = no_tell,
+        progress: ProgressCallback = no_progress,
         out: IO[bytes] | None = None,
         gone: threading.Event | None = None,
     ) -> Any:
         """What a function of a module answers, from a process of its own.
 
-        It is given `tell` and `out` by name when they are given here: told of what is done, handed what it writes.
+        It is given `progress` and `out` by name when they are given here: told of what is done, handed what it writes.
         Raises what the function raises; `WorkRefused` when too many wait, or it takes too long or too much memory;
         `Stopped` when `gone` is set.
         """
         with self._slot(gone):
             mine, theirs = _CONTEXT.Pipe(duplex=False)
-            named = (tell is not no_tell, out is not None)
+            named = (progress is not no_progress, out is not None)
             bounds = (self.seconds, self.memory_mb, NICE)
             child = _CONTEXT.Process(target=_work, args=(theirs, bounds, named, function, args), daemon=True)
             with contextlib.closing(mine):
@@ -73,7 +73,7 @@ class Workers:
                 with self._lock:
                     self._running.add(child)
                 try:
-                    return self._answer(mine, tell, out, gone)
+                    return self._answer(mine, progress, out, gone)
                 finally:
                     child.kill()
                     child.join()
@@ -84,7 +84,7 @@ class Workers:
     def _slot(self, gone: threading.Event | None) -> Iterator[None]:
         with self._lock:
             if self._stopping:
-                raise Stopped
+                raise ServerStopping
             if self._asking >= self.waiting:
                 raise WorkRefused(f"{self._asking} others waiting", "another try in a few seconds", is_busy=True)
             self._asking += 1
@@ -104,9 +104,11 @@ class Workers:
 
     def _go_on(self, gone: threading.Event | None) -> None:
         if self._stopping or (gone is not None and gone.is_set()):
-            raise Stopped
+            raise ServerStopping
 
-    def _answer(self, mine: Connection, tell: Tell, out: IO[bytes] | None, gone: threading.Event | None) -> Any:
+    def _answer(
+        self, mine: Connection, progress: ProgressCallback, out: IO[bytes] | None, gone: threading.Event | None
+    ) -> Any:
         ends = time.monotonic() + self.seconds
         while True:
             self._go_on(gone)
@@ -120,7 +122,7 @@ class Workers:
                 self._go_on(gone)
                 raise WorkRefused(f"work of more than {self.memory_mb} MB", "less of it in one request") from None
             if what == "told":
-                tell(*value)
+                progress(*value)
             elif what == "wrote" and out is not None:
                 out.write(value)
             elif what == "raised":
@@ -162,7 +164,7 @@ def _work(
     """In the process: do it, say what came of it."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     _bound(*bounds)
-    more: dict[str, Any] = {"tell": lambda done, of: conn.send(("told", (done, of)))} if named[0] else {}
+    more: dict[str, Any] = {"progress": lambda done, of: conn.send(("told", (done, of)))} if named[0] else {}
     handed = io.BufferedWriter(_Handed(conn), 1 << 18) if named[1] else None
     more |= {"out": handed} if handed else {}
     try:

@@ -8,8 +8,8 @@ from typing import Literal
 
 from pydantic_core import PydanticCustomError
 
-from ..errors import BadInput, Fault, bad, shown
-from ..plates import Plate
+from ..errors import FieldError, InvalidField, invalid, shown
+from ..plates import StrictModel
 from ..units import Count, Inches, Number, Text, Volts
 
 MOST_SECTIONS = 12
@@ -37,7 +37,7 @@ class Need:
     herm_uf: float | None = None
 
 
-class CapacitorPart(Plate):
+class CapacitorPart(StrictModel):
     """A capacitor on the van, as `van.csv` has it. `sections_uf`: `7.5`, `40+5` = herm+fan, `2.5|5|10` to strap."""
 
     part_no: Text
@@ -75,34 +75,34 @@ def _positive(text: str) -> float:
 
 
 def van_sections(parts: list[CapacitorPart]) -> list[Section]:
-    """Every section on the van; parts of one number are counted together. Raises `BadInput` on a doubtful part."""
+    """Every section on the van; parts of one number are counted together. Raises `InvalidField` on a doubtful part."""
     found: dict[tuple[str, str], Section] = {}
     for index, part in enumerate(parts):
         try:
             sections = sections_of(part.sections_uf)
         except ValueError as error:
-            raise bad(f"van.{index}.sections_uf", part.sections_uf, str(error)) from None
+            raise invalid(f"van.{index}.sections_uf", part.sections_uf, str(error)) from None
         for name, uf in sections:
             had = found.get((part.part_no, name))
             if had is not None and (had.uf, had.volts_v) != (uf, float(part.volts_v)):
-                raise bad(f"van.{index}.part_no", part.part_no, "one set of sections and volts for a part number")
+                raise invalid(f"van.{index}.part_no", part.part_no, "one set of sections and volts for a part number")
             stock = part.quantity + (had.stock if had else 0)
             found[part.part_no, name] = Section(part.part_no, name, uf, float(part.volts_v), stock)
     return [section for section in found.values() if section.stock > 0]
 
 
 def read_need(text: object) -> Need:
-    """A need as typed: `7.5@370`, or `40+7.5@440` for compressor and fan. Raises `BadInput`."""
+    """A need as typed: `7.5@370`, or `40+7.5@440` for compressor and fan. Raises `InvalidField`."""
     parts = text.split("@") if isinstance(text, str) else []
     if len(parts) != 2:
-        raise bad("need", text, _NEED)
+        raise invalid("need", text, _NEED)
     try:
         values = [_positive(part) for part in parts[0].split("+")]
         volts = float(Number(0, 1000, above=True).take(parts[1]))
     except (ValueError, PydanticCustomError):
-        raise BadInput([Fault("need", shown(text), _NEED)]) from None
+        raise InvalidField([FieldError("need", shown(text), _NEED)]) from None
     if len(values) == 1:
         return Need(values[0], volts)
     if len(values) != 2:
-        raise bad("need", text, _NEED)
+        raise invalid("need", text, _NEED)
     return Need(values[1], volts, values[0])

@@ -250,7 +250,7 @@ def _ranked(fault: str, likely: dict[str, float], belief: Belief) -> Ranked:
     shown = fault if fault in belief.faults else max(AMBIGUOUS_GROUPS[fault], key=lambda part: likely.get(part, 0.0))
     if fault in AMBIGUOUS_GROUPS and fault in belief.faults and likely[fault] > belief.marginal[fault] + 1e-9:
         shown = max(AMBIGUOUS_GROUPS[fault], key=lambda part: belief.marginal.get(part, 0.0))
-    bits = belief.moved[:, belief.faults.index(shown)]
+    bits = belief.evidence_bits[:, belief.faults.index(shown)]
     moved: list[tuple[float, Signal]] = [(float(bit), row.signal) for bit, row in zip(bits, belief.seen, strict=True)]
     strongest = sorted((item for item in moved if abs(item[0]) >= MOVED_BITS), key=lambda item: -abs(item[0]))
     return Ranked(

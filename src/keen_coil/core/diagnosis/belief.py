@@ -26,7 +26,7 @@ EXCLUDED = -22.0
 GROWTH = (24, 14, 10)
 GROW_WITHIN = 3.0
 CLEARED = -7.0
-KEPT = 700
+MOST_SETS = 700
 TEMPERED = 0.85
 """Readings of one visit are not independent (one meter, one pair of hands, one light): log weights count this much.
 
@@ -51,7 +51,7 @@ WATCHED = {
 
 
 @dataclass(frozen=True)
-class Seen:
+class Observation:
     """An answer that counts: its question, which answer, and the signal in words."""
 
     question: str
@@ -68,13 +68,13 @@ class Seen:
         return row.answers.index(self.answer) < row.normal
 
 
-def seen_of(signals: Sequence[Signal]) -> list[Seen]:
+def seen_of(signals: Sequence[Signal]) -> list[Observation]:
     """Signals as answers to questions; an abnormal answer of a question silences its normal one."""
     found = []
     for signal in signals:
         question, _, answer = signal.key.partition(".")
         if question in QUESTIONS and answer in QUESTIONS[question].answers:
-            found.append(Seen(question, answer, signal))
+            found.append(Observation(question, answer, signal))
     odd = {row.question for row in found if not row.is_normal}
     return [row for row in found if not (row.is_normal and row.question in odd)]
 
@@ -112,7 +112,7 @@ class Belief:
     members: Ints
     weight: Floats
     chance: Floats
-    seen: list[Seen]
+    seen: list[Observation]
     given: Floats
     """Log chance of each answer under each fault alone: [answers, faults]."""
 
@@ -134,7 +134,7 @@ class Belief:
         return {fault: float(p) for fault, p in zip(self.faults, sums, strict=True)}
 
     @cached_property
-    def moved(self) -> Floats:
+    def evidence_bits(self) -> Floats:
         """Bits by which each answer speaks for each fault, measured against a healthy unit: [answers, faults].
 
         log2 of the chance of the answer under the fault over its chance with nothing wrong.
@@ -199,7 +199,7 @@ def weigh(
     seen = [row for row in seen_of(signals) if modelled is None or row.question not in modelled.replaces]
     rows = [_column(row.question, row.answer, faults) for row in seen]
     if modelled is not None:
-        seen.append(Seen("model", "fits", modelled.signal, modelled.is_normal))
+        seen.append(Observation("model", "fits", modelled.signal, modelled.is_normal))
         rows.append(np.array([max(modelled.log_chance[fault], LEAST_BY_MODEL) for fault in faults]))
     table = np.array(rows).reshape(len(seen), len(faults))
     _as_healthy(table, seen, [faults.index(fault) for fault in slight if fault in prior], faults.index("none"))
@@ -222,7 +222,7 @@ def weigh(
     return _joined(faults, sets, seen, table)
 
 
-def _as_healthy(table: Floats, seen: list[Seen], slight: list[int], none: int) -> None:
+def _as_healthy(table: Floats, seen: list[Observation], slight: list[int], none: int) -> None:
     """What is seen of how it starts and runs says of a slight fault what it says of a healthy unit."""
     for i, row in enumerate(seen):
         if row.question in STARTING:
@@ -236,7 +236,7 @@ def _not_cleared(table: Floats, normal: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(table[normal].sum(axis=0) > CLEARED)
 
 
-def _softened(table: Floats, seen: list[Seen]) -> Floats:
+def _softened(table: Floats, seen: list[Observation]) -> Floats:
     """The complaint counts half once somebody has seen for himself what it does: the two are one observation."""
     watched = {row.question for row in seen} & WATCHED
     for i, row in enumerate(seen):
@@ -281,7 +281,7 @@ def _grown(members: Ints, weight: Floats, most: int, allowed: NDArray[np.bool_])
 
 
 def _joined(
-    faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Seen], given: Floats
+    faults: tuple[str, ...], sets: list[tuple[Ints, Floats, Floats]], seen: list[Observation], given: Floats
 ) -> Belief:
     """All sets in one table, short ones padded with their own first fault."""
     width = max(members.shape[1] for members, _, _ in sets)
@@ -290,5 +290,5 @@ def _joined(
     weight = np.concatenate([w for _, w, _ in sets])
     chance = np.concatenate([chance for _, _, chance in sets], axis=1)
     could = weight - (chance.min(axis=0) if len(seen) else 0.0)
-    kept = np.argsort(-could)[:KEPT]
+    kept = np.argsort(-could)[:MOST_SETS]
     return Belief(faults, members[kept], weight[kept], chance[:, kept], seen, given)

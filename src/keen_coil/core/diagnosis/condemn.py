@@ -42,7 +42,7 @@ PLUG = {"ecm_power.present": "supply", "ecm_command.present": "control"}
 
 
 @dataclass(frozen=True)
-class Gate:
+class CondemnGate:
     """Whether a condemnation may pass, whether a dead test alone carries it, which links are still unproved."""
 
     is_open: bool
@@ -50,7 +50,7 @@ class Gate:
     missing: list[str]
 
 
-def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
+def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> CondemnGate:
     """The gate for one condemning fault; contradicted readings count for nothing on the way here."""
     missing: list[str] = [link for link in GATE_LINKS if path[link].state not in ("proved", "not_applicable")]
     if TRIED_CAPACITOR in case.signals and "capacitor" in missing:
@@ -65,7 +65,7 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> Gate:
     stands = fault not in COMMUTATED or SEEN_STILL in case.signals
     if fault in COMMUTATED and not definite and not moves_by_hand(case) and "load" not in missing:
         missing.append("load")
-    return Gate(definite or (not missing and stands and _agreed(fault, case)), definite, missing)
+    return CondemnGate(definite or (not missing and stands and _agreed(fault, case)), definite, missing)
 
 
 def moves_by_hand(case: Case) -> bool:

@@ -72,7 +72,7 @@ class FaultRow(NamedTuple):
     """A row of the fault table; `needs` names what the unit must have for the fault to be possible."""
 
     verdict: Verdict
-    met: tuple[float, float, float]
+    prior_weight: tuple[float, float, float]
     says: str
     link: Link | None = None
     ages: bool = False

@@ -16,7 +16,7 @@ from .applies import features_of, no_overload
 from .belief import Belief
 from .case import Case
 from .compound import amps_question
-from .condemn import COMMUTATED, Gate
+from .condemn import COMMUTATED, CondemnGate
 from .decide import VERDICT_FROM, stands, tripped, wire_cleared
 from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
@@ -69,7 +69,7 @@ _FED = (*_RUNS_ONLY, "turns_way", "starts_with_push", "noise", "trial")
 
 
 def next_tests(
-    case: Case, path: dict[str, LinkReport], belief: Belief, leading: str | None, passed: Gate, verdict: str
+    case: Case, path: dict[str, LinkReport], belief: Belief, leading: str | None, passed: CondemnGate, verdict: str
 ) -> list[NextTest]:
     """The tests to make next, best first: what contradicts itself is read again before anything else."""
     repeats = [_repeat(case, index) for index in _to_repeat(case)] if verdict == "not_proved" else []
@@ -81,7 +81,7 @@ def next_tests(
     rows = [
         row
         for row in TESTS
-        if row.question and features[row.needs] and _open(row, case, path) and _wise(row, case, path)
+        if row.question and features[row.needs] and _open(row, case, path) and _is_sensible_now(row, case, path)
     ]
     settled = verdict != "not_proved"
     if settled:
@@ -348,7 +348,7 @@ def _made(row: FieldTest, case: Case) -> bool:
     return bool(states) and (len(states) > 1 or cogs or states[0] in ("normal", "failed", "unjudged"))
 
 
-def _wise(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
+def _is_sensible_now(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
     """Whether the test may be made now, and makes sense."""
     if KINDS[row.kind].power == "live" and no_live_tests(case):
         return False

@@ -21,8 +21,8 @@ def possible(fault: str, call: Call) -> bool:
 
 
 @cache
-def _met(fault: str, role: str | None) -> float:
-    row = FAULTS[fault].met
+def _prior_weight(fault: str, role: str | None) -> float:
+    row = FAULTS[fault].prior_weight
     return row[_ROLES[role]] if role in _ROLES else sum(row) / 3
 
 
@@ -39,7 +39,7 @@ def _odds(call: Call) -> dict[str, float]:
     features, age = features_of(call), call.unit.age_years
     wear = 1.0 if age is None else min(2.0, 0.5 + 0.1 * float(age))
     weights = {
-        name: _met(name, call.motor.role) * (wear if row.ages else 1.0)
+        name: _prior_weight(name, call.motor.role) * (wear if row.ages else 1.0)
         for name, row in FAULTS.items()
         if features[row.needs] and (name not in AMBIGUOUS_GROUPS or name == "winding_open")
     }

@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from ..tables import TableError, table
 
-Row = tuple[float, ...]
+Chances = tuple[float, ...]
 OTHER = "other"
 """The row of every fault that a question does not name, and of no fault."""
 SUM_WITHIN = 0.0021
@@ -22,8 +22,8 @@ class Question(NamedTuple):
     title: str
     answers: tuple[str, ...]
     normal: int
-    other: Row
-    rows: dict[str, Row]
+    other: Chances
+    rows: dict[str, Chances]
 
 
 def faults_of(names: Sequence[str]) -> list[str]:
@@ -66,7 +66,7 @@ def question(written: Mapping[str, Any]) -> Question:
     return Question(title, names, len(normal), other, rows)
 
 
-def _row(title: str, answers: tuple[str, ...], chances: Mapping[str, float]) -> Row:
+def _row(title: str, answers: tuple[str, ...], chances: Mapping[str, float]) -> Chances:
     for answer, chance in chances.items():
         if answer not in answers or not 0 <= chance <= 1:
             expected = f"one of {', '.join(answers)} with a chance from 0 to 1"

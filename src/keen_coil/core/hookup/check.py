@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..call import Call
-from ..errors import bad
+from ..errors import invalid
 from ..machine.conditions import Model, model_of
 from ..machine.rated import NoModel
 from ..match.turning import from_shaft_end, opposite, shipped_way
@@ -34,11 +34,11 @@ def motor_of(call: Call, planned: bool) -> Motor:
 
 
 def check_call(call: Call, planned: bool = True) -> Check:
-    """Check `hookup.planned` of a call, or `hookup.found`. Raises `BadInput` on a terminal or lead that is none."""
+    """Check `hookup.planned` of a call, or `hookup.found`. Raises `InvalidField` on a terminal or lead that is none."""
     path = "hookup.planned" if planned else "hookup.found"
     wires = joins(call.hookup.planned if planned else call.hookup.found, path)
     if not wires:
-        raise bad(path, "nothing", "the wires, from a terminal to a terminal")
+        raise invalid(path, "nothing", "the wires, from a terminal to a terminal")
     motor = motor_of(call, planned)
     names = {wire.lead for wire in wires if wire.lead}
     return check(call, motor, leads_for(call, motor, names), wires, planned)
@@ -52,7 +52,7 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         return check_commutated(call, motor, leads, wires)
     if not any(end.startswith("main") for end in leads.ends):
         has = ", ".join(sorted(leads.ends)) or "no ends"
-        raise bad("hookup.leads", has, "the ends of a main winding: look at the diagram")
+        raise invalid("hookup.leads", has, "the ends of a main winding: look at the diagram")
     found: list[Finding] = []
     first: Check | None = None
     outs: list[str | None] = [*outputs(call, wires)]
@@ -63,7 +63,7 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         if first is None or (here.currents_a.line or 0) > (first.currents_a.line or 0):
             first = here
     if first is None:
-        raise bad("hookup", "nothing", "wires")
+        raise invalid("hookup", "nothing", "wires")
     listed = in_order(found)
     danger = any(item.severity == "danger" for item in listed)
     return first.model_copy(update={"findings": listed, "runs": first.runs and not danger})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..call import Call
-from ..errors import bad
+from ..errors import invalid
 from ..plates import Motor
 from .answer import Check
 from .circuit import circuit
@@ -21,11 +21,11 @@ SAYS = (
 def check_commutated(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> Check:
     """A commutated hook-up: power on two lines, commands on their terminals, ground on the frame.
 
-    Raises `BadInput` where a lead of it lies on a capacitor: there is no such hook-up.
+    Raises `InvalidField` where a lead of it lies on a capacitor: there is no such hook-up.
     """
     for index, wire in enumerate(wires):
         if wire.lead and wire.terminal.split(".")[0] in ("capacitor", "fancap"):
-            raise bad(
+            raise invalid(
                 f"hookup.planned.{index}.to",
                 wire.terminal,
                 "no capacitor: a commutated motor takes line, ground and commands; look at its own diagram",

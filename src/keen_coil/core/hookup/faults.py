@@ -8,7 +8,7 @@ from ..plates import Motor
 from .answer import Check, Currents, Finding, HookupFault, Severity
 
 
-class Row(NamedTuple):
+class WiringFault(NamedTuple):
     """A fault: severity, what it does, the cure. `{what}` is filled in by the check."""
 
     severity: Severity
@@ -16,89 +16,89 @@ class Row(NamedTuple):
     cure: str
 
 
-FAULTS: dict[HookupFault, Row] = {
-    "line_short": Row(
+FAULTS: dict[HookupFault, WiringFault] = {
+    "line_short": WiringFault(
         "danger",
         "Dead short: {what} meet. The breaker trips, or the wire burns.",
         "Part them before anything is energised.",
     ),
-    "ground_fault": Row(
+    "ground_fault": WiringFault(
         "danger",
         "{what} lies on the frame: the cabinet is live until something trips.",
         "Take it off the ground.",
     ),
-    "aux_across_line": Row(
+    "aux_across_line": WiringFault(
         "danger",
         "The auxiliary winding lies straight across the line, without its capacitor: it burns within minutes.",
         "Put the start lead ({what}) on the capacitor, on the far side from the line.",
     ),
-    "capacitor_bypassed": Row(
+    "capacitor_bypassed": WiringFault(
         "danger",
         "Both sides of the capacitor are one point ({what}): it does nothing, the auxiliary sees the whole line.",
         "One lead to each of its terminals.",
     ),
-    "capacitor_in_series_with_main": Row(
+    "capacitor_in_series_with_main": WiringFault(
         "danger",
         "The capacitor is in series with the main winding ({what}): the motor hardly turns and overheats.",
         "The line leads to the lines, the start lead alone to the capacitor.",
     ),
-    "wrong_section": Row(
+    "wrong_section": WiringFault(
         "danger",
         "The fan is on the compressor's section ({what}): the auxiliary runs on far too much capacitor and overheats, "
         "and the compressor's start suffers.",
         "Move the start lead to the fan section.",
     ),
-    "taps_joined": Row(
+    "taps_joined": WiringFault(
         "danger",
         "Speed taps are joined ({what}): the turns between them are shorted and burn.",
         "One tap on the speed terminal, each other one in a cap of its own.",
     ),
-    "wrong_strapping": Row(
+    "wrong_strapping": WiringFault(
         "danger",
         "{what}",
         "Strap the leads for this supply by the motor's own diagram.",
     ),
-    "ground_missing": Row(
+    "ground_missing": WiringFault(
         "danger",
         "The ground lead ({what}) is not on the frame: a fault inside leaves the motor live.",
         "Put it on the ground screw.",
     ),
-    "lead_uncapped": Row(
+    "lead_uncapped": WiringFault(
         "danger",
         "{what} hangs open and is live while the motor runs.",
         "Give it a cap of its own.",
     ),
-    "capacitor_across_line": Row(
+    "capacitor_across_line": WiringFault(
         "wrong",
         "{what} lies straight across the line and serves nothing.",
         "One side to the line, the other to the start lead.",
     ),
-    "aux_open": Row(
+    "aux_open": WiringFault(
         "wrong",
         "The auxiliary winding is fed by nothing ({what}): it hums and does not start, and draws its locked current.",
         "Start lead to the capacitor, the capacitor's other side to the line.",
     ),
-    "open_circuit": Row(
+    "open_circuit": WiringFault(
         "wrong",
         "The main winding has no way through ({what}): nothing turns.",
         "Join its open end to the line it belongs to.",
     ),
-    "no_return": Row(
+    "no_return": WiringFault(
         "wrong",
         "Both ends lie on one line ({what}): no volts across the winding.",
         "Move one end to the other line.",
     ),
-    "reversed": Row(
+    "reversed": WiringFault(
         "wrong",
         "It turns {what}.",
         "Exchange the reversing plug, or the two leads of the auxiliary as the diagram says.",
     ),
-    "terminal_overfilled": Row(
+    "terminal_overfilled": WiringFault(
         "untidy",
         "{what}: more wires than it has places.",
         "Join them in a splice and bring one wire on.",
     ),
-    "diagram_needed": Row(
+    "diagram_needed": WiringFault(
         "untidy",
         "This leans on a custom of colours or numbers ({what}), and that proves nothing.",
         "Look at the motor's own diagram, or measure: run to start reads the most, a lead at zero ohms to a line lead "

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..call import Call
-from ..errors import BadInput, Fault, bad, shown
+from ..errors import FieldError, InvalidField, invalid, shown
 from ..installation import Lead
 from ..plates import Motor
 
@@ -94,19 +94,19 @@ class MotorLeads:
 
 
 def read_leads(rows: Iterable[Lead], path: str = "hookup.leads") -> MotorLeads:
-    """Leads of a call file. Raises `BadInput` on an unknown end, a name twice, or ends that cannot make a motor."""
+    """Leads of a call file. Raises `InvalidField` on an unknown end, a name twice, or ends that cannot make a motor."""
     faults, seen = [], set[str]()
     found = []
     for index, row in enumerate(rows):
         for place, end in enumerate(row.ends):
             if not _END.fullmatch(end):
-                faults.append(Fault(f"{path}.{index}.ends.{place}", shown(end), _EXPECTED))
+                faults.append(FieldError(f"{path}.{index}.ends.{place}", shown(end), _EXPECTED))
         if row.lead in seen:
-            faults.append(Fault(f"{path}.{index}.lead", shown(row.lead), "a name of its own for each lead"))
+            faults.append(FieldError(f"{path}.{index}.lead", shown(row.lead), "a name of its own for each lead"))
         seen.add(row.lead)
         found.append((row.lead, tuple(row.ends)))
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     leads = MotorLeads(tuple(found))
     if found and all(out for _, out in found):
         _must_make_a_motor(leads, path)
@@ -117,29 +117,32 @@ def _must_make_a_motor(leads: MotorLeads, path: str) -> None:
     """Ends that cannot be a motor: fewer than two leads, or a winding of which one end only is brought out."""
     ends = leads.ends
     if leads.windings < 2:
-        raise bad(path, f"{leads.windings} lead", "at least two leads that carry a winding: look at the diagram")
+        raise invalid(path, f"{leads.windings} lead", "at least two leads that carry a winding: look at the diagram")
     if any(end.startswith(("t", "power")) and end[:3] != "tap" for end in ends):
         return
     main = {end for end in ends if end.startswith("main")}
     if not main:
-        raise bad(path, ", ".join(sorted(ends)), "the ends of a main winding: look at the diagram")
+        raise invalid(path, ", ".join(sorted(ends)), "the ends of a main winding: look at the diagram")
     whole = main & {"main.1", "main.2"}
     taps = leads.taps
     if not any("_" in end for end in main) and len(whole) + bool(taps) < 2:
-        raise bad(path, ", ".join(sorted(main)), "both ends of the main winding: look at the diagram")
+        raise invalid(path, ", ".join(sorted(main)), "both ends of the main winding: look at the diagram")
     for half in ("main_a", "main_b", "aux"):
         mine = {end for end in ends if end.startswith(half + ".")}
         if len(mine) == 1:
-            raise bad(path, next(iter(mine)), f"both ends of {half}: look at the diagram")
+            raise invalid(path, next(iter(mine)), f"both ends of {half}: look at the diagram")
 
 
 def customary(motor: Motor) -> MotorLeads:
-    """Leads of a motor by custom, from its kind, lead count and speeds. Raises `BadInput` where there is no custom."""
+    """Leads of a motor by custom, from its kind, lead count and speeds.
+
+    Raises `InvalidField` where there is no custom.
+    """
     count, speeds = motor.leads, motor.speeds or 1
     if motor.kind == "three_phase":
         rows = CUSTOM.get(f"three {count or 3}")
     elif motor.kind == "ecm":
-        raise bad("hookup.leads", "nothing", "line, ground and command leads from the new motor's own diagram")
+        raise invalid("hookup.leads", "nothing", "line, ground and command leads from the new motor's own diagram")
     elif speeds > 1:
         rows = CUSTOM.get(f"taps {speeds}")
         if rows and motor.capacitor_uf:
@@ -149,7 +152,7 @@ def customary(motor: Motor) -> MotorLeads:
     else:
         rows = CUSTOM.get(f"psc {count or 3}")
     if rows is None:
-        raise bad("hookup.leads", f"{count} leads", "the lead names and winding ends from the motor's own diagram")
+        raise invalid("hookup.leads", f"{count} leads", "the lead names and winding ends from the motor's own diagram")
     return MotorLeads((*rows, ("green", (FRAME,))), by_custom=True)
 
 
@@ -165,9 +168,9 @@ def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
             return leads
     try:
         guess = customary(motor)
-    except BadInput:
+    except InvalidField:
         if noted:
-            raise bad(
+            raise invalid(
                 "hookup.leads",
                 ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
                 "every lead with its winding ends, from the diagram",
@@ -180,4 +183,4 @@ def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
     if names <= set(guess.names):
         return guess
     missing = ", ".join(sorted(names - set(guess.names)))
-    raise bad("hookup.leads", missing, "every lead that is wired, with its winding ends from the diagram")
+    raise invalid("hookup.leads", missing, "every lead that is wired, with its winding ends from the diagram")

@@ -6,7 +6,7 @@ from collections import Counter
 from dataclasses import dataclass, field
 
 from ..call import Call
-from ..errors import BadInput
+from ..errors import InvalidField
 from .circuit import LOW_LINE_V
 from .leads import MotorLeads, leads_for
 from .terminals import Join, is_output
@@ -44,7 +44,7 @@ def places_of_motor(call: Call, old: list[Join], unit: list[Join]) -> Places:
     try:
         leads = leads_for(call, call.motor, {wire.lead for wire in old if wire.lead})
         known = not leads.by_custom
-    except BadInput:
+    except InvalidField:
         leads, known = MotorLeads(()), False
     at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
     used = {lead: end for lead, end in at.items() if _in_use(end)}

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..call import Call
-from ..errors import bad
+from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from .answer import Check, HookupAnswer, Move, PlannedWire
@@ -85,7 +85,7 @@ def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer
     """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
 
     Where the wires as found lead to a hook-up that does not pass, they were wrong themselves: then it is planned as
-    such a unit is usually wired, and says so. Raises `BadInput` where leads or terminals cannot make a motor.
+    such a unit is usually wired, and says so. Raises `InvalidField` where leads or terminals cannot make a motor.
     """
     found = joins(call.hookup.found, "hookup.found")
     old = [wire for wire in found if wire.lead]
@@ -166,7 +166,7 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
     if set(leads.names) <= set(guess.names):
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out)
-    raise bad("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
+    raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
 
 
 def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> School | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import NamedTuple
 
-from ..errors import BadInput, Fault, shown
+from ..errors import FieldError, InvalidField, shown
 from ..installation import Wire
 
 _NAMED = (
@@ -54,17 +54,17 @@ class Join(NamedTuple):
 
 
 def joins(wires: list[Wire], path: str) -> list[Join]:
-    """The wires of a call file. Raises `BadInput` naming each end that is no terminal, or a wire to itself."""
+    """The wires of a call file. Raises `InvalidField` naming each end that is no terminal, or a wire to itself."""
     found, faults = [], []
     for index, wire in enumerate(wires):
         for name, end in (("from", wire.from_), ("to", wire.to)):
             if places_of(end) is None:
-                faults.append(Fault(f"{path}.{index}.{name}", shown(end), _EXPECTED))
+                faults.append(FieldError(f"{path}.{index}.{name}", shown(end), _EXPECTED))
         if wire.from_ == wire.to:
-            faults.append(Fault(f"{path}.{index}.to", shown(wire.to), "another terminal than it comes from"))
+            faults.append(FieldError(f"{path}.{index}.to", shown(wire.to), "another terminal than it comes from"))
         found.append(Join(wire.from_, wire.to, wire.colour))
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     return found
 
 

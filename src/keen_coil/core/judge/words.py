@@ -10,7 +10,7 @@ from ..tables import answer, records, table
 from .judged import Judged, Judgement, Signal, State
 
 
-class Row(NamedTuple):
+class WordRow(NamedTuple):
     """One answer of one kind of reading."""
 
     state: State
@@ -21,16 +21,16 @@ class Row(NamedTuple):
 
 
 _TABLE = table(__package__, "words")
-ROWS: dict[tuple[str, object], Row] = {
+ROWS: dict[tuple[str, object], WordRow] = {
     (kind, answer(word)): row
     for kind, words in _TABLE["words"].items()
-    for word, row in records(Row, words, f"words, {kind}").items()
+    for word, row in records(WordRow, words, f"words, {kind}").items()
 }
-BARE_SHAFT: dict[str, Row] = records(Row, _TABLE["bare_shaft"], "words, bare_shaft")
+BARE_SHAFT: dict[str, WordRow] = records(WordRow, _TABLE["bare_shaft"], "words, bare_shaft")
 HOLDS: dict[str, str] = _TABLE["holds"]
 TRIAL_SAYS: dict[str, dict[str, str]] = _TABLE["trials"]
 """What each trial tells: it ran, it ran weakly, no change."""
-UNSAID = Row("unjudged", "", None, "trial.unsaid", _TABLE["trial_unsaid"])
+UNSAID = WordRow("unjudged", "", None, "trial.unsaid", _TABLE["trial_unsaid"])
 WHOLE_LEGS = ("whole", "common", "line", "run")
 
 
@@ -52,12 +52,12 @@ def judge_word(index: int, reading: Reading) -> Judged | None:
     return Judged(judgement, row.link, tuple(signals))
 
 
-def _row(reading: Reading) -> Row | None:
+def _row(reading: Reading) -> WordRow | None:
     if isinstance(reading.value, (list, dict)) or not isinstance(reading.value, (str, bool)):
         return None
     if reading.kind == "hold" and reading.value is True:
         place = reading.at or "delay"
-        return Row("failed", "out", "control", f"hold_{place}.yes", HOLDS[place])
+        return WordRow("failed", "out", "control", f"hold_{place}.yes", HOLDS[place])
     if reading.kind == "hold":
         return ROWS[("hold", False)]._replace(signal=f"hold_{reading.at or 'delay'}.no")
     if reading.kind == "trial":
@@ -67,14 +67,14 @@ def _row(reading: Reading) -> Row | None:
     return ROWS.get((reading.kind, reading.value))
 
 
-def _trial(reading: Reading) -> Row:
+def _trial(reading: Reading) -> WordRow:
     with_, value = str(reading.with_), str(reading.value)
     if with_ not in TRIAL_SAYS:
         return UNSAID
     key = f"trial_{with_}.{value}"
     if with_ == "push":
         key = "push.no" if value == "no_change" else "push.starts"
-    return Row("unjudged", "", None, key, TRIAL_SAYS[with_][value])
+    return WordRow("unjudged", "", None, key, TRIAL_SAYS[with_][value])
 
 
 def _where(reading: Reading) -> str:

@@ -11,7 +11,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationErr
 from pydantic_core import PydanticCustomError
 
 from ..call import Call
-from ..errors import BadInput, bad, faults_of
+from ..errors import InvalidField, field_errors, invalid
 from ..units import Number, Span, Volts
 from .circuit import Windings, solve
 from .conditions import Model, model_of
@@ -153,19 +153,19 @@ def changed(model: Model, changes: Changes) -> Model:
 
 
 def read_changes(data: Any) -> Changes:
-    """Changes from data. Raises `BadInput`, paths under `set`."""
+    """Changes from data. Raises `InvalidField`, paths under `set`."""
     if not isinstance(data, dict):
-        raise bad("set", data, "an object of changes")
+        raise invalid("set", data, "an object of changes")
     try:
         taken = {k: _microfarads(v) if k == "capacitor_uf" else v for k, v in data.items()}
     except PydanticCustomError:
-        raise bad(
+        raise invalid(
             "set.capacitor_uf", data["capacitor_uf"], f'a number from 0 to {MOST_UF:g}, "open" or "shorted"'
         ) from None
     try:
         return Changes.model_validate(taken)
     except ValidationError as error:
-        raise BadInput(faults_of(error, "set")) from None
+        raise InvalidField(field_errors(error, "set")) from None
 
 
 def _band(range_: Range) -> Band:
@@ -238,13 +238,13 @@ class CircuitAnswer(BaseModel):
 
 
 def read_circuit(data: Any) -> Circuit:
-    """A circuit from data. Raises `BadInput`."""
+    """A circuit from data. Raises `InvalidField`."""
     if not isinstance(data, dict):
-        raise bad("", data, "an object with the circuit's values")
+        raise invalid("", data, "an object with the circuit's values")
     try:
         return Circuit.model_validate(data)
     except ValidationError as error:
-        raise BadInput(faults_of(error)) from None
+        raise InvalidField(field_errors(error)) from None
 
 
 def circuit_answer(given: Circuit) -> CircuitAnswer:

@@ -12,7 +12,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..errors import Fault
+from ..errors import FieldError
 from .circuit import Floats, Number, Windings, solve
 from .priors import (
     CAPACITOR_SHARE,
@@ -104,13 +104,13 @@ def fit_plate(plate: Rated, ohms: Ohms | None = None) -> Fit:
     Raises `NoModel` when plate amps or shaft power are missed by more than 5 %.
     """
     found = _fit_or_fault(plate, ohms)
-    if isinstance(found, Fault):
+    if isinstance(found, FieldError):
         raise NoModel([found])
     return found
 
 
 @lru_cache(maxsize=4096)
-def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
+def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | FieldError:
     """The fit, or why there is none: a refusal is kept like a fit."""
     target = _target(plate, ohms)
     middle = _fitted(plate, target)
@@ -122,7 +122,9 @@ def _fit_or_fault(plate: Rated, ohms: Ohms | None) -> Fit | Fault:
     if missed[0] > REFUSED_MISS:
         return _missed(amps[0] / plate.amps_a - 1, power[0] / plate.shaft_w - 1)
     if ohms is not None and _strayed(found, ohms) > MOST_STRAY:
-        return Fault("readings", "winding ohms that do not go with the plate", "ohms of this motor, on isolated leads")
+        return FieldError(
+            "readings", "winding ohms that do not go with the plate", "ohms of this motor, on isolated leads"
+        )
     kept = np.flatnonzero(missed <= REFUSED_MISS)
     members = _each(found, lambda value: np.asarray(value)[kept])
     misses = {
@@ -148,9 +150,9 @@ def _strayed(found: Windings, ohms: Ohms) -> float:
     return float(max(abs(np.log(main / ohms.main_ohm)) / ohms.main_u, abs(np.log(aux / ohms.aux_ohm)) / ohms.aux_u))
 
 
-def _missed(amps: float, power: float) -> Fault:
+def _missed(amps: float, power: float) -> FieldError:
     got = f"a plate the model misses by {100 * amps:+.1f} % in amps and {100 * power:+.1f} % in power"
-    return Fault("motor", got, "a plate it meets within 5 %; plate rules only")
+    return FieldError("motor", got, "a plate it meets within 5 %; plate rules only")
 
 
 def _target(plate: Rated, ohms: Ohms | None) -> _Target:

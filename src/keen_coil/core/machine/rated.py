@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..errors import BadInput, Fault, shown
+from ..errors import FieldError, InvalidField, shown
 from ..plates import Motor
 from ..speed import poles_of, synchronous_speed
 from ..units import WATTS_PER_HP
@@ -21,10 +21,10 @@ MOST_CAPACITOR_SHARE = 1.2
 _KIND = "psc: no model for this kind yet, plate rules only"
 
 
-class NoModel(BadInput):
+class NoModel(InvalidField):
     """A plate the model cannot answer for, with the reason by field; plate rules stay."""
 
-    def __reduce__(self) -> tuple[type[NoModel], tuple[list[Fault]]]:
+    def __reduce__(self) -> tuple[type[NoModel], tuple[list[FieldError]]]:
         """Pickle with the faults."""
         return NoModel, (self.faults,)
 
@@ -102,36 +102,36 @@ def rated(motor: Motor, supply_v: float | None = None, hz: float | None = None) 
     )
 
 
-def _silent(motor: Motor) -> list[Fault]:
+def _silent(motor: Motor) -> list[FieldError]:
     """Fields that are missing, or that say there is no run capacitor."""
     if motor.kind not in ("psc", None) or (motor.kind is None and motor.capacitor_uf is None):
-        return [Fault("motor.kind", shown(motor.kind or ""), _KIND)]
+        return [FieldError("motor.kind", shown(motor.kind or ""), _KIND)]
     if motor.phase == 3:
-        return [Fault("motor.phase", "3", "1: the model has a main and an auxiliary winding")]
+        return [FieldError("motor.phase", "3", "1: the model has a main and an auxiliary winding")]
     needed = ("hp", "volts", "amps_a", "rpm", "capacitor_uf")
-    return [Fault(f"motor.{name}", "nothing", "the plate's value") for name in needed if not getattr(motor, name)]
+    return [FieldError(f"motor.{name}", "nothing", "the plate's value") for name in needed if not getattr(motor, name)]
 
 
-def _impossible(hp: float, volts: float, amps: float, hz: float, poles: int | None, rpm: float) -> list[Fault]:
+def _impossible(hp: float, volts: float, amps: float, hz: float, poles: int | None, rpm: float) -> list[FieldError]:
     """More out than in, or faster than its field."""
     found = []
     if hp * WATTS_PER_HP >= volts * amps:
         most = volts * amps / WATTS_PER_HP
-        found.append(Fault("motor.hp", f"{hp:g}", f"under {most:.3g} hp, the volts times amps of the plate"))
+        found.append(FieldError("motor.hp", f"{hp:g}", f"under {most:.3g} hp, the volts times amps of the plate"))
     if poles is None or rpm >= synchronous_speed(poles, hz):
         most = synchronous_speed(poles or 2, hz)
-        found.append(Fault("motor.rpm", f"{rpm:g}", f"below {most:g}, synchronous with {poles or 2} poles"))
+        found.append(FieldError("motor.rpm", f"{rpm:g}", f"below {most:g}, synchronous with {poles or 2} poles"))
     return found
 
 
-def _odd_capacitor(uf: float, rated_v: float | None, volts: float, amps: float, hz: float) -> list[Fault]:
+def _odd_capacitor(uf: float, rated_v: float | None, volts: float, amps: float, hz: float) -> list[FieldError]:
     """A capacitor rated below the line, or one that would carry more than the motor."""
     found = []
     if rated_v is not None and rated_v < volts:
         expected = f"{volts:g} V or more: a capacitor below the line means a tapped feed, which the model does not hold"
-        found.append(Fault("motor.capacitor_v", f"{rated_v:g}", expected))
+        found.append(FieldError("motor.capacitor_v", f"{rated_v:g}", expected))
     largest = MOST_CAPACITOR_SHARE * amps / (2e-6 * math.pi * hz * volts)
     if uf > largest:
         expected = f"at most {largest:.3g} µF: more would carry over {MOST_CAPACITOR_SHARE:g} times the plate's amps"
-        found.append(Fault("motor.capacitor_uf", f"{uf:g}", expected))
+        found.append(FieldError("motor.capacitor_uf", f"{uf:g}", expected))
     return found

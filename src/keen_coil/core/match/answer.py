@@ -10,7 +10,7 @@ from .row import Mark
 from .schools import School
 
 
-class Row(BaseModel):
+class FieldMatch(BaseModel):
     """One field of the old and the new plate. `estimate`: a refusal that the shop may override with a reason."""
 
     field: str
@@ -50,7 +50,7 @@ class Candidate(BaseModel):
 
     part_no: str
     result: Mark
-    rows: list[Row]
+    rows: list[FieldMatch]
     refusals: list[Refusal]
     work: list[WorkItem]
     needs_capacitor: Needs | None

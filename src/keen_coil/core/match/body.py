@@ -5,9 +5,9 @@ from __future__ import annotations
 from ..call import Call
 from ..plates import Motor
 from .catalogue import CatalogueMotor
-from .geometry import PLANE_TOLERANCE_IN, Found, Section, face_to_shaft_end
+from .geometry import PLANE_TOLERANCE_IN, FitFinding, Section, face_to_shaft_end
 from .reference import Reference
-from .row import Judged, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, refused, unknown
 from .work import work
 
 BORE_TOLERANCE_IN = 0.005
@@ -32,7 +32,7 @@ def bore_of(ref: Reference, call: Call) -> float | None:
     return call.load.hub_bore_in or (ref.motor.shaft.diameter_in if ref.motor.shaft else None)
 
 
-def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """The hub's bore and the new shaft must agree; a smaller shaft needs a bushing that is in the kit."""
     bore = bore_of(ref, call)
     size = new.shaft.diameter_in if new.shaft else None
@@ -47,7 +47,7 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judge
     return refused("shaft diameter", *texts, "The hub does not fit, and no adapter is listed.")
 
 
-def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """A motor that turns two wheels needs both shaft ends; None where the old one has a single end."""
     old = ref.motor.shaft.ends if ref.motor.shaft else None
     mine = new.shaft.ends if new.shaft else None
@@ -60,7 +60,7 @@ def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     return fits("shaft ends", old, mine, "Both ends.")
 
 
-def key_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+def key_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """A keyed hub wants a keyed shaft; None where the old shaft has no key."""
     if not (ref.motor.shaft and ref.motor.shaft.keyed):
         return None
@@ -72,7 +72,7 @@ def key_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     return needs("key", "keyed", "no keyway", "The hub is keyed.", work("fit_screwed_hub", "hub"))
 
 
-def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
+def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow:
     """A shaft that is too short is refused, a longer one is cut after the check."""
     old = ref.motor.shaft.length_in if ref.motor.shaft else None
     length = new.shaft.length_in if new.shaft else None
@@ -95,13 +95,13 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judg
     return fits("shaft length", *texts, "The hub reaches its place.")
 
 
-def _moved(laid: Section, out: bool) -> Found | None:
+def _moved(laid: Section, out: bool) -> FitFinding | None:
     """The plane cannot be kept: pushed out by the body, or short of it on the shaft."""
     found = laid.of("plane_moved")
     return found if found and found.over_in is not None and (found.over_in > 0) == out else None
 
 
-def set_screw_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged | None:
+def set_screw_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow | None:
     """Whether the set screw meets a flat; None where all is well or the screw's place is not known."""
     found = laid.of("no_flat", "screw_off_flat", "flat_unknown")
     if found is None:
@@ -117,7 +117,7 @@ def _flats(motor: Motor) -> str | None:
     return None if flats is None else {0: "no flat", 1: "one flat"}.get(flats, f"{flats} flats")
 
 
-def studs_row(new: CatalogueMotor, laid: Section) -> Judged | None:
+def studs_row(new: CatalogueMotor, laid: Section) -> MatchRow | None:
     """Stud ends in the way of blade or guard; None where they are clear or not known."""
     found = laid.of("studs_meet")
     if found is None:
@@ -125,7 +125,7 @@ def studs_row(new: CatalogueMotor, laid: Section) -> Judged | None:
     return needs("stud ends", None, _inches(new.stud_length_in), found.says, work("cut_studs"))
 
 
-def wheel_row(laid: Section) -> Judged | None:
+def wheel_row(laid: Section) -> MatchRow | None:
     """Side gaps of a blower wheel; None where housing or wheel are not measured."""
     if laid.gaps_in is None:
         return None
@@ -138,7 +138,7 @@ def wheel_row(laid: Section) -> Judged | None:
     return needs("side gaps", "equal", f"{far} and {near}", found.says, work("move_wheel"))
 
 
-def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def mount_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The same mounting fits; some others with a band or bracket; the rest cannot be mounted."""
     old, mine = ref.motor.mount, new.mount
     texts = _mount_text(ref.motor), _mount_text(new)
@@ -157,7 +157,7 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return needs("mounting", *texts, why, todo._replace(part=None) if in_kit else todo)
 
 
-def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> Judged:
+def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> MatchRow:
     old, size = ref.motor.body_diameter_in, new.body_diameter_in
     if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN + _SLACK:
         return fits("mounting", *texts, "The same mounting.")
@@ -168,7 +168,7 @@ def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, st
     return needs("mounting", *texts, why, work("fit_adapter", "stud adapter"))
 
 
-def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Judged:
+def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow:
     """The body must stay clear of coil, guard, hub and inlet with the mounting where it is."""
     old = ref.motor
     texts = _size_text(old), _size_text(new)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..voltage import range_for, ranges
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import Judged, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, refused, unknown
 from .work import work
 
 KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "commutated"}
@@ -15,7 +15,7 @@ LOW_FOR_230_V = 215.0
 """Below this a supply is taken for a nominal 208 V one (trade)."""
 
 
-def kind_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def kind_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The kind of motor: PSC in place of shaded pole is work, other changes of kind are refused."""
     old = ref.motor.kind
     names = KIND_NAMES.get(old or ""), KIND_NAMES.get(new.kind or "")
@@ -29,7 +29,7 @@ def kind_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return refused("kind", *names, "Another kind of motor.")
 
 
-def volts_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def volts_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The supply must lie in the new plate's window; a single 230 V plate on a low supply is named."""
     texts = ref.motor.volts, new.volts
     if new.volts is None:
@@ -50,7 +50,7 @@ def volts_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return fits("volts", *texts, f"{low:.1f} to {high:.1f} V holds {ref.supply_v:g} V.", "NEMA MG 1")
 
 
-def _volts_by_plate(ref: Reference, volts: str) -> Judged:
+def _volts_by_plate(ref: Reference, volts: str) -> MatchRow:
     """The supply is not known: plates whose windows have nothing in common cannot both be right."""
     texts = ref.motor.volts, volts
     if ref.motor.volts is not None:
@@ -60,7 +60,7 @@ def _volts_by_plate(ref: Reference, volts: str) -> Judged:
     return unknown("volts", *texts, "measure_supply")
 
 
-def phase_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def phase_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Phases must be the same."""
     if ref.phase is None:
         return unknown("phase", None, new.phase, "find_phase")
@@ -69,7 +69,7 @@ def phase_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return refused("phase", ref.phase, new.phase, "Another number of phases.")
 
 
-def hertz_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def hertz_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Hertz must be the same."""
     if ref.hz is None:
         return unknown("hertz", None, new.hz, "find_hertz")

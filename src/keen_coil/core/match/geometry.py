@@ -41,7 +41,7 @@ Finding = Literal[
 ]
 
 
-class Found(NamedTuple):
+class FitFinding(NamedTuple):
     """Something the section shows: what, how grave, in words, by how many inches."""
 
     what: Finding
@@ -50,7 +50,7 @@ class Found(NamedTuple):
     over_in: float | None = None
 
 
-class Laid(NamedTuple):
+class AxialLayout(NamedTuple):
     """A motor along its shaft, inches: the body's shaft end, its far end, the shaft's tip, the stud ends."""
 
     shaft_end: float
@@ -77,7 +77,7 @@ class Section:
     """
 
     wheel: bool
-    laid: Laid | None
+    laid: AxialLayout | None
     rooms: Rooms
     hub_in: float
     plane_in: float | None
@@ -86,7 +86,7 @@ class Section:
     cut_in: float
     left_in: float | None
     gaps_in: tuple[float, float] | None
-    found: tuple[Found, ...]
+    found: tuple[FitFinding, ...]
 
     @property
     def hub(self) -> tuple[float, float] | None:
@@ -114,7 +114,7 @@ class Section:
             found.append((what, self.rooms.ahead_is, self.rooms.ahead - reach))
         return found
 
-    def of(self, *kinds: Finding) -> Found | None:
+    def of(self, *kinds: Finding) -> FitFinding | None:
         """The gravest finding among these kinds, the first named winning."""
         if not self.found:
             return None
@@ -143,14 +143,14 @@ def face_to_shaft_end(motor: Motor) -> float | None:
     return motor.body_length_in if motor.mount == "stud" else motor.body_length_in / 2
 
 
-def lay(motor: Motor) -> Laid | None:
+def lay(motor: Motor) -> AxialLayout | None:
     """A motor along its shaft, inches from its mounting face; None when the face is not known."""
     end = face_to_shaft_end(motor)
     if end is None:
         return None
     far = None if motor.body_length_in is None else end - motor.body_length_in
     out = motor.shaft.length_in if motor.shaft else None
-    return Laid(end, far, None if out is None else end + out, _studs(motor, end, far))
+    return AxialLayout(end, far, None if out is None else end + out, _studs(motor, end, far))
 
 
 def _studs(motor: Motor, shaft_end: float, far_end: float | None) -> tuple[tuple[float, float], ...]:
@@ -191,7 +191,7 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
     return Section(wheel, laid, room, hub, plane, at, needed, cut, left, gaps, tuple(found))
 
 
-def _nearest(plane: float | None, hub: float, laid: Laid) -> float | None:
+def _nearest(plane: float | None, hub: float, laid: AxialLayout) -> float | None:
     """The plane to keep, or the nearest place where the hub sits whole on the shaft and clear of the body."""
     if plane is None:
         return None
@@ -199,7 +199,7 @@ def _nearest(plane: float | None, hub: float, laid: Laid) -> float | None:
     return at if laid.tip is None else min(at, max(laid.tip - hub / 2, laid.shaft_end + hub / 2))
 
 
-def _cut(laid: Laid, old: Laid | None, at: float | None, hub: float, room: Rooms) -> float:
+def _cut(laid: AxialLayout, old: AxialLayout | None, at: float | None, hub: float, room: Rooms) -> float:
     """Inches to take off: what stands out further than the old tip and the hub need, or than there is room for."""
     if laid.tip is None:
         return 0.0
@@ -216,52 +216,52 @@ def _cut(laid: Laid, old: Laid | None, at: float | None, hub: float, room: Rooms
     return max(over, 0.0) if meets or over > TIP_BEYOND_HUB_IN + _SLACK else 0.0
 
 
-def _body(laid: Laid, room: Rooms) -> list[Found]:
+def _body(laid: AxialLayout, room: Rooms) -> list[FitFinding]:
     found = []
     if room.behind is not None and laid.far_end is not None and -laid.far_end > room.behind + _SLACK:
         over = -laid.far_end - room.behind
         says = f"The body stands {over:.2f} in too far towards the {room.behind_is}."
-        found.append(Found("body_meets_behind", "refused", says, over))
+        found.append(FitFinding("body_meets_behind", "refused", says, over))
     if room.ahead is not None and laid.shaft_end > room.ahead + _SLACK:
         over = laid.shaft_end - room.ahead
         says = f"The body meets the {room.ahead_is} by {over:.2f} in."
-        found.append(Found("body_meets_ahead", "refused", says, over))
+        found.append(FitFinding("body_meets_ahead", "refused", says, over))
     return found
 
 
-def _shaft(laid: Laid, room: Rooms, cut: float) -> list[Found]:
+def _shaft(laid: AxialLayout, room: Rooms, cut: float) -> list[FitFinding]:
     found = []
     if laid.tip is not None and room.ahead is not None and laid.tip > room.ahead + _SLACK:
         over = laid.tip - room.ahead
         short = cut + _SLACK < over
         says = f"Uncut, the shaft meets the {room.ahead_is} by {over:.2f} in."
-        found.append(Found("tip_meets", "refused" if short else "work", says, over))
+        found.append(FitFinding("tip_meets", "refused" if short else "work", says, over))
     if cut > 0 and laid.tip is not None:
         left = laid.tip - cut - laid.shaft_end
         says = f"{cut:.2f} in longer than it needs: {left:.2f} in left, cut only after the check."
-        found.append(Found("shaft_long", "work", says, cut))
+        found.append(FitFinding("shaft_long", "work", says, cut))
     return found
 
 
-def _hub(laid: Laid, at: float, hub: float, plane: float | None) -> list[Found]:
+def _hub(laid: AxialLayout, at: float, hub: float, plane: float | None) -> list[FitFinding]:
     found = []
     inner, outer = at - hub / 2, at + hub / 2
     if laid.tip is not None and outer > laid.tip + _SLACK:
         over = outer - laid.tip
         says = f"The hub hangs {over:.2f} in over the shaft's tip."
-        found.append(Found("hub_off_shaft", "refused", says, over))
+        found.append(FitFinding("hub_off_shaft", "refused", says, over))
     if inner < laid.shaft_end - _SLACK:
         over = laid.shaft_end - inner
-        found.append(Found("hub_in_body", "refused", f"The hub meets the body by {over:.2f} in.", over))
+        found.append(FitFinding("hub_in_body", "refused", f"The hub meets the body by {over:.2f} in.", over))
     if plane is not None and abs(at - plane) > PLANE_TOLERANCE_IN + _SLACK:
         over = at - plane
         way = "further out" if over > 0 else "nearer the body"
         says = f"The blade plane lies {abs(over):.2f} in {way} than it was; within {PLANE_TOLERANCE_IN:g} in is right."
-        found.append(Found("plane_moved", "refused", says, over))
+        found.append(FitFinding("plane_moved", "refused", says, over))
     return found
 
 
-def _screw(call: Call, new: Motor, laid: Laid, at: float, hub: float, cut: float) -> list[Found]:
+def _screw(call: Call, new: Motor, laid: AxialLayout, at: float, hub: float, cut: float) -> list[FitFinding]:
     """Whether the set screw still bites, and on the flat."""
     from_face = call.load.set_screw_from_face_in
     if from_face is None or laid.tip is None:
@@ -269,20 +269,22 @@ def _screw(call: Call, new: Motor, laid: Laid, at: float, hub: float, cut: float
     screw, tip = at - hub / 2 + from_face, laid.tip - cut
     if screw > tip + _SLACK:
         over = screw - tip
-        return [Found("screw_off_shaft", "refused", f"The set screw misses the shaft by {over:.2f} in.", over)]
+        return [FitFinding("screw_off_shaft", "refused", f"The set screw misses the shaft by {over:.2f} in.", over)]
     shaft = new.shaft
     if shaft is None or shaft.flats is None:
-        return [Found("flat_unknown", "work", "Look whether the shaft has a flat for the set screw.")]
+        return [FitFinding("flat_unknown", "work", "Look whether the shaft has a flat for the set screw.")]
     if shaft.flats == 0:
-        return [Found("no_flat", "work", "No flat for the set screw: file one where it bites, never a second screw.")]
+        return [
+            FitFinding("no_flat", "work", "No flat for the set screw: file one where it bites, never a second screw.")
+        ]
     if shaft.flat_length_in is not None and screw < laid.tip - shaft.flat_length_in - _SLACK:
         short = laid.tip - shaft.flat_length_in - screw
         says = f"The flat ends {short:.2f} in short of the set screw: file it longer."
-        return [Found("screw_off_flat", "work", says, short)]
+        return [FitFinding("screw_off_flat", "work", says, short)]
     return []
 
 
-def _blade(call: Call, room: Rooms, at: float, wheel: bool) -> list[Found]:
+def _blade(call: Call, room: Rooms, at: float, wheel: bool) -> list[FitFinding]:
     """A blade that meets what stands ahead; where it already did at its old plane, the lengths want measuring again."""
     width, plane = call.load.width_in, call.load.blade_plane_in
     if wheel or width is None or room.ahead is None or at + width / 2 <= room.ahead + _SLACK:
@@ -290,8 +292,8 @@ def _blade(call: Call, room: Rooms, at: float, wheel: bool) -> list[Found]:
     over = at + width / 2 - room.ahead
     says = f"The blade meets the {room.ahead_is} by {over:.2f} in."
     if plane is not None and at <= plane + _SLACK:
-        return [Found("blade_meets", "work", says + " By these lengths it did before: measure again.", over)]
-    return [Found("blade_meets", "refused", says, over)]
+        return [FitFinding("blade_meets", "work", says + " By these lengths it did before: measure again.", over)]
+    return [FitFinding("blade_meets", "refused", says, over)]
 
 
 def _gaps(call: Call, plane: float | None, at: float | None) -> tuple[float, float] | None:
@@ -303,19 +305,19 @@ def _gaps(call: Call, plane: float | None, at: float | None) -> tuple[float, flo
     return (housing - width) / 2 + moved, (housing - width) / 2 - moved
 
 
-def _wheel(gaps: tuple[float, float] | None) -> list[Found]:
+def _wheel(gaps: tuple[float, float] | None) -> list[FitFinding]:
     if gaps is None:
         return []
     if min(gaps) < -_SLACK:
-        return [Found("wheel_rubs", "refused", f"The wheel meets the housing by {-min(gaps):.2f} in.", -min(gaps))]
+        return [FitFinding("wheel_rubs", "refused", f"The wheel meets the housing by {-min(gaps):.2f} in.", -min(gaps))]
     uneven = abs(gaps[0] - gaps[1])
     if uneven <= GAPS_TOLERANCE_IN + _SLACK:
         return []
     says = f"Side gaps {gaps[0]:.2f} and {gaps[1]:.2f} in: equal within 1/16 in is right."
-    return [Found("gaps_uneven", "work", says, uneven)]
+    return [FitFinding("gaps_uneven", "work", says, uneven)]
 
 
-def _inlet(call: Call, new: Motor, laid: Laid, plane: float | None) -> list[Found]:
+def _inlet(call: Call, new: Motor, laid: AxialLayout, plane: float | None) -> list[FitFinding]:
     """A body that hangs in the inlet must be narrower than it."""
     inlet, body, housing = call.space.inlet_in, new.body_diameter_in, call.space.housing_width_in
     if inlet is None or body is None or body < inlet - _SLACK:
@@ -324,10 +326,12 @@ def _inlet(call: Call, new: Motor, laid: Laid, plane: float | None) -> list[Foun
     if outside:
         return []
     says = f"A body of {body:g} in does not clear the {inlet:g} in inlet."
-    return [Found("inlet_narrow", "refused", says, body - inlet)]
+    return [FitFinding("inlet_narrow", "refused", says, body - inlet)]
 
 
-def _stud_ends(call: Call, new: Motor, laid: Laid, room: Rooms, at: float | None, hub: float) -> list[Found]:
+def _stud_ends(
+    call: Call, new: Motor, laid: AxialLayout, room: Rooms, at: float | None, hub: float
+) -> list[FitFinding]:
     found = []
     width = call.load.width_in
     blade = None if at is None else min(at - hub / 2, at - width / 2 if width is not None else at)
@@ -338,7 +342,7 @@ def _stud_ends(call: Call, new: Motor, laid: Laid, room: Rooms, at: float | None
         if over is not None and over > _SLACK:
             what = "blade's way" if ahead else room.behind_is
             says = f"The stud ends reach {over:.2f} in into the {what}: cut them once the nuts are on."
-            found.append(Found("studs_meet", "work", says, over))
+            found.append(FitFinding("studs_meet", "work", says, over))
     if new.stud_length_in is None and new.mount == "stud" and new.studs in ("shaft_end", "both"):
-        found.append(Found("studs_unknown", "fits", "Measure the stud ends: they point at the blade."))
+        found.append(FitFinding("studs_unknown", "fits", "Measure the stud ends: they point at the blade."))
     return found

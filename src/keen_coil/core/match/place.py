@@ -5,13 +5,13 @@ from __future__ import annotations
 from ..call import Call
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import Judged, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, refused, unknown
 from .work import Work, work
 
 AMBIENT_OVER_C = 10
 
 
-def position_row(new: CatalogueMotor, call: Call) -> Judged:
+def position_row(new: CatalogueMotor, call: Call) -> MatchRow:
     """The position it is mounted in must be allowed; drains are opened by position."""
     place = call.unit.mounted
     allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
@@ -25,7 +25,7 @@ def position_row(new: CatalogueMotor, call: Call) -> Judged:
     return fits("position", name, allowed, "Allowed.")
 
 
-def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """No open motor in the rain, no air-over motor out of the airstream."""
     names = ref.motor.enclosure, new.enclosure
     old, mine = (name.replace("_", "-") if name else None for name in names)
@@ -47,7 +47,7 @@ def ambient_asked(ref: Reference, call: Call) -> float | None:
     return None if call.unit.ambient_c is None else call.unit.ambient_c + AMBIENT_OVER_C
 
 
-def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """Ambient limit not below the old plate's, else not below the air here plus 10 C."""
     old, asked = ref.motor.ambient_limit_c, ambient_asked(ref, call)
     texts = _celsius(old), _celsius(new.ambient_limit_c)
@@ -58,7 +58,7 @@ def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     return fits("ambient limit", *texts, "High enough.")
 
 
-def protection_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def protection_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """No motor without thermal protection where the old one had it."""
     old, mine = ref.motor.protection, new.protection
     if mine is None:
@@ -68,7 +68,7 @@ def protection_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
 
 
-def listing_row(new: CatalogueMotor, call: Call) -> Judged | None:
+def listing_row(new: CatalogueMotor, call: Call) -> MatchRow | None:
     """In a unit with mildly flammable refrigerant only parts listed for it; None elsewhere."""
     if not call.unit.refrigerant_mildly_flammable:
         return None

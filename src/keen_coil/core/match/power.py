@@ -7,8 +7,8 @@ from ..units import WATTS_PER_HP, horsepower_text
 from ..voltage import plate_amps, range_for
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import Judged, fits, needs, refused, unknown
-from .schools import BOUNDS, School, amps_refusal, hp_refusal
+from .row import MatchRow, fits, needs, refused, unknown
+from .schools import SIZING_RULES, School, amps_refusal, hp_refusal
 from .work import work
 
 EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
@@ -20,7 +20,7 @@ BLADE_MOST = 1.05
 """A fan that asks for more than this share of the motor's power overloads it (trade)."""
 
 
-def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
+def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> MatchRow:
     """Plate amps by the school, at the same connection; across kinds by shaft watts instead."""
     amps = plate_amps(new.volts, new.amps_a, new.amps_high_a, ref.supply_v)
     old_text = None if ref.amps_a is None else f"{ref.amps_a:.2f} A"
@@ -32,8 +32,8 @@ def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
     why = amps_refusal(school, ref.amps_a, amps)
     if why:
         return refused("plate amps", old_text, new_text, why)
-    if amps > BOUNDS[school].flag_amps * ref.amps_a:
-        why = f"More than {BOUNDS[school].flag_amps:g} times the old amps."
+    if amps > SIZING_RULES[school].flag_amps * ref.amps_a:
+        why = f"More than {SIZING_RULES[school].flag_amps:g} times the old amps."
         return needs("plate amps", old_text, new_text, why, work("check_circuit"))
     return fits("plate amps", old_text, new_text, f"{amps / ref.amps_a:.2f} times the old plate amps.")
 
@@ -59,7 +59,7 @@ def shaft_watts(motor: Motor, amps: float | None, volts: float | None) -> float 
     return phases * volts * amps * POWER_FACTOR[motor.kind] * EFFICIENCY[motor.kind]
 
 
-def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_text: str | None) -> Judged:
+def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_text: str | None) -> MatchRow:
     reference = ref.motor.model_copy(update={"hp": ref.hp})
     old_w = shaft_watts(reference, ref.amps_a, ref.supply_v)
     new_w = shaft_watts(new, new.amps_a, ref.supply_v)
@@ -75,7 +75,7 @@ def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_te
     return fits("plate amps", old_text, new_text, why, source)
 
 
-def torque_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+def torque_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """A commutated candidate by its torque, N*m: its plate's, else from horsepower and rpm; None for other kinds."""
     if new.kind != "ecm":
         return None
@@ -100,7 +100,7 @@ def _torque_nm(torque_nm: float | None, hp: float | None, rpm: float | None) -> 
     return None if not hp or not rpm else hp * WATTS_PER_HP * 9.5493 / rpm
 
 
-def blade_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+def blade_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """Where no plate is the reference: what the blade that is there asks of this motor at its speed (fan laws).
 
     None where a plate decides or nothing was measured.
@@ -117,7 +117,7 @@ def blade_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
     return needs("blade", *texts, why, work("prove_blade"), source)
 
 
-def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
+def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> MatchRow:
     """Horsepower by the school; *amps first* shows it only."""
     old_text = None if ref.hp is None else horsepower_text(ref.hp)
     new_text = None if new.hp is None else horsepower_text(new.hp)
@@ -131,7 +131,7 @@ def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> Judged:
     return fits("horsepower", old_text, new_text, "Within the school.")
 
 
-def part_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def part_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """*Like for like*: the same part number, or one listed as superseding it."""
     old = ref.motor.part_no
     if old is None:

@@ -9,12 +9,12 @@ from functools import cached_property
 
 from ..call import Call
 from . import body, electrical, place, power, speed_class, turning
-from .answer import Candidate, Match, Needs, Refusal, Row, WorkItem
+from .answer import Candidate, FieldMatch, Match, Needs, Refusal, WorkItem
 from .catalogue import CatalogueMotor
 from .expected_run import expected_run
 from .geometry import section
 from .reference import Reference, reference_for
-from .row import Judged, Mark
+from .row import Mark, MatchRow
 from .schools import School
 from .work import Work
 
@@ -24,15 +24,15 @@ MOST_EXPECTED = 20
 
 
 @dataclass(frozen=True)
-class Held:
+class Evaluation:
     """A motor held against the reference: its rows, the stock on the van. Cheap; `candidate` writes it out."""
 
     motor: CatalogueMotor
-    rows: list[Judged]
+    rows: list[MatchRow]
     on_van: int
 
     @cached_property
-    def refusals(self) -> list[Judged]:
+    def refusals(self) -> list[MatchRow]:
         """The rows that rule it out."""
         return [row for row in self.rows if row.mark == "refused"]
 
@@ -66,23 +66,23 @@ class Held:
         return (rank, effort, not self.on_van, wait, price, str(new.part_no))
 
 
-def judge(call: Call, new: CatalogueMotor, school: School, ref: Reference, stock: int | None) -> Held:
+def judge(call: Call, new: CatalogueMotor, school: School, ref: Reference, stock: int | None) -> Evaluation:
     """Judge one candidate; `stock` is how many are on the van, None to trust the catalogue's own count."""
     on_van = int(new.on_van or 0) if stock is None else stock
-    return Held(new, list(_rows(call, new, school, ref)), on_van)
+    return Evaluation(new, list(_rows(call, new, school, ref)), on_van)
 
 
-def first_refusal(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Judged | None:
+def first_refusal(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> MatchRow | None:
     """The first row that refuses a candidate, None when it can serve; the rows after it are not looked at."""
     return next((row for row in _rows(call, new, school, ref) if row.mark == "refused"), None)
 
 
-def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[Judged]:
+def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[MatchRow]:
     """The rows in the order in which they are read, each judged when it is asked for."""
     return (row for row in _judging(call, new, school, ref) if row is not None)
 
 
-def _judging(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[Judged | None]:
+def _judging(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[MatchRow | None]:
     yield electrical.kind_row(ref, new)
     yield electrical.volts_row(ref, new)
     yield electrical.phase_row(ref, new)
@@ -113,7 +113,7 @@ def _judging(call: Call, new: CatalogueMotor, school: School, ref: Reference) ->
     yield place.listing_row(new, call)
 
 
-def candidate(held: Held) -> Candidate:
+def candidate(held: Evaluation) -> Candidate:
     """A held motor written out, the wait for delivery listed with its work."""
     new, wait = held.motor, place.delivery(held.motor, held.on_van)
     work = [*held.work, wait] if wait else held.work
@@ -122,7 +122,7 @@ def candidate(held: Held) -> Candidate:
         part_no=str(new.part_no),
         result=held.result,
         rows=[
-            Row(
+            FieldMatch(
                 field=row.field,
                 old=row.old,
                 new=row.new,
@@ -150,8 +150,8 @@ class Ranked:
     """A catalogue held against a call's reference: those that can serve, those refused in full or only counted."""
 
     ref: Reference
-    serving: list[Held]
-    refused: list[Held]
+    serving: list[Evaluation]
+    refused: list[Evaluation]
     refused_by: dict[str, int]
 
 
@@ -169,7 +169,7 @@ def ranked(
     motors = {str(new.part_no): new for new in catalogue}
     refusals = {part: first_refusal(call, new, school, ref) for part, new in motors.items()}
 
-    def held(part: str) -> Held:
+    def held(part: str) -> Evaluation:
         return judge(call, motors[part], school, ref, None if van is None else van.get(part, 0))
 
     serving = sorted((held(part) for part, row in refusals.items() if row is None), key=_order)
@@ -179,7 +179,7 @@ def ranked(
     return Ranked(ref, serving, sorted((held(part) for part in out), key=_order), {})
 
 
-def _order(held: Held) -> tuple[object, ...]:
+def _order(held: Evaluation) -> tuple[object, ...]:
     return held.order
 
 

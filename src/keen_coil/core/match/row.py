@@ -9,7 +9,7 @@ from .work import Work, work
 Mark = Literal["fits", "work", "refused"]
 
 
-class Judged(NamedTuple):
+class MatchRow(NamedTuple):
     """One field of the old and the new plate with the work it brings.
 
     `estimate`: judged by an estimate, so that the shop may override a refusal with a written reason.
@@ -25,24 +25,24 @@ class Judged(NamedTuple):
     estimate: bool = False
 
 
-def fits(field: str, old: object, new: object, because: str, source: str = "trade practice") -> Judged:
+def fits(field: str, old: object, new: object, because: str, source: str = "trade practice") -> MatchRow:
     """A row that fits as it is."""
-    return Judged(field, _text(old), _text(new), "fits", because, source)
+    return MatchRow(field, _text(old), _text(new), "fits", because, source)
 
 
 def refused(
     field: str, old: object, new: object, because: str, source: str = "trade practice", estimate: bool = False
-) -> Judged:
+) -> MatchRow:
     """A row that rules the candidate out."""
-    return Judged(field, _text(old), _text(new), "refused", because, source, (), estimate)
+    return MatchRow(field, _text(old), _text(new), "refused", because, source, (), estimate)
 
 
-def needs(field: str, old: object, new: object, because: str, todo: Work, source: str = "trade practice") -> Judged:
+def needs(field: str, old: object, new: object, because: str, todo: Work, source: str = "trade practice") -> MatchRow:
     """A row that fits with work."""
-    return Judged(field, _text(old), _text(new), "work", because, source, (todo,))
+    return MatchRow(field, _text(old), _text(new), "work", because, source, (todo,))
 
 
-def unknown(field: str, old: object, new: object, key: str, **words: str) -> Judged:
+def unknown(field: str, old: object, new: object, key: str, **words: str) -> MatchRow:
     """A row where something is not known: work, namely to find out before it is bought."""
     todo = work(key, **words)
     return needs(field, old, new, f"Not known. {todo.do}.", todo)

@@ -23,7 +23,7 @@ _SLACK = 1e-9
 
 
 @dataclass(frozen=True)
-class Bounds:
+class SizingRule:
     """Limits of a school as multiples of the reference; `flag_amps` is where a yes carries a warning."""
 
     amps: tuple[float, float] = (0.0, INF)
@@ -32,11 +32,11 @@ class Bounds:
     flag_amps: float = INF
 
 
-BOUNDS: dict[School, Bounds] = {
-    "amps": Bounds(amps=(0.995, 1.25)),
-    "hp_amps": Bounds(amps=(0.95, 1.6), hp=(0.999, INF), sizes_up=1, flag_amps=1.25),
-    "ten_percent": Bounds(amps=(0.95, 1.1), hp=(0.95, 1.1)),
-    "like": Bounds(amps=(0.95, INF)),
+SIZING_RULES: dict[School, SizingRule] = {
+    "amps": SizingRule(amps=(0.995, 1.25)),
+    "hp_amps": SizingRule(amps=(0.95, 1.6), hp=(0.999, INF), sizes_up=1, flag_amps=1.25),
+    "ten_percent": SizingRule(amps=(0.95, 1.1), hp=(0.95, 1.1)),
+    "like": SizingRule(amps=(0.95, INF)),
 }
 
 
@@ -47,7 +47,7 @@ def size_index(hp: float) -> int:
 
 def amps_refusal(school: School, old: float, new: float) -> str | None:
     """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
-    low, high = BOUNDS[school].amps
+    low, high = SIZING_RULES[school].amps
     if new < old * low - _SLACK:
         return f"{new:.2f} A is less than {low:g} times the {old:.2f} A the load needs."
     if new > old * high + _SLACK:
@@ -57,7 +57,7 @@ def amps_refusal(school: School, old: float, new: float) -> str | None:
 
 def hp_refusal(school: School, old: float, new: float) -> str | None:
     """Why a school refuses this horsepower; None when it takes it or does not ask."""
-    bounds = BOUNDS[school]
+    bounds = SIZING_RULES[school]
     low, high = bounds.hp
     if new < old * low - _SLACK:
         return "Less horsepower than the load needs."

@@ -5,10 +5,10 @@ from __future__ import annotations
 from ..speed import poles_of
 from .catalogue import CatalogueMotor
 from .reference import SPEED_CLASS_PCT, Reference
-from .row import Judged, fits, refused, unknown
+from .row import MatchRow, fits, refused, unknown
 
 
-def speed_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Same speed class: same poles and plate rpm within 5 %; a commutated motor by its range."""
     old_text = _speed_text(ref.rpm, ref.poles)
     poles = new.poles or poles_of(new.rpm, new.hz)
@@ -28,7 +28,7 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> Judged:
     )
 
 
-def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> Judged:
+def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> MatchRow:
     """A commutated motor's range must hold the blade's speed; a plate without a range is held to the 5 %."""
     near = SPEED_CLASS_PCT / 100 * rpm
     low, high = new.rpm_min, new.rpm_max if new.rpm_max is not None else new.rpm
@@ -47,7 +47,7 @@ def _range_text(low: float | None, high: float | None) -> str:
     return f"{'?' if low is None else f'{low:g}'} to {'?' if high is None else f'{high:g}'} rpm"
 
 
-def command_row(ref: Reference, new: CatalogueMotor) -> Judged | None:
+def command_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """A commutated motor must take the command that is there and hold what the old one held; None for other kinds."""
     if new.kind != "ecm" or ref.motor.kind != "ecm":
         return None

@@ -9,7 +9,7 @@ from ..call import Call
 from ..plates import Motor, Rotation
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import Judged, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, refused, unknown
 from .work import work
 
 Sense = Literal["cw", "ccw"]
@@ -70,7 +70,7 @@ def turning(rotation: Rotation | None, mounted: str | None) -> Turning:
     return Turning(sense, other, "shaft_end" if mounted == "shaft_up" else "lead_end")
 
 
-def rotation_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Rotation must be obtainable: reversible, or the same sense from the same end."""
     old_text, new_text = rotation_text(ref.motor.rotation), rotation_text(new.rotation)
     if new.rotation is not None and new.rotation.sense == "reversible":
@@ -87,7 +87,7 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> Judged:
     return refused("rotation", old_text, new_text, "Turns the other way and cannot be reversed.")
 
 
-def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
+def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """At least the speeds that are used; extra taps are capped one by one."""
     listed = len(set(call.unit.speeds_used))
     old = ref.motor.speeds
@@ -106,14 +106,14 @@ def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> Judged:
     return fits("speeds", used, have, "As many as used.")
 
 
-def _speeds_unknown(old: int, new: CatalogueMotor) -> Judged:
+def _speeds_unknown(old: int, new: CatalogueMotor) -> MatchRow:
     """Which of the old motor's speeds are used is not noted: as many as it had will do."""
     if new.speeds is not None and new.speeds >= old:
         return needs("speeds", old, new.speeds, "As many as the old one had.", work("cap_taps"))
     return unknown("speeds", old, new.speeds, "note_speeds_used")
 
 
-def capacitor_row(ref: Reference, new: CatalogueMotor) -> Judged:
+def capacitor_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The capacitor follows the new motor: same µF as its plate, volts the same or higher."""
     old_text = _capacitor_text(ref.motor)
     new_text = _capacitor_text(new)

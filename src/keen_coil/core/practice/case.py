@@ -11,12 +11,12 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 from ..call import Call
 from ..diagnosis.faults import FAULTS, MUTUALLY_EXCLUSIVE
 from ..diagnosis.prior import possible
-from ..errors import BadInput, Fault, bad, faults_of, under
+from ..errors import FieldError, InvalidField, field_errors, invalid, under
 from ..hookup.leads import FRAME, customary, read_leads
 from ..judge.capacitor import fan_section
 from ..machine.fit import fit_plate
 from ..machine.rated import NoModel, rated
-from ..plates import Plate
+from ..plates import StrictModel
 from ..units import Celsius, LongText, Number, Text, Volts
 from .plate_motor import plate_motor
 
@@ -27,14 +27,14 @@ NOT_HIDDEN = ("none", "ecm_module_or_motor")
 _NEEDED = ("role", "kind", "hp", "volts", "amps_a", "rpm", "phase")
 
 
-class HiddenFault(Plate):
+class HiddenFault(StrictModel):
     """A fault and how far it has gone, in per cent: 0 just there, 100 as bad as it gets."""
 
     fault: Text
     size_pct: Annotated[float, Number(0, 100)] = 50.0
 
 
-class Surroundings(Plate):
+class Surroundings(StrictModel):
     """What is so besides: volts at the supply where not the plate's, wind on the fan, the air's temperature in C."""
 
     supply_v: Volts | None = None
@@ -42,7 +42,7 @@ class Surroundings(Plate):
     air_c: Celsius | None = None
 
 
-class Case(Plate):
+class Case(StrictModel):
     """A practice case. `call` is what the learner is given; `faults` is what is so; no fault is a case as well."""
 
     format: Literal["keen-coil/case"]
@@ -116,24 +116,24 @@ def _detail(loc: tuple[str | int, ...], value: Any, expected: str) -> InitErrorD
 
 
 def read_case(data: object) -> Case:
-    """A case from parsed JSON. Raises `BadInput` with every fault, paths as in the file."""
+    """A case from parsed JSON. Raises `InvalidField` with every fault, paths as in the file."""
     if not isinstance(data, dict):
-        raise bad("", data, "a practice case: an object with format, version, title, seed, call, faults")
+        raise invalid("", data, "a practice case: an object with format, version, title, seed, call, faults")
     if data.get("format") != FORMAT:
-        raise bad("format", data.get("format"), f'"{FORMAT}"')
+        raise invalid("format", data.get("format"), f'"{FORMAT}"')
     if data.get("version") != VERSION or isinstance(data.get("version"), bool):
-        raise bad("version", data.get("version"), f"{VERSION}, the version this program reads")
+        raise invalid("version", data.get("version"), f"{VERSION}, the version this program reads")
     try:
         case = Case.model_validate(data)
     except ValidationError as error:
-        raise BadInput(faults_of(error)) from None
+        raise InvalidField(field_errors(error)) from None
     with under("call"):
         _must_turn(case.call)
     return case
 
 
 def _must_turn(call: Call) -> None:
-    """The motor can be made from its plate, and its leads are known. Raises `BadInput`, paths under the call."""
+    """The motor can be made from its plate, and its leads are known. Raises `InvalidField`, paths under the call."""
     noted = [row for row in call.hookup.leads if row.ends != [FRAME]]
     if call.motor.kind not in ("ecm", "three_phase"):
         if noted and all(row.ends for row in noted):
@@ -144,7 +144,7 @@ def _must_turn(call: Call) -> None:
         try:
             fit_plate(rated(call.motor, call.unit.supply_v, call.unit.hz))
         except NoModel as error:
-            raise BadInput([Fault(f.path, f.value, f.expected) for f in error.faults]) from None
+            raise InvalidField([FieldError(f.path, f.value, f.expected) for f in error.faults]) from None
     elif call.motor.kind != "ecm":
         plate_motor(call.motor, call.unit.supply_v, call.unit.hz)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .chance import Chance
 from .running import run_of
-from .truth import Truth
+from .unit_state import UnitState
 from .windings import overload_open
 
 WORDS: dict[str, tuple[str, ...]] = {
@@ -26,7 +26,7 @@ WORDS: dict[str, tuple[str, ...]] = {
 AFTER_A_VISIT = " Somebody was here last week and did something to it."
 
 
-def symptom_of(truth: Truth, chance: Chance) -> str:
+def symptom_of(truth: UnitState, chance: Chance) -> str:
     """The symptom a customer would name, by the state the unit is in."""
     run = run_of(truth, _speed(truth), overload_open(truth, 0.0))
     leaks = min(truth.mohm, truth.can_mohm) < 1 or truth.wire == "chafed"
@@ -39,12 +39,12 @@ def symptom_of(truth: Truth, chance: Chance) -> str:
     return _turning(truth, run.backwards, chance)
 
 
-def _speed(truth: Truth) -> int:
+def _speed(truth: UnitState) -> int:
     used = truth.call.unit.speeds_used
     return int(used[0]) if used else 1
 
 
-def _standing(truth: Truth, amps: float, chance: Chance) -> str:
+def _standing(truth: UnitState, amps: float, chance: Chance) -> str:
     hums = amps > 0.4 * float(truth.call.motor.amps_a or 1) and truth.call.motor.kind != "ecm"
     if hums and chance.happens("hums", 0.8):
         return "hums_no_start"
@@ -53,7 +53,7 @@ def _standing(truth: Truth, amps: float, chance: Chance) -> str:
     return "high_pressure_lockout" if chance.happens("lockout", 0.1) else "quiet"
 
 
-def _turning(truth: Truth, backwards: bool, chance: Chance) -> str:
+def _turning(truth: UnitState, backwards: bool, chance: Chance) -> str:
     if truth.backwards or backwards:
         return "runs_backwards"
     loud = truth.drag > 0.08 or truth.rub > 0.05 or truth.load_look != "sound" or truth.belt != "sound"

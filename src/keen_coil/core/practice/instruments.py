@@ -9,7 +9,7 @@ from typing import Any
 from ..readings import KINDS
 from ..uncertainty import default_u
 from .running import Run, run_of
-from .truth import Truth
+from .unit_state import UnitState
 from .windings import between, overload_open, phase_pairs, shell_c
 
 OVER_OHM, OVER_MOHM = 40e6, 2000.0
@@ -52,7 +52,7 @@ class Asked:
         return "/".join(map(str, (self.test, self.pair, self.lead, self.leg, self.speed, self.when, self.turns)))
 
 
-def true_value(truth: Truth, asked: Asked, minutes: float) -> Any:
+def true_value(truth: UnitState, asked: Asked, minutes: float) -> Any:
     """The true value of a test of an instrument, in the unit of its kind; three or several where it has them.
 
     Args: minutes since the visit began. Infinite ohms are open. None when the unit has nothing to measure there.
@@ -89,7 +89,7 @@ def _one(values: tuple[float, ...]) -> Any:
     return list(values) if len(values) == 3 else values[0]
 
 
-def _contact(truth: Truth, run: Run) -> float:
+def _contact(truth: UnitState, run: Run) -> float:
     """Volts across a contact that should be closed: what its ohms take of the current, all of them when it is open."""
     before, behind = run.loaded_v["switch_line"], run.loaded_v["switch_load"]
     if math.isinf(truth.contact_share):
@@ -97,7 +97,7 @@ def _contact(truth: Truth, run: Run) -> float:
     return max(0.0, max(before) - max(behind)) if max(behind) else 0.0
 
 
-def _capacitance(truth: Truth, asked: Asked) -> Any:
+def _capacitance(truth: UnitState, asked: Asked) -> Any:
     label = truth.call.capacitor.section_uf("herm")
     if asked.section == "herm":
         return None if label is None else float(label) * truth.herm_ratio
@@ -108,7 +108,7 @@ def _under_load(run: Run) -> Any:
     return None if run.capacitor_v < 1 else {"amps_a": run.capacitor_a, "volts_v": run.capacitor_v}
 
 
-def _windings(truth: Truth, asked: Asked, minutes: float) -> Any:
+def _windings(truth: UnitState, asked: Asked, minutes: float) -> Any:
     if truth.call.motor.kind == "ecm":
         return None
     if truth.three:
@@ -116,13 +116,13 @@ def _windings(truth: Truth, asked: Asked, minutes: float) -> Any:
     return between(truth, *asked.pair, minutes) if asked.pair else None
 
 
-def _to_frame(truth: Truth, asked: Asked) -> float:
+def _to_frame(truth: UnitState, asked: Asked) -> float:
     """Megohms to the frame, the wires from the switch on included where they are still joined."""
     mohm = truth.mohm * (DRYING_FACTOR if truth.wet and asked.dried else 1.0)
     return min(mohm, 0.0006) if asked.at == "switch_load" and truth.wire == "chafed" else mohm
 
 
-def _insulation(truth: Truth, asked: Asked, minutes: float) -> float:
+def _insulation(truth: UnitState, asked: Asked, minutes: float) -> float:
     """Megohms at the winding's own temperature: they halve with every 10 C (IEEE 43)."""
     return float(_to_frame(truth, asked) * 2 ** ((40 - shell_c(truth, minutes)) / 10))
 
@@ -134,53 +134,53 @@ def _amps(run: Run, asked: Asked) -> Any:
     return by_leg.get(asked.leg or "whole", run.amps[0]) * asked.turns
 
 
-def _background(truth: Truth) -> Any:
+def _background(truth: UnitState) -> Any:
     near = truth.chance.between("background", 0.0, 0.04)
     return [near, near, near] if truth.three else near
 
 
-def _sister(truth: Truth) -> Any:
+def _sister(truth: UnitState) -> Any:
     sister = float(truth.call.motor.amps_a or 1) * 0.93 * (1 + truth.chance.spread("sister", SISTER_SPREAD))
     return [sister, sister, sister] if truth.three else sister
 
 
-def _flow(truth: Truth, run: Run) -> float:
+def _flow(truth: UnitState, run: Run) -> float:
     """Air moved, share of what it should be: by speed, less what slips, what is blocked, a belt that is off."""
     speed = run.rpm / float(truth.call.motor.rpm or 1000)
     return speed * (1 - truth.slip) * (1 - 0.75 * truth.air) * (0.0 if truth.belt == "broken" else 1.0)
 
 
-def _air_speeds(truth: Truth, run: Run) -> list[float]:
+def _air_speeds(truth: UnitState, run: Run) -> list[float]:
     shape = (0.35, 0.8, 1.1, 1.2, 1.0)
     mean, sense = FACE_FPM * _flow(truth, run), -0.4 if truth.backwards else 1.0
     back = 0.7 * max(0.0, truth.air - 0.4) if not truth.wheel else 0.0
     return [sense * mean * (part - back * (number < 2)) for number, part in enumerate(shape)]
 
 
-def _static(truth: Truth, run: Run) -> float:
+def _static(truth: UnitState, run: Run) -> float:
     return STATIC_INWC * (run.rpm / float(truth.call.motor.rpm or 1000)) ** 2 * (1 + 1.6 * truth.air)
 
 
-def _draught(truth: Truth, run: Run) -> float:
+def _draught(truth: UnitState, run: Run) -> float:
     speed = run.rpm / float(truth.call.motor.rpm or 1000)
     return DRAUGHT_INWC * speed**2 * (0.35 if truth.vent_blocked else 1.0) * (1 - truth.slip)
 
 
-def _monoxide(truth: Truth, asked: Asked) -> Any:
+def _monoxide(truth: UnitState, asked: Asked) -> Any:
     """Carbon monoxide in the flue or the room, ppm; a blocked vent makes it."""
     if truth.call.motor.role != "inducer":
         return None
     return (380.0 if truth.vent_blocked else 35.0) if asked.at == "flue" else 12.0 if truth.vent_blocked else 0.0
 
 
-def _air_c(truth: Truth, run: Run, asked: Asked) -> Any:
+def _air_c(truth: UnitState, run: Run, asked: Asked) -> Any:
     """Air at return or supply of a blower that moves it: the less flow, the further apart."""
     if truth.call.motor.role != "indoor_blower" or not run.turns:
         return None
     return truth.air_c if asked.at == "return" else truth.air_c - COIL_C / max(0.4, 1 - 0.5 * truth.air)
 
 
-def _module_off(truth: Truth) -> list[float]:
+def _module_off(truth: UnitState) -> list[float]:
     """Three pairs of a commutated motor with its module off."""
     pair = truth.chance.between("coils", 3.0, 9.0)
     return [pair, pair, pair] if truth.coils else [pair, pair * 0.4, math.inf]

@@ -10,14 +10,14 @@ from typing import Any
 from ..call import Call, read_call
 from ..diagnosis.faults import FAULTS, LEADS_TO
 from ..diagnosis.prior import possible
-from ..errors import BadInput, bad
+from ..errors import InvalidField, invalid
 from ..judge.capacitor import fan_section
 from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case
 from .chance import Chance
 from .complaint import customer_says, symptom_of
 from .families import FAMILIES, OF
 from .ladder import BY_KEY, RUNGS, Recipe, Rung
-from .truth import truth_of
+from .unit_state import truth_of
 from .units import BY_NAME, UNITS, PracticeUnit
 
 NONE_SHARE, SECOND_SHARE, LAST_VISIT_SHARE = 0.08, 0.15, 0.06
@@ -32,11 +32,14 @@ MOST_TRIES = 60
 
 
 def case_of(seed: int, rung: str | None = None) -> Case:
-    """The case of a seed, on a rung of the ladder where one is named. Raises `BadInput` on an unknown rung or seed."""
+    """The case of a seed, on a rung of the ladder where one is named.
+
+    Raises `InvalidField` on an unknown rung or seed.
+    """
     if not 0 <= seed <= LARGEST_SEED:
-        raise bad("seed", seed, f"a whole number from 0 to {LARGEST_SEED}")
+        raise invalid("seed", seed, f"a whole number from 0 to {LARGEST_SEED}")
     if rung is not None and rung not in BY_KEY:
-        raise bad("rung", rung, "a rung of the ladder: " + ", ".join(BY_KEY))
+        raise invalid("rung", rung, "a rung of the ladder: " + ", ".join(BY_KEY))
     chance = Chance(seed).part("make")
     if rung is None and chance.happens("by rung", LAST_VISIT_SHARE):
         return _by_recipe(seed, BY_KEY["last visit"])
@@ -51,9 +54,9 @@ def case_of_day(day: date) -> Case:
 
 
 def case_in_family(seed: int, family: str) -> Case:
-    """A case of a seed whose fault belongs to a family. Raises `BadInput` on an unknown family."""
+    """A case of a seed whose fault belongs to a family. Raises `InvalidField` on an unknown family."""
     if family not in {row.key for row in FAMILIES}:
-        raise bad("family", family, "one of " + ", ".join(row.key for row in FAMILIES))
+        raise invalid("family", family, "one of " + ", ".join(row.key for row in FAMILIES))
     return _by_chance(seed, family)
 
 
@@ -130,9 +133,9 @@ def _by_chance(seed: int, family: str | None = None) -> Case:
         data = {"format": FORMAT, "version": VERSION, "title": unit.where, "seed": seed, "call": call, "faults": faults}
         try:
             return _told(data, chance)
-        except BadInput:
+        except InvalidField:
             continue
-    raise bad("family", family, "a family that one of the practice units can have")
+    raise invalid("family", family, "a family that one of the practice units can have")
 
 
 def _pointless(fault: str, call: Call) -> bool:
@@ -151,10 +154,10 @@ def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str
     read = read_call(call)
     role = ("condenser_fan", "indoor_blower", "inducer").index(str(read.motor.role))
     rates = {
-        name: math.sqrt(row.met[role])
+        name: math.sqrt(row.prior_weight[role])
         for name, row in FAULTS.items()
         if name not in (*NOT_HIDDEN, *ON_PLATES)
-        and row.met[role] > 0
+        and row.prior_weight[role] > 0
         and possible(name, read)
         and not _pointless(name, read)
         and family in (None, OF[name].key)

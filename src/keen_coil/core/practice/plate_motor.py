@@ -16,7 +16,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..errors import bad
+from ..errors import invalid
 from ..machine.circuit import Complexes, Floats
 from ..plates import Motor
 from ..speed import poles_of, synchronous_speed
@@ -83,20 +83,20 @@ class PlateRun:
 
 
 def plate_motor(motor: Motor, supply_v: float | None, hz: float | None) -> PlateMotor:
-    """The motor of a plate. Raises `BadInput` when no circuit of its kind draws those amps for that power."""
+    """The motor of a plate. Raises `InvalidField` when no circuit of its kind draws those amps for that power."""
     connection = range_for(str(motor.volts), supply_v) or ranges(str(motor.volts))[0]
     amps = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, connection.high)
     hertz, rpm = float(motor.hz or hz or 60), float(motor.rpm or 0)
     poles = motor.poles or poles_of(rpm, hertz)
     if not poles or rpm >= synchronous_speed(poles, hertz):
-        raise bad("motor.rpm", rpm, "a speed below the synchronous one")
+        raise invalid("motor.rpm", rpm, "a speed below the synchronous one")
     phases = 3 if motor.kind == "three_phase" else 1
     volts = connection.high / math.sqrt(3) if phases == 3 else connection.high
     found = _found(
         str(motor.kind), phases, volts, float(amps or 0), float(motor.hp or 0) * WATTS_PER_HP, hertz, poles, rpm
     )
     if found is None:
-        raise bad("motor.hp", motor.hp, f"a power that {amps:g} A at {connection.high:g} V can give at this speed")
+        raise invalid("motor.hp", motor.hp, f"a power that {amps:g} A at {connection.high:g} V can give at this speed")
     return found
 
 

@@ -10,11 +10,11 @@ from typing import Any
 from ..call import read_call
 from ..diagnosis.assess import Assessment, assess
 from ..diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, NextTest
-from ..errors import BadInput
+from ..errors import InvalidField
 from ..readings import KINDS
 from .case import Case, write_case
 from .simulated_unit import Moment, brought_back
-from .truth import truth_of
+from .unit_state import truth_of
 
 MOST_TESTS = 12
 BEGINS = datetime(2026, 1, 1, 8, tzinfo=UTC)
@@ -74,7 +74,7 @@ def play(data: dict[str, Any], ask: Ask, most: int = MOST_TESTS, cools: bool = F
         before = found.answer
         try:
             found.answer = assess(read_call({**data, "readings": found.readings + rows}))
-        except BadInput:
+        except InvalidField:
             continue
         found.readings += rows
         if waited and found.answer.path["overload"].state == "proved":

@@ -11,7 +11,7 @@ from ..machine.load import Load
 from ..machine.operating_point import Feed, Points, backwards_points, operating_points, resting_points
 from ..machine.rated import rated
 from .plate_motor import plate_motor, run
-from .truth import FEED, Truth
+from .unit_state import FEED, UnitState
 
 PLACES = ("unit", "switch_line", "switch_load", "motor")
 TAP_VOLTS = 0.86
@@ -44,28 +44,28 @@ class Run:
         return self.state == "turns"
 
 
-def called(truth: Truth) -> bool:
+def called(truth: UnitState) -> bool:
     """Whether the call reaches the switch: nothing holds it off, no safety is open, control has power."""
     return not (truth.cut & {"call", "safety", "supply"} or truth.held or truth.safety_stuck)
 
 
-def call_present(truth: Truth) -> bool:
+def call_present(truth: UnitState) -> bool:
     """Whether the call stands at the switch: indoors its control power comes through breaker and disconnect."""
     indoors = truth.call.motor.role != "condenser_fan"
     return called(truth) and not (indoors and truth.cut & {"breaker", "disconnect"})
 
 
-def pulled_in(truth: Truth) -> bool:
+def pulled_in(truth: UnitState) -> bool:
     """Whether the switch is in when called for."""
     return call_present(truth) and not truth.cut & {"coil", "starter"}
 
 
-def commanded(truth: Truth) -> bool:
+def commanded(truth: UnitState) -> bool:
     """Whether a command reaches a commutated motor's plug."""
     return called(truth) and not truth.cut & {"coil", "command"}
 
 
-def open_before(truth: Truth, place: str) -> bool:
+def open_before(truth: UnitState, place: str) -> bool:
     """Whether the way from the supply to a place is open in all its lines."""
     if truth.cut & ({"supply"} if place == "unit" else {*FEED, "power"} - ({"fuse"} if truth.three else set())):
         return True
@@ -77,7 +77,7 @@ def open_before(truth: Truth, place: str) -> bool:
     return place == "motor" and not truth.three and (truth.wire == "open" or truth.joint == "off")
 
 
-def lines(truth: Truth, place: str) -> tuple[float, ...]:
+def lines(truth: UnitState, place: str) -> tuple[float, ...]:
     """Volts across each pair at a place with nothing drawn; one value on a single-phase unit."""
     if open_before(truth, place):
         return (0.0, 0.0, 0.0) if truth.three else (0.0,)
@@ -90,7 +90,7 @@ def lines(truth: Truth, place: str) -> tuple[float, ...]:
     return tuple(truth.supply_v * share for share in truth.spread)
 
 
-def run_of(truth: Truth, speed: int = 1, open_overload: bool = False) -> Run:
+def run_of(truth: UnitState, speed: int = 1, open_overload: bool = False) -> Run:
     """How it runs on a speed tap (1 the highest), its internal overload open or not; worked out once."""
     key = (speed, open_overload)
     if key not in truth.runs:
@@ -99,7 +99,7 @@ def run_of(truth: Truth, speed: int = 1, open_overload: bool = False) -> Run:
     return found
 
 
-def _run_of(truth: Truth, speed: int, open_overload: bool) -> Run:
+def _run_of(truth: UnitState, speed: int, open_overload: bool) -> Run:
     here = lines(truth, "motor")
     kind = truth.call.motor.kind
     if kind == "ecm":
@@ -110,13 +110,13 @@ def _run_of(truth: Truth, speed: int, open_overload: bool) -> Run:
     return _two_windings(truth, here[0], speed) if kind == "psc" else _plate(truth, here)
 
 
-def _series_share(truth: Truth) -> float:
+def _series_share(truth: UnitState) -> float:
     """Ohms of contact and joint, in plate volts over plate amps."""
     shares = [share for share in (truth.contact_share, truth.joint_share) if math.isfinite(share)]
     return 0.0008 + sum(shares)
 
 
-def _loaded(truth: Truth, here: tuple[float, ...], lost_v: float) -> dict[str, tuple[float, ...]]:
+def _loaded(truth: UnitState, here: tuple[float, ...], lost_v: float) -> dict[str, tuple[float, ...]]:
     """Volts at each place with so many lost between supply and motor by what the motor draws."""
     found = {place: lines(truth, place) for place in PLACES}
     parts = _series_share(truth)
@@ -126,7 +126,7 @@ def _loaded(truth: Truth, here: tuple[float, ...], lost_v: float) -> dict[str, t
     return found
 
 
-def windings_of(truth: Truth) -> tuple[Windings, Load]:
+def windings_of(truth: UnitState) -> tuple[Windings, Load]:
     """This very motor: one of those its plate may stand for, and the fan on it."""
     fit = fit_plate(rated(truth.call.motor, truth.call.unit.supply_v, truth.call.unit.hz))
     one = int(truth.chance.unit("motor") * 12)
@@ -139,7 +139,7 @@ def windings_of(truth: Truth) -> tuple[Windings, Load]:
     return drawn, Load(fit.rated.shaft_w, fit.rated_rad_s, truth.asked(), truth.drags())
 
 
-def _two_windings(truth: Truth, source_v: float, speed: int) -> Run:
+def _two_windings(truth: UnitState, source_v: float, speed: int) -> Run:
     """A run-capacitor motor behind its contact and joint: volts at the motor are what the drop leaves."""
     windings, load = windings_of(truth)
     volts, share = source_v, TAP_VOLTS ** (speed - 1)
@@ -170,7 +170,7 @@ def _two_windings(truth: Truth, source_v: float, speed: int) -> Run:
     )
 
 
-def _feed(truth: Truth, volts: float) -> Feed:
+def _feed(truth: UnitState, volts: float) -> Feed:
     uf = math.inf if truth.uf_shorted else truth.uf
     return Feed(
         volts,
@@ -182,7 +182,7 @@ def _feed(truth: Truth, volts: float) -> Feed:
     )
 
 
-def _points(truth: Truth, windings: Windings, load: Load, volts: float) -> Points:
+def _points(truth: UnitState, windings: Windings, load: Load, volts: float) -> Points:
     """Where it runs; at rest under power where it is held or needs a push."""
     feed = _feed(truth, volts)
     held = truth.locked or truth.jammed
@@ -193,7 +193,7 @@ def _points(truth: Truth, windings: Windings, load: Load, volts: float) -> Point
     return Points(found.state, rest.slip, rest.rpm, rest.solved, rest.shaft_w, rest.starting_nm)
 
 
-def _plate(truth: Truth, here: tuple[float, ...]) -> Run:
+def _plate(truth: UnitState, here: tuple[float, ...]) -> Run:
     """Three-phase and shaded-pole motors, by their circuit."""
     call = truth.call
     motor = plate_motor(call.motor, call.unit.supply_v, call.unit.hz)
@@ -205,7 +205,7 @@ def _plate(truth: Truth, here: tuple[float, ...]) -> Run:
     return Run(state, found.amps, 0.0, max(found.amps), found.rpm, 0.0, _loaded(truth, here, lost))
 
 
-def _commutated(truth: Truth, here: tuple[float, ...]) -> Run:
+def _commutated(truth: UnitState, here: tuple[float, ...]) -> Run:
     """A commutated motor: power and command make it turn; its control holds speed, torque or air flow."""
     motor = truth.call.motor
     fed = any(here)

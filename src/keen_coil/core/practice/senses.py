@@ -8,7 +8,7 @@ from typing import Any
 
 from ..tables import answer, table
 from .running import call_present, commanded, pulled_in, run_of
-from .truth import Truth
+from .unit_state import UnitState
 from .windings import overload_open
 
 WEAKLY = 0.85
@@ -20,7 +20,7 @@ SAYS: dict[tuple[str, Any], str] = {
 
 
 def seen(
-    truth: Truth, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float
+    truth: UnitState, kind: str, at: str | None, with_: str | None, leg: str | None, when: str | None, minutes: float
 ) -> Any:
     """The word that is true of a test of the senses, or yes or no; None when this unit has nothing of the kind."""
     found: dict[str, Callable[[], Any]] = {
@@ -52,25 +52,25 @@ def seen(
     return found[kind]()
 
 
-def bad_leg(truth: Truth) -> str:
+def bad_leg(truth: UnitState) -> str:
     """The conductor or fuse that is bad where one is."""
     return truth.chance.pick("leg", ("L1", "L2", "L3")) if truth.three else "switched"
 
 
-def how_it_shows(truth: Truth, kind: str, word: Any) -> str:
+def how_it_shows(truth: UnitState, kind: str, word: Any) -> str:
     """What is seen, heard or felt; a commutated rotor cogs where another would be called rough."""
     if kind == "spin" and word == "rough" and truth.call.motor.kind == "ecm" and truth.feel == "free":
         return SAYS["spin", "cogs"]
     return SAYS.get((kind, word), str(word))
 
 
-def _safety(truth: Truth, at: str | None, when: str | None) -> str:
+def _safety(truth: UnitState, at: str | None, when: str | None) -> str:
     if at == "pressure_switch":
         return "closed" if truth.safety_stuck or when == "running" and "safety" not in truth.cut else "open"
     return "stuck_closed" if truth.safety_stuck else "open" if "safety" in truth.cut else "closed"
 
 
-def _spin(truth: Truth, with_: str | None) -> str:
+def _spin(truth: UnitState, with_: str | None) -> str:
     bare = with_ == "bare_shaft"
     if truth.locked or (truth.jammed and not bare):
         return "locked"
@@ -81,23 +81,23 @@ def _spin(truth: Truth, with_: str | None) -> str:
     return "stiff" if truth.feel == "free" and truth.rub > 0.1 and not bare else truth.feel
 
 
-def _air(truth: Truth) -> str:
+def _air(truth: UnitState) -> str:
     return "blocked" if truth.air > 0.75 else "dirty" if truth.air > 0.2 and not truth.vent_blocked else "clear"
 
 
-def _pushed(truth: Truth, minutes: float) -> bool:
+def _pushed(truth: UnitState, minutes: float) -> bool:
     found = run_of(truth, open_overload=overload_open(truth, minutes))
     return found.turns or found.state == "pushed"
 
 
-def _way(truth: Truth, minutes: float) -> str:
+def _way(truth: UnitState, minutes: float) -> str:
     found = run_of(truth, open_overload=overload_open(truth, minutes))
     if not found.turns:
         return "not_turning"
     return "wrong" if truth.backwards != (found.backwards != truth.swapped) else "right"
 
 
-def _tried(truth: Truth, with_: str | None, minutes: float) -> str:
+def _tried(truth: UnitState, with_: str | None, minutes: float) -> str:
     """What a trial brings: the unit as it would be with the good part, the other speed, the power at its leads."""
     opened = overload_open(truth, minutes)
     if with_ == "push":
@@ -125,7 +125,7 @@ def _tried(truth: Truth, with_: str | None, minutes: float) -> str:
     return "runs_weak" if after.rpm < WEAKLY * float(truth.call.motor.rpm or 1) and speed == 1 else "runs"
 
 
-def _noise(truth: Truth, minutes: float) -> str:
+def _noise(truth: UnitState, minutes: float) -> str:
     found = run_of(truth, open_overload=overload_open(truth, minutes))
     if not found.turns:
         hums = max(found.amps) > 0.3 * float(truth.call.motor.amps_a or 1) and truth.call.motor.kind != "ecm"

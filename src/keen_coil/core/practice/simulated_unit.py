@@ -11,7 +11,7 @@ from ..meter import ASKED, NAMES, Function
 from ..readings import KINDS
 from .instruments import NUMBERS, Asked, displayed, true_value
 from .senses import how_it_shows, seen
-from .truth import Truth
+from .unit_state import UnitState
 from .windings import lead_ends, shell_c, tapped_pairs
 
 ACROSS_CAPACITOR = ("capacitance_uf", "capacitor_case_ohm")
@@ -67,7 +67,9 @@ class Measured:
     slip: str = ""
 
 
-def measure(truth: Truth, asked: Asked, moment: Moment, count: int = 0, function: Function | None = None) -> Measured:
+def measure(
+    truth: UnitState, asked: Asked, moment: Moment, count: int = 0, function: Function | None = None
+) -> Measured:
     """Make a test. `count` is how often it was made before, `function` what the meter is set to (right by default)."""
     stopped = _stopped(truth, asked, moment, function)
     if stopped is not None:
@@ -87,13 +89,13 @@ def _some(value: Any) -> bool:
     return any(value) if isinstance(value, list) else bool(value)
 
 
-def _error(truth: Truth, asked: Asked, count: int) -> float:
+def _error(truth: UnitState, asked: Asked, count: int) -> float:
     """What the meter is off, from -1 to 1 of what it may be: its own, and a little each time."""
     own, now = truth.chance.part("meter"), truth.chance.part(asked.name)
     return min(max(own.spread(KINDS[asked.kind].unit, 0.3) + now.spread(str(count), 0.12), -1.0), 1.0)
 
 
-def _stopped(truth: Truth, asked: Asked, moment: Moment, function: Function | None) -> Measured | None:
+def _stopped(truth: UnitState, asked: Asked, moment: Moment, function: Function | None) -> Measured | None:
     """What keeps the test from being made, with the meter's warning; None when it may be."""
     kind, right = KINDS[asked.kind], ASKED.get(asked.kind)
     on = function or right
@@ -123,7 +125,7 @@ def _unproved(asked: Asked, moment: Moment) -> str:
     return "not_proved" if KINDS[asked.kind].power == "dead" and not moment.live and not moment.proved else ""
 
 
-def brought_back(truth: Truth, test: NextTest, moment: Moment, count: int = 0) -> list[dict[str, Any]] | None:
+def brought_back(truth: UnitState, test: NextTest, moment: Moment, count: int = 0) -> list[dict[str, Any]] | None:
     """The readings of a call file that a test which the engine asks for brings back; None when there is nothing."""
     rows = []
     for asked in _each(truth, test):
@@ -134,7 +136,7 @@ def brought_back(truth: Truth, test: NextTest, moment: Moment, count: int = 0) -
     return rows or None
 
 
-def reading_of(truth: Truth, asked: Asked, value: Any, minutes: float) -> dict[str, Any]:
+def reading_of(truth: UnitState, asked: Asked, value: Any, minutes: float) -> dict[str, Any]:
     """A reading of the call file as the learner's page would write it."""
     row: dict[str, Any] = {
         "kind": asked.kind,
@@ -155,7 +157,7 @@ def reading_of(truth: Truth, asked: Asked, value: Any, minutes: float) -> dict[s
     return {name: item for name, item in row.items() if item is not None}
 
 
-def _each(truth: Truth, test: NextTest) -> list[Asked]:
+def _each(truth: UnitState, test: NextTest) -> list[Asked]:
     """A test as it is made here: winding pairs one by one, one lead for all to the frame."""
     plain = Asked(test.kind, test.at, test.with_, test.section)
     if test.kind == "winding_ohm" and not truth.three:
@@ -165,7 +167,7 @@ def _each(truth: Truth, test: NextTest) -> list[Asked]:
     return [plain]
 
 
-def _pairs(truth: Truth) -> list[Asked]:
+def _pairs(truth: UnitState) -> list[Asked]:
     taps = tapped_pairs(truth)
     if len(taps) > 1:
         return [Asked("winding_ohm", pair=pair, speed=speed) for speed, pair in sorted(taps.items())]

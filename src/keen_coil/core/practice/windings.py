@@ -12,7 +12,7 @@ from ..judge.cooling import COPPER_C
 from ..machine.priors import RUNNING_C
 from .plate_motor import plate_motor
 from .running import windings_of
-from .truth import Truth
+from .unit_state import UnitState
 
 TAP_OHM = 0.2
 """What each speed tap down adds, share of the main winding's ohms."""
@@ -22,12 +22,12 @@ COOLS_MIN = 24.0
 """Time constant of a small motor cooling in still air, minutes (trade)."""
 
 
-def shell_c(truth: Truth, minutes: float) -> float:
+def shell_c(truth: UnitState, minutes: float) -> float:
     """Temperature of the shell so many minutes after the visit began, C: it cools by the exponential law."""
     return truth.air_c + truth.rise_c * math.exp(-minutes / COOLS_MIN)
 
 
-def overload_open(truth: Truth, minutes: float) -> bool:
+def overload_open(truth: UnitState, minutes: float) -> bool:
     """Whether the internal overload is open: for good, or until the motor has cooled."""
     hot = truth.overload == "open" and truth.rise_c * math.exp(-minutes / COOLS_MIN) > CLOSES_RISE_C
     return truth.overload == "failed" or hot
@@ -38,7 +38,7 @@ def at_temperature(ohm: float, celsius: float) -> float:
     return ohm * (COPPER_C + celsius) / (COPPER_C + RUNNING_C)
 
 
-def lead_ends(truth: Truth) -> dict[str, tuple[str, ...]]:
+def lead_ends(truth: UnitState) -> dict[str, tuple[str, ...]]:
     """What each lead brings out, as it really is: by the diagram where the case has one, else dealt out by chance."""
     noted = [row for row in truth.call.hookup.leads if row.ends != [FRAME]]
     if noted and all(row.ends for row in noted):
@@ -53,7 +53,7 @@ def lead_letters(call: Call) -> list[str]:
     return ["A", "B", "C", "D", "E", "F"][: min(call.motor.leads or 3, 6)]
 
 
-def between(truth: Truth, one: str, other: str, minutes: float) -> float:
+def between(truth: UnitState, one: str, other: str, minutes: float) -> float:
     """Ohms between two leads so many minutes into the visit; infinite where nothing joins them."""
     graph = _network(truth, minutes)
     if one not in graph or other not in graph or not nx.has_path(graph, one, other):
@@ -61,7 +61,7 @@ def between(truth: Truth, one: str, other: str, minutes: float) -> float:
     return float(nx.shortest_path_length(graph, one, other, weight="ohm"))
 
 
-def tapped_pairs(truth: Truth) -> dict[int, tuple[str, str]]:
+def tapped_pairs(truth: UnitState) -> dict[int, tuple[str, str]]:
     """The common lead with each speed tap's lead, by speed."""
     ends = lead_ends(truth)
     line = next((lead for lead, out in ends.items() if "main.1" in out), "")
@@ -73,7 +73,7 @@ def tapped_pairs(truth: Truth) -> dict[int, tuple[str, str]]:
     }
 
 
-def _network(truth: Truth, minutes: float) -> nx.Graph[str]:
+def _network(truth: UnitState, minutes: float) -> nx.Graph[str]:
     """Leads and winding ends as a graph whose edges carry ohms; what is open is left out."""
     graph: nx.Graph[str] = nx.Graph()
     ends = lead_ends(truth)
@@ -92,7 +92,7 @@ def _network(truth: Truth, minutes: float) -> nx.Graph[str]:
     return graph
 
 
-def _add_main(graph: nx.Graph[str], truth: Truth, ends: dict[str, tuple[str, ...]], ohm: float) -> None:
+def _add_main(graph: nx.Graph[str], truth: UnitState, ends: dict[str, tuple[str, ...]], ohm: float) -> None:
     """The main winding: whole, or in series from the highest tap down; an open tap cuts off those below it."""
     taps = sorted({end for out in ends.values() for end in out if end.startswith("main.s")})
     if not taps:
@@ -106,7 +106,7 @@ def _add_main(graph: nx.Graph[str], truth: Truth, ends: dict[str, tuple[str, ...
         before = end
 
 
-def _ohms(truth: Truth, celsius: float) -> tuple[float, float]:
+def _ohms(truth: UnitState, celsius: float) -> tuple[float, float]:
     """Main and auxiliary at a temperature; a motor of one winding has no auxiliary."""
     call = truth.call
     if call.motor.kind == "psc":
@@ -116,7 +116,7 @@ def _ohms(truth: Truth, celsius: float) -> tuple[float, float]:
     return at_temperature(ohm, celsius), math.inf
 
 
-def phase_pairs(truth: Truth, minutes: float, past_wire: bool = False) -> list[float]:
+def phase_pairs(truth: UnitState, minutes: float, past_wire: bool = False) -> list[float]:
     """Three pairs of a three-phase motor in star, ohms; from the switch with `past_wire`."""
     ohm, _ = _ohms(truth, shell_c(truth, minutes))
     phases = [ohm, ohm * (1 - truth.short), ohm]

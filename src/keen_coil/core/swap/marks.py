@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from ..errors import bad
+from ..errors import invalid
 from ..match.geometry import GAPS_TOLERANCE_IN, PLANE_TOLERANCE_IN
 from ..units import Number
 
@@ -27,7 +27,7 @@ class Mark(NamedTuple):
     words: bool = False
 
 
-class Kept(NamedTuple):
+class MarkCheck(NamedTuple):
     """A mark put back: the words for it, and whether it is where it was; None where it cannot be said."""
 
     says: str
@@ -55,28 +55,28 @@ MARKS: dict[str, Mark] = {
 
 
 def read_mark(name: str, text: str) -> str:
-    """A mark as typed, its digits kept; empty takes it back. Raises `BadInput` naming the mark."""
+    """A mark as typed, its digits kept; empty takes it back. Raises `InvalidField` naming the mark."""
     mark = MARKS.get(name)
     if mark is None:
-        raise bad(name, text, "one of " + ", ".join(MARKS))
+        raise invalid(name, text, "one of " + ", ".join(MARKS))
     typed = text.strip()
     if not typed:
         return ""
     if mark.choices:
         if typed not in mark.choices:
-            raise bad(name, typed, "one of " + ", ".join(mark.choices))
+            raise invalid(name, typed, "one of " + ", ".join(mark.choices))
     elif mark.words:
         if len(typed) > LONGEST:
-            raise bad(name, f"{len(typed)} characters", f"at most {LONGEST}")
+            raise invalid(name, f"{len(typed)} characters", f"at most {LONGEST}")
     else:
         try:
             _INCHES.take(typed)
         except ValueError:
-            raise bad(name, typed, f"{mark.unit or 'a number'}: a number from 0 to 240") from None
+            raise invalid(name, typed, f"{mark.unit or 'a number'}: a number from 0 to 240") from None
     return typed
 
 
-def put_back(name: str, marks: Mapping[str, str]) -> Kept | None:
+def put_back(name: str, marks: Mapping[str, str]) -> MarkCheck | None:
     """Whether a mark came back to where it was, in words; None where the first or the second is missing (inches)."""
     mark = MARKS[name]
     first, second = marks.get(mark.of or ""), marks.get(name)
@@ -84,7 +84,7 @@ def put_back(name: str, marks: Mapping[str, str]) -> Kept | None:
         return None
     off = float(second) - float(first)
     if abs(off) <= mark.within + 1e-9:
-        return Kept(f"Within {mark.within:g} in.", True)
+        return MarkCheck(f"Within {mark.within:g} in.", True)
     pair = name.startswith("gap_")
     what = "the two sides differ by" if pair else "off by"
-    return Kept(f"{what.capitalize()} {abs(off):.2f} in, at most {mark.within:g}: set it again.", False)
+    return MarkCheck(f"{what.capitalize()} {abs(off):.2f} in, at most {mark.within:g}: set it again.", False)

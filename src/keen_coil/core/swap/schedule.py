@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..errors import bad
+from ..errors import invalid
 
 
 class Task(NamedTuple):
@@ -67,8 +67,8 @@ class Schedule:
 def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now: float = 0.0) -> Schedule:
     """Schedule tasks from `now` (minutes) on; `done` gives when tasks were done. Ties keep the order given.
 
-    Without any done, `chain <= elapsed <= total`. Raises `BadInput` on an unknown or doubled task, a circle, or a time
-    below nought.
+    Without any done, `chain <= elapsed <= total`. Raises `InvalidField` on an unknown or doubled task, a circle, or a
+    time below nought.
     """
     order = _checked(tasks)
     finished = dict(done or {})
@@ -105,20 +105,20 @@ def _checked(tasks: Sequence[Task]) -> list[str]:
     known = {task.key: task for task in tasks}
     if len(known) != len(tasks):
         twice = next(task.key for task in tasks if sum(other.key == task.key for other in tasks) > 1)
-        raise bad("tasks", twice, "each task once")
+        raise invalid("tasks", twice, "each task once")
     for task in tasks:
         for minutes in (task.minutes, task.wait_min):
             if not 0 <= minutes < float("inf"):
-                raise bad(task.key, minutes, "minutes of 0 or more")
+                raise invalid(task.key, minutes, "minutes of 0 or more")
         for name in task.after:
             if name not in known:
-                raise bad(task.key, name, "a task of this job before it")
+                raise invalid(task.key, name, "a task of this job before it")
     order: list[str] = []
     while len(order) < len(tasks):
         ready = [t.key for t in tasks if t.key not in order and set(t.after) <= set(order)]
         if not ready:
             left = next(task.key for task in tasks if task.key not in order)
-            raise bad("tasks", left, "tasks that do not wait for each other in a circle")
+            raise invalid("tasks", left, "tasks that do not wait for each other in a circle")
         order += ready
     return order
 

@@ -9,7 +9,7 @@ from ..tables import listed, table
 ABOVE = ("^",)
 
 
-class Row(NamedTuple):
+class StepRow(NamedTuple):
     """A step of the table."""
 
     key: str
@@ -31,6 +31,6 @@ class Row(NamedTuple):
 _TABLE = table(__package__, "steps")
 PHASES: dict[str, str] = _TABLE["phases"]
 """The phases of a swap by key, in order."""
-ROWS: tuple[Row, ...] = listed(Row, [{"key": key, **row} for key, row in _TABLE["steps"].items()], "steps")
+ROWS: tuple[StepRow, ...] = listed(StepRow, [{"key": key, **row} for key, row in _TABLE["steps"].items()], "steps")
 ALWAYS_UP: tuple[str, ...] = tuple(_TABLE["always_up"])
 """Carried on every job."""

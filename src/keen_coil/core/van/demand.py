@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..errors import bad
+from ..errors import invalid
 
 DAYS_A_YEAR = 365.0
 MOST_CARRIED = 1000
@@ -25,11 +25,11 @@ def chance_enough(mean: float, stock: int) -> float:
 
 
 def level(mean: float, service: float) -> int:
-    """The smallest stock with P(D <= stock) at least `service` (0 to under 1), pieces. Raises `BadInput`."""
+    """The smallest stock with P(D <= stock) at least `service` (0 to under 1), pieces. Raises `InvalidField`."""
     if not 0 < service < 1:
-        raise bad("level", service, "a level of service over 0 and under 1, such as 0.95")
+        raise invalid("level", service, "a level of service over 0 and under 1, such as 0.95")
     if not 0 <= mean <= MOST_CARRIED / 2:
-        raise bad("demand", mean, f"0 to {MOST_CARRIED / 2:g} pieces between restocks")
+        raise invalid("demand", mean, f"0 to {MOST_CARRIED / 2:g} pieces between restocks")
     stock = 0
     while chance_enough(mean, stock) < service and stock < MOST_CARRIED:
         stock += 1

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..errors import bad
+from ..errors import invalid
 
 Ways = Mapping[str, Sequence[frozenset[str]]]
 """For each need the ways that serve it, the best first: parts that are needed together."""
@@ -47,10 +47,10 @@ def kit_of(parts: Sequence[str], weights: Mapping[str, float], ways: Ways) -> Ki
 
 
 def best_kit(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float], most: int) -> Kit:
-    """The kit of at most `most` parts that covers the most weight; the cheaper one on a tie. Raises `BadInput`."""
+    """The kit of at most `most` parts that covers the most weight; the cheaper one on a tie. Raises `InvalidField`."""
     _checked(weights, ways, costs)
     if most < 0:
-        raise bad("parts", most, "a number of parts, 0 or more")
+        raise invalid("parts", most, "a number of parts, 0 or more")
     if most == 0:
         return kit_of((), weights, ways)
     first = _solve(weights, ways, costs, most=most) or []
@@ -62,10 +62,10 @@ def best_kit(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float
 
 
 def least_kit(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float], share: float) -> Kit | None:
-    """The cheapest kit that covers a share of the weight (0 to 1); None where no parts do. Raises `BadInput`."""
+    """The cheapest kit that covers a share of the weight (0 to 1); None where no parts do. Raises `InvalidField`."""
     _checked(weights, ways, costs)
     if not 0 <= share <= 1:
-        raise bad("share", share, "a share of the needs, 0 to 1")
+        raise invalid("share", share, "a share of the needs, 0 to 1")
     if covered(set(costs), weights, ways) < share - _EXACT:
         return None
     most = covered(set(costs), weights, ways)
@@ -88,13 +88,13 @@ def curve(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float], 
 def _checked(weights: Mapping[str, float], ways: Ways, costs: Mapping[str, float]) -> None:
     for need, weight in weights.items():
         if not 0 <= weight < float("inf"):
-            raise bad(need, weight, "a weight of 0 or more")
+            raise invalid(need, weight, "a weight of 0 or more")
         for part in {part for way in ways.get(need, ()) for part in way}:
             if part not in costs:
-                raise bad(need, part, "a part that has a cost")
+                raise invalid(need, part, "a part that has a cost")
     for part, cost in costs.items():
         if not 0 <= cost < float("inf"):
-            raise bad(part, cost, "a cost of 0 or more")
+            raise invalid(part, cost, "a cost of 0 or more")
 
 
 def _solve(

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 from pydantic import BaseModel
 
-from ..errors import bad
+from ..errors import invalid
 from .demand import chance_enough, expected_between, level
 from .kit import Kit, best_kit, curve, kit_of
 from .needs import Need
@@ -76,10 +76,10 @@ def plan_van(
 
     Args: needs with their ways; stock on the van by part number (motors and capacitors); costs of every part that
     can be had; days between restocks; service, P(a part lasts until the next restock); most, how many kinds of part may
-    be carried, all that help when None. Raises `BadInput`.
+    be carried, all that help when None. Raises `InvalidField`.
     """
     if not 0 < days <= 366:
-        raise bad("days", days, "days between restocks, over 0 to 366")
+        raise invalid("days", days, "days between restocks, over 0 to 366")
     weights = {need.key: need.per_year for need in needs}
     ways = {need.key: need.ways for need in needs}
     asked = {part for need in needs for way in need.ways for part in way}

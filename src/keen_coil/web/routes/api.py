@@ -14,7 +14,7 @@ from ...core.call import Call
 from ...core.capacitors.parts import CapacitorPart
 from ...core.capacitors.substitute import CapacitorAnswer
 from ...core.diagnosis.assess import Assessment
-from ...core.errors import bad
+from ...core.errors import invalid
 from ...core.hookup.answer import HookupAnswer
 from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
@@ -148,10 +148,10 @@ _HOOKUP = {
 
 
 async def _json_body(request: Request) -> bytes:
-    """The body of a JSON request within the limit. Raises `BadInput`."""
+    """The body of a JSON request within the limit. Raises `InvalidField`."""
     kind = request.headers.get("content-type", "").split(";")[0].strip().lower()
     if kind != "application/json":
-        raise bad("content-type", kind, "application/json")
+        raise invalid("content-type", kind, "application/json")
     largest: int = request.app.state.settings.largest_upload
     data = bytearray()
     async for chunk in request.stream():
@@ -159,7 +159,7 @@ async def _json_body(request: Request) -> bytes:
         if len(data) > largest:
             stated = request.headers.get("content-length", "")
             size = int(stated) if stated.isdecimal() and len(stated) < 16 else len(data)
-            raise bad("", f"{size / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
+            raise invalid("", f"{size / 1e6:.1f} MB", f"at most {largest / 1e6:.1f} MB")
     return bytes(data)
 
 

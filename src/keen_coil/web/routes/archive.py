@@ -13,16 +13,16 @@ from typing import IO, Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
-from ...core.errors import BadInput
-from ...desk.acts import NotThere
-from ...desk.archive import NotEmpty
+from ...core.errors import InvalidField
+from ...desk.acts import NotFound
+from ...desk.archive import LogNotEmpty
 from ...desk.call_files import readings_lines
+from ...desk.call_view import open_call_view
 from ...desk.log import search
-from ...desk.sheet import open_sheet
-from ...desk.telling import Tell
+from ...desk.progress import ProgressCallback
 from ...formats.csv_rows import LARGEST
-from ..imports import Job, Jobs
-from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload
+from ..background_jobs import BackgroundJob, BackgroundJobs
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import bring_log_in, bring_readings_in, write_log
 
 router = APIRouter()
@@ -31,8 +31,8 @@ AT_ONCE_S, PIECE = 1.0, 1 << 18
 """What is done within this time is shown at once; the rest gets a bar."""
 
 
-def _jobs(request: Request) -> Jobs:
-    found: Jobs = request.app.state.jobs
+def _jobs(request: Request) -> BackgroundJobs:
+    found: BackgroundJobs = request.app.state.jobs
     return found
 
 
@@ -52,14 +52,14 @@ def begin_export(request: Request, form: Form) -> Response:
     """Write the log to a file, beside the page when it is large."""
     path, key, workers = database(request).path, secrets.token_urlsafe(12), request.app.state.file_workers
 
-    def work(tell: Tell) -> IO[bytes]:
+    def work(progress: ProgressCallback) -> IO[bytes]:
         out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
-        workers.run(write_log, path, out=out, tell=tell)
+        workers.run(write_log, path, out=out, progress=progress)
         out.flush()
         return out
 
     _jobs(request).start(key, "Writing", work).over.wait(AT_ONCE_S)
-    return go(f"/log/archive/{key}")
+    return redirect(f"/log/archive/{key}")
 
 
 @router.post("/log/archive/import")
@@ -67,12 +67,14 @@ def begin_import(request: Request, form: Form) -> Response:
     """Bring a log in, beside the page when it is large."""
     try:
         _, data = upload(request, largest=LARGEST)
-    except BadInput as error:
+    except InvalidField as error:
         return _page(request, 422, file_faults=[fault.line() for fault in error.faults])
-    path, stamp, replace = database(request).path, stamp_of(form), form.get("replace") == "yes"
+    path, act, replace = database(request).path, act_context(form), form.get("replace") == "yes"
     run, key = request.app.state.file_workers.run, secrets.token_urlsafe(12)
-    _jobs(request).start(key, "Reading", lambda tell: run(bring_log_in, path, stamp, data, replace, tell=tell))
-    return go(f"/log/archive/{key}")
+    _jobs(request).start(
+        key, "Reading", lambda progress: run(bring_log_in, path, act, data, replace, progress=progress)
+    )
+    return redirect(f"/log/archive/{key}")
 
 
 @router.get("/log/archive/{key}")
@@ -84,9 +86,9 @@ def show_job(request: Request, key: str) -> Response:
     job.over.wait(AT_ONCE_S)
     if not job.ended:
         return _page(request, job=job, key=key)
-    if isinstance(job.result, BadInput):
+    if isinstance(job.result, InvalidField):
         return _page(request, 422, file_faults=[fault.line() for fault in job.result.faults])
-    if isinstance(job.result, NotEmpty):
+    if isinstance(job.result, LogNotEmpty):
         return _page(request, 409, not_empty=job.result.calls)
     if isinstance(job.result, Exception):
         raise job.result
@@ -99,17 +101,17 @@ def _size(file: io.IOBase) -> int:
     return os.fstat(file.fileno()).st_size
 
 
-def _job(request: Request, key: str) -> Job:
+def _job(request: Request, key: str) -> BackgroundJob:
     job = _jobs(request).of(key)
     if job is None:
-        raise NotThere("this file: it was made before the program was started anew")
+        raise NotFound("this file: it was made before the program was started anew")
     return job
 
 
 def _file(request: Request, key: str) -> Response:
     made = _job(request, key).result
     if not isinstance(made, io.IOBase) or made.closed:
-        raise NotThere("this file")
+        raise NotFound("this file")
     name = f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(_size(made))}
     return StreamingResponse(_pieces(made), media_type="application/zip", headers=headers)
@@ -135,7 +137,7 @@ def give_all_readings(request: Request) -> Response:
 @router.get("/calls/{call_id}/readings.csv")
 def give_readings(request: Request, call_id: RowId) -> Response:
     """The readings of a call as CSV."""
-    open_sheet(database(request), call_id)
+    open_call_view(database(request), call_id)
     return _csv(readings_lines(database(request), call_id), f"call-{call_id}-readings.csv")
 
 
@@ -150,8 +152,8 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     try:
         _, data = upload(request)
         path, run = database(request).path, request.app.state.workers.run
-        many = run(bring_readings_in, path, call_id, stamp_of(form), data)
-    except BadInput as error:
+        many = run(bring_readings_in, path, call_id, act_context(form), data)
+    except InvalidField as error:
         lines = [fault.line() for fault in error.faults[:20]]
         return render(
             request,
@@ -162,4 +164,4 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
             back=f"/calls/{call_id}/path",
             faults=faults_by_field(error),
         )
-    return go(f"/calls/{call_id}/path", brought=many)
+    return redirect(f"/calls/{call_id}/path", brought=many)

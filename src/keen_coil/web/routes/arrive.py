@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
+from ...desk.call_view import open_call_view
 from ...desk.calls import save_complaint
 from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
-from ...desk.sheet import open_sheet
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 LOOKALIKES = (
@@ -32,9 +32,9 @@ def show_arrive(request: Request, call_id: RowId) -> Response:
 
 
 def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
-    motors = motors_here(database(request), sheet)
-    return station_page(request, "arrive", sheet, status, lookalikes=LOOKALIKES, motors=motors, **context)
+    view = open_call_view(database(request), call_id)
+    motors = motors_here(database(request), view)
+    return station_page(request, "arrive", view, status, lookalikes=LOOKALIKES, motors=motors, **context)
 
 
 @router.post("/calls/{call_id}/arrive")
@@ -43,11 +43,11 @@ def keep_complaint(
 ) -> Response:
     """Save the complaint and go on."""
     try:
-        save_complaint(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+        save_complaint(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         faults = {path.removeprefix("complaint."): text for path, text in faults_by_field(error).items()}
         return _page(request, call_id, 422, faults=faults, typed=form)
-    return go(f"/calls/{call_id}/make-safe")
+    return redirect(f"/calls/{call_id}/make-safe")
 
 
 @router.post("/calls/{call_id}/motor")
@@ -56,9 +56,9 @@ def choose_motor(request: Request, call_id: RowId, form: Annotated[dict[str, str
     db = database(request)
     try:
         if form.get("motor_id"):
-            pick_motor_at_fault(db, call_id, stamp_of(form), form["motor_id"])
+            pick_motor_at_fault(db, call_id, act_context(form), form["motor_id"])
         else:
-            add_sister(db, call_id, stamp_of(form), form.get("place", ""))
-    except BadInput as error:
+            add_sister(db, call_id, act_context(form), form.get("place", ""))
+    except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/arrive")
+    return redirect(f"/calls/{call_id}/arrive")

@@ -8,15 +8,15 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...desk.call_files import export_call, import_call
+from ...desk.call_view import open_call_view
 from ...desk.calls import board, open_call, places, technicians
 from ...desk.people import vans
 from ...desk.settings import shop_name
-from ...desk.sheet import open_sheet
 from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
-from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -51,10 +51,10 @@ def show_board(request: Request) -> Response:
 def new_call(request: Request, form: Form) -> Response:
     """Open a call and go to it."""
     try:
-        call_id = open_call(database(request), stamp_of(form), form)
-    except BadInput as error:
+        call_id = open_call(database(request), act_context(form), form)
+    except InvalidField as error:
         return _board(request, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/arrive")
+    return redirect(f"/calls/{call_id}/arrive")
 
 
 @router.post("/calls/import")
@@ -63,26 +63,26 @@ def bring_call_in(request: Request, form: Form) -> Response:
     try:
         name, data = upload(request)
         call = request.app.state.workers.run(load_call, data)
-        call_id = import_call(database(request), stamp_of(form), call, name)
-    except BadInput as error:
+        call_id = import_call(database(request), act_context(form), call, name)
+    except InvalidField as error:
         lines = [fault.line() for fault in error.faults]
         return _board(request, 422, file_faults=lines)
-    return go(f"/calls/{call_id}/path")
+    return redirect(f"/calls/{call_id}/path")
 
 
 @router.get("/calls/{call_id}")
 def enter_call(request: Request, call_id: RowId) -> Response:
     """Into a call at its first station that is not done."""
-    sheet = open_sheet(database(request), call_id)
+    view = open_call_view(database(request), call_id)
     order = ("arrive", "make-safe", "plates", "path", "finding", "match", "swap", "run-proof", "hand-over")
-    first = next((name for name in order if sheet.station_state(name) in ("todo", "part")), "hand-over")
-    return go(f"/calls/{call_id}/{'path' if first == 'finding' else first}")
+    first = next((name for name in order if view.station_state(name) in ("todo", "part")), "hand-over")
+    return redirect(f"/calls/{call_id}/{'path' if first == 'finding' else first}")
 
 
 @router.get("/calls/{call_id}/call.json")
 def take_call_away(request: Request, call_id: RowId) -> Response:
     """The call as a call file."""
-    sheet = open_sheet(database(request), call_id)
-    text = json.dumps(export_call(sheet), indent=2, ensure_ascii=False)
+    view = open_call_view(database(request), call_id)
+    text = json.dumps(export_call(view), indent=2, ensure_ascii=False)
     headers = {"Content-Disposition": f'attachment; filename="call-{call_id}.call.json"'}
     return Response(text, media_type="application/json", headers=headers)

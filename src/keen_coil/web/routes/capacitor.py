@@ -8,10 +8,10 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.capacitors.needed import RENEWALS
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
+from ...desk.call_view import open_call_view
 from ...desk.capacitor_station import capacitor_view, choose_capacitor, set_renewal
-from ...desk.sheet import open_sheet
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..strap_drawing import strap_drawing
 
 router = APIRouter()
@@ -19,15 +19,15 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
 def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
+    call_view = open_call_view(database(request), call_id)
     query = request.query_params
     everything = query.get("more") == "yes"
-    view = capacitor_view(database(request), sheet, query.get("answer", ""), everything)
+    view = capacitor_view(database(request), call_view, query.get("answer", ""), everything)
     drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped)
     return station_page(
         request,
         "capacitor",
-        sheet,
+        call_view,
         status,
         view=view,
         drawing=drawing,
@@ -47,14 +47,14 @@ def show_capacitor(request: Request, call_id: RowId) -> Response:
 def keep_capacitor(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a capacitor, or take the choice back."""
     try:
-        choose_capacitor(database(request), call_id, stamp_of(form), form.get("capacitor", ""))
-    except BadInput as error:
+        choose_capacitor(database(request), call_id, act_context(form), form.get("capacitor", ""))
+    except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error))
-    return go(f"/calls/{call_id}/capacitor", answer=form.get("capacitor"))
+    return redirect(f"/calls/{call_id}/capacitor", answer=form.get("capacitor"))
 
 
 @router.post("/calls/{call_id}/renewal")
 def keep_renewal(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call renews capacitors."""
-    set_renewal(database(request), call_id, stamp_of(form), form.get("renewal", ""))
-    return go(f"/calls/{call_id}/capacitor")
+    set_renewal(database(request), call_id, act_context(form), form.get("renewal", ""))
+    return redirect(f"/calls/{call_id}/capacitor")

@@ -11,7 +11,7 @@ from ...core.diagnosis.prior import possible
 from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
-from ...desk.sheet import Sheet, open_sheet
+from ...desk.call_view import CallView, open_call_view
 from ..page import RowId, database, station_page
 
 router = APIRouter()
@@ -20,34 +20,34 @@ router = APIRouter()
 @router.get("/calls/{call_id}/finding")
 def show_finding(request: Request, call_id: RowId) -> Response:
     """The finding of a call."""
-    return finding_page(request, open_sheet(database(request), call_id))
+    return finding_page(request, open_call_view(database(request), call_id))
 
 
-def finding_page(request: Request, sheet: Sheet, status: int = 200, **context: object) -> Response:
+def finding_page(request: Request, view: CallView, status: int = 200, **context: object) -> Response:
     """The finding of a call; on a practice call also the form to say it."""
-    answer = sheet.assessment
+    answer = view.assessment
     return station_page(
         request,
         "finding",
-        sheet,
+        view,
         status,
         answer=answer,
         faults_table=FAULTS,
         verdicts=WORDS,
         ranked=_leading_first(answer),
         known=_known(answer),
-        by_link=_possible_by_link(sheet) if sheet.row.practice else [],
+        by_link=_possible_by_link(view) if view.row.practice else [],
         link_of=link_of,
         how_of=how_of,
         **context,
     )
 
 
-def _possible_by_link(sheet: Sheet) -> list[tuple[str, list[str]]]:
+def _possible_by_link(view: CallView) -> list[tuple[str, list[str]]]:
     """The faults that this unit can have, link by link, to choose from."""
     links: dict[str, list[str]] = {}
     for fault, row in FAULTS.items():
-        if row.link is not None and fault not in NOT_HIDDEN and possible(fault, sheet.call):
+        if row.link is not None and fault not in NOT_HIDDEN and possible(fault, view.call):
             links.setdefault(row.link, []).append(fault)
     return list(links.items())
 

@@ -9,16 +9,27 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
+from ...desk.call_view import CallView, open_call_view
 from ...desk.follow_ups import as_calendar, open_follow_ups
 from ...desk.hand_over import add_follow_up, close_call, drop_follow_up, hand_over_view
 from ...desk.log import found_good
 from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
 from ...desk.settings import shop_name
-from ...desk.sheet import Sheet, open_sheet
 from ...formats.pdf import pdf_of
-from ..page import HERE, RowId, checked_form, database, faults_by_field, go, moment, render, stamp_of, station_page
+from ..page import (
+    HERE,
+    RowId,
+    act_context,
+    checked_form,
+    database,
+    faults_by_field,
+    moment,
+    redirect,
+    render,
+    station_page,
+)
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -31,15 +42,15 @@ def _audience(request: Request, default: str = "customer") -> str:
 
 def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     db = database(request)
-    sheet = open_sheet(db, call_id)
+    view = open_call_view(db, call_id)
     return station_page(
         request,
         "hand-over",
-        sheet,
+        view,
         status,
-        record=record_of(sheet),
+        record=record_of(view),
         audience=_audience(request),
-        hand=hand_over_view(db, sheet),
+        hand=hand_over_view(db, view),
         shop_name=shop_name(db),
         **context,
     )
@@ -55,10 +66,10 @@ def show_hand_over(request: Request, call_id: RowId) -> Response:
 def keep_outcome(request: Request, call_id: RowId, form: Form) -> Response:
     """Close the call."""
     try:
-        close_call(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+        close_call(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/hand-over")
+    return redirect(f"/calls/{call_id}/hand-over")
 
 
 @router.post("/calls/{call_id}/follow-ups")
@@ -66,33 +77,33 @@ def keep_follow_up(request: Request, call_id: RowId, form: Form) -> Response:
     """Note a follow-up, or take one back."""
     try:
         if form.get("drop"):
-            drop_follow_up(database(request), call_id, stamp_of(form), form["drop"])
+            drop_follow_up(database(request), call_id, act_context(form), form["drop"])
         else:
-            add_follow_up(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+            add_follow_up(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/hand-over")
+    return redirect(f"/calls/{call_id}/hand-over")
 
 
 @router.post("/calls/{call_id}/found-good")
 def keep_found_good(request: Request, call_id: RowId, form: Form) -> Response:
     """Note that the motor that was condemned was tested again and is good."""
     try:
-        found_good(database(request), call_id, stamp_of(form), form.get("good", ""))
-    except BadInput as error:
+        found_good(database(request), call_id, act_context(form), form.get("good", ""))
+    except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/hand-over")
+    return redirect(f"/calls/{call_id}/hand-over")
 
 
 @router.get("/calls/{call_id}/record")
 def show_record(request: Request, call_id: RowId) -> Response:
     """The record alone, for printing."""
-    sheet = open_sheet(database(request), call_id)
+    view = open_call_view(database(request), call_id)
     return render(
         request,
         "record.html",
-        sheet=sheet,
-        record=record_of(sheet),
+        view=view,
+        record=record_of(view),
         audience=_audience(request, "shop"),
         shop_name=shop_name(database(request)),
     )
@@ -101,11 +112,11 @@ def show_record(request: Request, call_id: RowId) -> Response:
 @router.get("/calls/{call_id}/record.pdf")
 def give_pdf(request: Request, call_id: RowId) -> Response:
     """The record as PDF, the shop's with its photographs."""
-    sheet, audience = open_sheet(database(request), call_id), _audience(request)
-    pictures = _pictures(request, sheet) if audience == "shop" else []
+    view, audience = open_call_view(database(request), call_id), _audience(request)
+    pictures = _pictures(request, view) if audience == "shop" else []
     page = request.app.state.templates.get_template("record_pdf.html").render(
-        sheet=sheet,
-        record=record_of(sheet),
+        view=view,
+        record=record_of(view),
         audience=audience,
         photographs=pictures,
         shop_name=shop_name(database(request)),
@@ -115,10 +126,10 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
     return _file(made, "application/pdf", name)
 
 
-def _pictures(request: Request, sheet: Sheet) -> list[tuple[str, str]]:
+def _pictures(request: Request, view: CallView) -> list[tuple[str, str]]:
     db, found = database(request), []
-    for shown in photographs_of(db, sheet.row.id):
-        content, media = photograph(db, sheet.row.id, shown.id)
+    for shown in photographs_of(db, view.row.id):
+        content, media = photograph(db, view.row.id, shown.id)
         data = f"data:{media};base64,{base64.b64encode(content).decode('ascii')}"
         found.append((f"{shown.subject}, {moment(shown.taken_at)}", data))
     return found

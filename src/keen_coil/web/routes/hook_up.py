@@ -7,12 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
-from ...desk.bench import VIEWS, View, bench, keep_found, keep_leads, keep_plan, tick_moves
+from ...core.errors import InvalidField
+from ...desk.call_view import open_call_view
 from ...desk.hookup import as_spice, as_svg, wired
+from ...desk.hookup_station import VIEWS, View, hookup_view, keep_found, keep_leads, keep_plan, tick_moves
 from ...desk.photographs import photographs_of
-from ...desk.sheet import open_sheet
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -23,11 +23,13 @@ def _view(text: str) -> View:
 
 
 def _page(request: Request, call_id: RowId, view: View, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
+    call_view = open_call_view(database(request), call_id)
     query = dict(request.query_params)
-    shown = bench(sheet, view, query.get("school"), query if view == "try" else None)
+    shown = hookup_view(call_view, view, query.get("school"), query if view == "try" else None)
     photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
-    return station_page(request, "hook-up", sheet, status, bench=shown, views=VIEWS, photographs=photographs, **context)
+    return station_page(
+        request, "hook-up", call_view, status, bench=shown, views=VIEWS, photographs=photographs, **context
+    )
 
 
 @router.get("/calls/{call_id}/hook-up")
@@ -41,20 +43,20 @@ def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor with the winding ends they bring out."""
     view = _view(form.get("view", ""))
     try:
-        keep_leads(database(request), call_id, stamp_of(form), view, form.get("leads", ""))
-    except BadInput as error:
+        keep_leads(database(request), call_id, act_context(form), view, form.get("leads", ""))
+    except InvalidField as error:
         return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/hook-up", view=view)
+    return redirect(f"/calls/{call_id}/hook-up", view=view)
 
 
 @router.post("/calls/{call_id}/hook-up/found")
 def save_found(request: Request, call_id: RowId, form: Form) -> Response:
     """Note where each old wire was."""
     try:
-        keep_found(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+        keep_found(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         return _page(request, call_id, "found", 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/hook-up", view="found")
+    return redirect(f"/calls/{call_id}/hook-up", view="found")
 
 
 @router.post("/calls/{call_id}/hook-up/plan")
@@ -62,16 +64,16 @@ def save_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep the plan, or tick its moves."""
     try:
         if form.get("do") == "tick":
-            tick_moves(database(request), call_id, stamp_of(form), form.get("steps", ""))
+            tick_moves(database(request), call_id, act_context(form), form.get("steps", ""))
         else:
-            keep_plan(database(request), call_id, stamp_of(form), form.get("school", ""))
-    except BadInput as error:
+            keep_plan(database(request), call_id, act_context(form), form.get("school", ""))
+    except InvalidField as error:
         return _page(request, call_id, "plan", 422, faults=faults_by_field(error))
-    return go(f"/calls/{call_id}/hook-up", view="plan", school=form.get("school"))
+    return redirect(f"/calls/{call_id}/hook-up", view="plan", school=form.get("school"))
 
 
 def _file(request: Request, call_id: RowId, media: str, name: str) -> Response:
-    call = open_sheet(database(request), call_id).call
+    call = open_call_view(database(request), call_id).call
     done = wired(call, None, request.query_params.get("school") or None, check=False)
     text = as_svg(done) if name.endswith(".svg") else as_spice(done)
     return Response(text, media_type=media, headers={"Content-Disposition": f'attachment; filename="{name}"'})

@@ -10,7 +10,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.machine.rated import NoModel
 from ...desk.lab import LABELS, OVERS, PLATE, SHOWS, Lab, motors_to_choose, open_lab
 from ..chart import NARROW
@@ -75,12 +75,12 @@ def show_lab(request: Request) -> Response:
     more: dict[str, Any] = {"calls": calls, "parts": parts, "station": "lab", "plate_fields": PLATE}
     try:
         lab = open_lab(database(request), form)
-    except BadInput as error:
+    except InvalidField as error:
         return render(request, "lab.html", 422, lab=None, typed=form, **_refused(error), **more)
     return render(request, "lab.html", typed=lab.fields, apart=False, **_context(lab), **more)
 
 
-def _refused(error: BadInput) -> dict[str, Any]:
+def _refused(error: InvalidField) -> dict[str, Any]:
     faults = {name.removeprefix("motor."): text for name, text in faults_by_field(error).items()}
     return {"faults": faults, "no_model": isinstance(error, NoModel), "labels": LABELS}
 
@@ -91,7 +91,7 @@ def follow_slider(request: Request) -> Response:
     form = _fields(dict(request.query_params))
     try:
         lab = open_lab(database(request), form)
-    except BadInput as error:
+    except InvalidField as error:
         return render(request, "lab_refused.html", **_refused(error))
     context = _context(lab)
     response = render(request, "lab_answer.html", apart=True, **context)

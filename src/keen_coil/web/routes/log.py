@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.units import whole_number
 from ...desk.follow_ups import as_calendar, open_follow_ups, settle
 from ...desk.log import figures, of_figure, search, title_of_figure
 from ...desk.unit_history import unit_history
 from ..history_drawing import history_plot
-from ..page import RowId, checked_form, database, faults_by_field, go, page_number, render, stamp_of
+from ..page import RowId, act_context, checked_form, database, faults_by_field, page_number, redirect, render
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -65,10 +65,10 @@ def settle_one(request: Request, form: Form) -> Response:
     """Settle a follow-up."""
     number = form.get("follow_up", "")
     try:
-        settle(database(request), stamp_of(form), whole_number(number) or 0, form.get("settled", ""))
-    except BadInput as error:
+        settle(database(request), act_context(form), whole_number(number) or 0, form.get("settled", ""))
+    except InvalidField as error:
         return _log(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/log", "follow-ups")
+    return redirect("/log", "follow-ups")
 
 
 @router.get("/log/follow-ups.ics")

@@ -7,30 +7,36 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.by_hand import PLATE_FIELDS, add_plate, drop_plate
+from ...desk.call_view import CallView, open_call_view
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
-from ...desk.sheet import Sheet, open_sheet
+from ...desk.typed_motor import PLATE_FIELDS, add_plate, drop_plate
 from ...formats.dotted import get
-from ..page import RowId, call_page, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
-KEPT = ("van", "days", "price", "all")
+FILTER_NAMES = ("van", "days", "price", "all")
 
 
-def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) -> Response:
+def _page(request: Request, call_view: CallView, status: int = 200, **context: object) -> Response:
     query = dict(request.query_params)
-    picked = sheet.call.chosen_motor.part_no if sheet.call.chosen_motor else None
+    picked = call_view.call.chosen_motor.part_no if call_view.call.chosen_motor else None
     everything = query.get("all") == "yes"
     faults: dict[str, str] = {}
     try:
         narrow = filters_of(query)
-    except BadInput as error:
+    except InvalidField as error:
         narrow, faults = Filters(), faults_by_field(error)
     view = match_call(
-        database(request), sheet, sheet.row.school, query.get("part") or picked, everything, narrow, schools=True
+        database(request),
+        call_view,
+        call_view.row.school,
+        query.get("part") or picked,
+        everything,
+        narrow,
+        schools=True,
     )
     shown = {
         "view": view,
@@ -38,37 +44,39 @@ def _page(request: Request, sheet: Sheet, status: int = 200, **context: object) 
         "everything": everything,
         "faults": faults,
         "query": query,
-        "kept": {name: query[name] for name in KEPT if query.get(name)},
-        "by_hand": {str(motor.part_no) for motor in sheet.row.plan.by_hand},
+        "kept": {name: query[name] for name in FILTER_NAMES if query.get(name)},
+        "by_hand": {str(motor.part_no) for motor in call_view.row.plan.by_hand},
         "serving_by": {effect.school: effect.serving for effect in view.effects or ()},
         "schools": [(school, NAMES[school]) for school in SCHOOLS],
         "names": NAMES,
     }
-    return station_page(request, "match", sheet, status, **(shown | context))
+    return station_page(request, "match", call_view, status, **(shown | context))
 
 
 @router.get("/calls/{call_id}/match")
 def show_match(request: Request, call_id: RowId) -> Response:
     """The match of a call."""
-    return _page(request, open_sheet(database(request), call_id))
+    return _page(request, open_call_view(database(request), call_id))
 
 
 @router.post("/calls/{call_id}/match")
 def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a motor, or take the choice back."""
     try:
-        pick_motor(database(request), call_id, stamp_of(form), form.get("part_no", ""), form.get("reason", ""))
-    except BadInput as error:
-        return _page(request, open_sheet(database(request), call_id), 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/match", part=form.get("part_no"))
+        pick_motor(database(request), call_id, act_context(form), form.get("part_no", ""), form.get("reason", ""))
+    except InvalidField as error:
+        return _page(
+            request, open_call_view(database(request), call_id), 422, faults=faults_by_field(error), typed=form
+        )
+    return redirect(f"/calls/{call_id}/match", part=form.get("part_no"))
 
 
 @router.post("/calls/{call_id}/school")
 def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call sizes power."""
-    set_school(database(request), call_id, stamp_of(form), form.get("school", ""))
-    kept = {name: form.get(name, "") for name in KEPT}
-    return go(f"/calls/{call_id}/match", part=form.get("part"), **kept)
+    set_school(database(request), call_id, act_context(form), form.get("school", ""))
+    kept = {name: form.get(name, "") for name in FILTER_NAMES}
+    return redirect(f"/calls/{call_id}/match", part=form.get("part"), **kept)
 
 
 @router.get("/calls/{call_id}/match/plate")
@@ -78,12 +86,12 @@ def show_plate(request: Request, call_id: RowId) -> Response:
 
 
 def _plate_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
+    call_view = open_call_view(database(request), call_id)
     wanted = request.query_params.get("part", "")
-    had = next((motor for motor in sheet.row.plan.by_hand if motor.part_no == wanted), None)
+    had = next((motor for motor in call_view.row.plan.by_hand if motor.part_no == wanted), None)
     texts = {} if had is None else _texts(had)
-    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": sheet.row.plan.by_hand}
-    return call_page(request, "match_plate", "match", sheet, status, **(shown | context))
+    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": call_view.row.plan.by_hand}
+    return call_page(request, "match_plate", "match", call_view, status, **(shown | context))
 
 
 def _texts(motor: object) -> dict[str, str]:
@@ -99,20 +107,20 @@ def _texts(motor: object) -> dict[str, str]:
 def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep a typed plate and judge it, or take one away."""
     if form.get("drop"):
-        drop_plate(database(request), call_id, stamp_of(form), form["drop"])
-        return go(f"/calls/{call_id}/match")
+        drop_plate(database(request), call_id, act_context(form), form["drop"])
+        return redirect(f"/calls/{call_id}/match")
     try:
-        part_no = add_plate(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+        part_no = add_plate(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         return _plate_page(request, call_id, 422, texts=form, faults=faults_by_field(error))
-    return go(f"/calls/{call_id}/match", part=part_no)
+    return redirect(f"/calls/{call_id}/match", part=part_no)
 
 
 @router.get("/calls/{call_id}/match/compare")
 def show_compare(request: Request, call_id: RowId) -> Response:
     """Up to three motors beside the old one."""
-    sheet = open_sheet(database(request), call_id)
-    found = compare(database(request), sheet, request.query_params.getlist("part"))
+    call_view = open_call_view(database(request), call_id)
+    found = compare(database(request), call_view, request.query_params.getlist("part"))
     fields = list(dict.fromkeys(row.field for one in found for row in one.rows))
     rows = [(name, [next((row for row in one.rows if row.field == name), None) for one in found]) for name in fields]
-    return call_page(request, "compare", "match", sheet, found=found, rows=rows)
+    return call_page(request, "compare", "match", call_view, found=found, rows=rows)

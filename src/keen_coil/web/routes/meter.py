@@ -7,13 +7,13 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.meter import NAMES, offer
 from ...desk.settings import save_meter
 from ...meter.link import MeterLink
 from ...meter.protocol import Frame
 from ..metering import link_meter
-from ..page import checked_form, database, faults_by_field, go, render, stamp_of
+from ..page import act_context, checked_form, database, faults_by_field, redirect, render
 from .settings import settings_form
 
 router = APIRouter()
@@ -49,8 +49,8 @@ def meter_panel(request: Request, frame: Frame | None, kind: str, steady: bool, 
 def keep_meter(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Link a meter, or none."""
     try:
-        address = save_meter(database(request), stamp_of(form), form.get("meter", ""))
-    except BadInput as error:
+        address = save_meter(database(request), act_context(form), form.get("meter", ""))
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     link_meter(request.app.state, address)
-    return go("/settings", saved="meter")
+    return redirect("/settings", saved="meter")

@@ -9,19 +9,19 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.diagnosis.parts import Part, parts_of
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
 from ...core.units import whole_number
+from ...desk.call_view import CallView, open_call_view
 from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import Pad, pad_for, unread_pair
-from ...desk.practice import on_bench, values_taken
+from ...desk.practice import practice_view, values_taken
 from ...desk.readings import judge_typed, take_reading
-from ...desk.sheet import Sheet, open_sheet
 from ...desk.unit_changes import note_change, offered_after, take_back_change
 from ...store.database import Database
 from ..band import band_picture, judged_picture
-from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
 from ..path_drawing import draw
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
 from ..probe_pictures import picture_of
@@ -29,68 +29,70 @@ from ..probe_pictures import picture_of
 router = APIRouter()
 
 
-def path_page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
+def path_page(request: Request, view: CallView, form: dict[str, str], status: int = 200, **context: object) -> Response:
     """The path with the pad at what the form or query asks for."""
-    replaces = whole_number(form.get("replaces", ""), len(sheet.call.readings))
-    bench = on_bench(sheet.row, form.get("kind", ""), form.get("at", ""))
+    replaces = whole_number(form.get("replaces", ""), len(view.call.readings))
+    bench = practice_view(view.row, form.get("kind", ""), form.get("at", ""))
     link = form.get("link", "") or ("supply" if bench and not bench.advice else "")
-    pad = pad_for(sheet, link, form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
+    pad = pad_for(view, link, form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
     if bench and bench.fields:
         context = {"typed": bench.fields, **context}
-    saved = whole_number(form.get("saved", ""), len(sheet.call.readings))
-    nxt = sheet.assessment.next_tests[:1]
-    chosen = _part(sheet, pad)
+    saved = whole_number(form.get("saved", ""), len(view.call.readings))
+    nxt = view.assessment.next_tests[:1]
+    chosen = _part(view, pad)
     return station_page(
         request,
         "path",
-        sheet,
+        view,
         status,
         pad=pad,
-        rows=ledger(sheet),
+        rows=ledger(view),
         saved=saved,
-        saved_title=None if saved is None else title_of(sheet, saved),
-        wide=draw(sheet, 7, chosen),
-        narrow=draw(sheet, 4, chosen),
+        saved_title=None if saved is None else title_of(view, saved),
+        wide=draw(view, 7, chosen),
+        narrow=draw(view, 4, chosen),
         chosen=chosen,
         next_test=nxt[0] if nxt else None,
         next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
-        next_name=_next_name(sheet, nxt[0].kind, nxt[0].at) if nxt else "",
+        next_name=_next_name(view, nxt[0].kind, nxt[0].at) if nxt else "",
         probes=picture_of(pad.how.picture),
-        plot=_plot(database(request), sheet, pad, saved),
-        sisters=sisters_of(database(request), sheet) if pad.link == "running" else [],
+        plot=_plot(database(request), view, pad, saved),
+        sisters=sisters_of(database(request), view) if pad.link == "running" else [],
         picture=band_picture(pad.band, None),
-        acts_offered=[] if saved is None else offered_after(sheet, saved),
+        acts_offered=[] if saved is None else offered_after(view, saved),
         **context,
     )
 
 
-def _next_name(sheet: Sheet, kind: str, at: str | None) -> str:
+def _next_name(view: CallView, kind: str, at: str | None) -> str:
     """The next test with the part it looks at, so that `look` says at what."""
     how = how_of(kind, at)
-    part = next((part.name for part in parts_of(sheet.call) if part.link == how.link and part.place != "control"), "")
+    part = next((part.name for part in parts_of(view.call) if part.link == how.link and part.place != "control"), "")
     return how.name if not part or how.link in ("control", "running") or part in how.name else f"{part}, {how.name}"
 
 
-def _part(sheet: Sheet, pad: Pad) -> Part | None:
+def _part(view: CallView, pad: Pad) -> Part | None:
     """The part of the drawing that the pad is about."""
-    parts = [part for part in parts_of(sheet.call) if part.link == pad.link]
+    parts = [part for part in parts_of(view.call) if part.link == pad.link]
     exact = [part for part in parts if (part.kind, part.at) == (pad.how.kind, pad.how.at)]
     return exact[0] if exact else parts[0] if parts else None
 
 
-def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | None:
+def _plot(db: Database, view: CallView, pad: Pad, saved: int | None) -> Plot | None:
     """The picture of what was just saved, else of the test: windings, taps, traverse, insulation over the visits."""
     kind, at = pad.how.kind, pad.how.at
-    if saved is not None and sheet.call.readings[saved].kind in ("winding_ohm", "air_speed_fpm", "insulation_mohm"):
-        kind, at = sheet.call.readings[saved].kind, None
+    if saved is not None and view.call.readings[saved].kind in ("winding_ohm", "air_speed_fpm", "insulation_mohm"):
+        kind, at = view.call.readings[saved].kind, None
     if kind == "winding_ohm" and at is None:
-        return ladder_plot(sheet) or windings_plot(sheet)
+        return ladder_plot(view) or windings_plot(view)
     if kind == "air_speed_fpm":
-        found = sheet.call.standing("air_speed_fpm")
+        found = view.call.standing("air_speed_fpm")
         return traverse_plot(found[-1][1].numbers) if found else None
     if kind == "insulation_mohm":
         return trend_plot(
-            insulation_trend(db, sheet), sheet.limits.insulation_floor_mohm, sheet.limits.insulation_good_mohm
+            insulation_trend(db, view),
+            view.limits.insulation_floor_mohm,
+            view.limits.insulation_good_mohm,
         )
     return None
 
@@ -98,7 +100,7 @@ def _plot(db: Database, sheet: Sheet, pad: Pad, saved: int | None) -> Plot | Non
 @router.get("/calls/{call_id}/path")
 def show_path(request: Request, call_id: RowId) -> Response:
     """The path of this unit."""
-    return path_page(request, open_sheet(database(request), call_id), dict(request.query_params))
+    return path_page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/readings")
@@ -106,25 +108,22 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
     """Save a reading, show what it says, and go to the next test."""
     db = database(request)
     if form.get("bench") == "take":
-        form = values_taken(open_sheet(db, call_id).row, form)
+        form = values_taken(open_call_view(db, call_id).row, form)
     try:
-        index = take_reading(db, call_id, stamp_of(form), form)
-    except BadInput as error:
+        index = take_reading(db, call_id, act_context(form), form)
+    except InvalidField as error:
         faults = faults_by_field(error)
         asked = [fault.expected for fault in error.faults if fault.path == "sure"]
         faults |= {"sure": asked[0]} if asked else {}
-        return path_page(request, open_sheet(db, call_id), form, 422, faults=faults, typed=form)
-    sheet = open_sheet(db, call_id)
+        return path_page(request, open_call_view(db, call_id), form, 422, faults=faults, typed=form)
+    view = open_call_view(db, call_id)
     here = (
-        form.get("kind") == "winding_ohm"
-        and unread_pair(sheet)
-        and not form.get("replaces")
-        and not form.get("value_2")
+        form.get("kind") == "winding_ohm" and unread_pair(view) and not form.get("replaces") and not form.get("value_2")
     )
-    bench = on_bench(sheet.row)
+    bench = practice_view(view.row)
     stays = here or (bench is not None and not bench.advice)
-    where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(sheet)
-    return go(f"/calls/{call_id}/path", "pad", saved=index, **where)
+    where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(view)
+    return redirect(f"/calls/{call_id}/path", "pad", saved=index, **where)
 
 
 @router.post("/calls/{call_id}/changes")
@@ -132,13 +131,13 @@ def keep_change(request: Request, call_id: RowId, form: Annotated[dict[str, str]
     """Note something that was done to the unit, and stay at the station it was noted from."""
     db = database(request)
     try:
-        note_change(db, call_id, stamp_of(form), form)
-    except BadInput as error:
-        return path_page(request, open_sheet(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
+        note_change(db, call_id, act_context(form), form)
+    except InvalidField as error:
+        return path_page(request, open_call_view(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
     back = form.get("station", "")
     if back in ("swap", "hand-over"):
-        return go(f"/calls/{call_id}/{back}")
-    return go(f"/calls/{call_id}/path", "pad", **_suggested(open_sheet(db, call_id)))
+        return redirect(f"/calls/{call_id}/{back}")
+    return redirect(f"/calls/{call_id}/path", "pad", **_suggested(open_call_view(db, call_id)))
 
 
 @router.post("/calls/{call_id}/changes/take-back")
@@ -146,15 +145,15 @@ def drop_change(request: Request, call_id: RowId, form: Annotated[dict[str, str]
     """Take back a change that was noted by mistake."""
     db = database(request)
     try:
-        take_back_change(db, call_id, stamp_of(form), form)
-    except BadInput as error:
-        return path_page(request, open_sheet(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/path")
+        take_back_change(db, call_id, act_context(form), form)
+    except InvalidField as error:
+        return path_page(request, open_call_view(db, call_id), {}, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/path")
 
 
-def _suggested(sheet: Sheet) -> dict[str, str | None]:
+def _suggested(view: CallView) -> dict[str, str | None]:
     """Where the suggested next test is on the pad; a reload stays there."""
-    tests = sheet.assessment.next_tests
+    tests = view.assessment.next_tests
     return {"link": link_of(tests[0].kind, tests[0].at), "kind": tests[0].kind, "at": tests[0].at} if tests else {}
 
 
@@ -166,10 +165,10 @@ def judge_now(request: Request, call_id: RowId) -> Response:
         "value_2" in form and not (form["value_2"].strip() and form.get("value_3", "").strip())
     ):
         return Response("", media_type="text/html")
-    sheet = open_sheet(database(request), call_id)
+    view = open_call_view(database(request), call_id)
     try:
-        judgement = judge_typed(sheet, form, datetime.now(UTC))
-    except BadInput as error:
+        judgement = judge_typed(view, form, datetime.now(UTC))
+    except InvalidField as error:
         return render(
             request, "parts/judged.html", judgement=None, lines=list(faults_by_field(error).values()), picture=None
         )

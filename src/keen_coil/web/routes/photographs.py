@@ -7,9 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...desk.photographs import add_photograph, drawn_anew, photograph
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, upload
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .plates import plates_page
 
 router = APIRouter()
@@ -23,10 +23,10 @@ def keep_photograph(
     try:
         name, data = upload(request, "photo")
         drawn = request.app.state.workers.run(drawn_anew, data, name)
-        add_photograph(database(request), call_id, stamp_of(form), form.get("subject", ""), drawn)
-    except BadInput as error:
+        add_photograph(database(request), call_id, act_context(form), form.get("subject", ""), drawn)
+    except InvalidField as error:
         return plates_page(request, call_id, 422, photo_faults=faults_by_field(error))
-    return go(f"/calls/{call_id}/plates", "photographs")
+    return redirect(f"/calls/{call_id}/plates", "photographs")
 
 
 @router.get("/calls/{call_id}/photographs/{photo_id}")

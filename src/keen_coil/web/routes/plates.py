@@ -7,26 +7,26 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
+from ...desk.call_view import open_call_view
 from ...desk.photographs import SUBJECTS, photographs_of
 from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
-from ...desk.sheet import open_sheet
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 
 
 def plates_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     """What the plates say, and the photographs."""
-    sheet = open_sheet(database(request), call_id)
+    view = open_call_view(database(request), call_id)
     shown: dict[str, object] = {
         "sections": SECTIONS,
-        "texts": plate_texts(sheet.call),
+        "texts": plate_texts(view.call),
         "photo_faults": {},
         "subjects": SUBJECTS,
         "photographs": photographs_of(database(request), call_id),
     }
-    return station_page(request, "plates", sheet, status, **(shown | context))
+    return station_page(request, "plates", view, status, **(shown | context))
 
 
 @router.get("/calls/{call_id}/plates")
@@ -39,9 +39,9 @@ def show_plates(request: Request, call_id: RowId) -> Response:
 def keep_plates(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save the plates, all or none, and go on."""
     try:
-        save_plates(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
-        sheet = open_sheet(database(request), call_id)
-        typed = plate_texts(sheet.call) | {path: form[path] for path in FIELDS if path in form}
+        save_plates(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
+        view = open_call_view(database(request), call_id)
+        typed = plate_texts(view.call) | {path: form[path] for path in FIELDS if path in form}
         return plates_page(request, call_id, 422, texts=typed, faults=faults_by_field(error))
-    return go(f"/calls/{call_id}/path")
+    return redirect(f"/calls/{call_id}/path")

@@ -10,14 +10,14 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.diagnosis.faults import FAULTS
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
+from ...desk.call_view import open_call_view
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
-from ...desk.practice_cases import begin_asked, bench, drop_case, result
-from ...desk.sheet import open_sheet
-from ..page import RowId, checked_form, database, faults_by_field, go, render, stamp_of, upload, who_is
+from ...desk.practice_cases import begin_asked, drop_case, practice_state, result
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
 from ..tasks import bring_case_in
 from .finding import finding_page
@@ -30,7 +30,7 @@ LARGEST_CASE = 400_000
 
 def _home(request: Request, status: int = 200, **context: object) -> Response:
     person = who_is(request)
-    found = bench(database(request), datetime.now().astimezone().date(), person.id if person else None)
+    found = practice_state(database(request), datetime.now().astimezone().date(), person.id if person else None)
     return render(
         request,
         "practice.html",
@@ -53,10 +53,10 @@ def show_practice(request: Request) -> Response:
 def begin_case(request: Request, form: Form) -> Response:
     """Begin a case."""
     try:
-        call_id = begin_asked(database(request), stamp_of(form), form, datetime.now().astimezone().date())
-    except BadInput as error:
+        call_id = begin_asked(database(request), act_context(form), form, datetime.now().astimezone().date())
+    except InvalidField as error:
         return _home(request, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/path")
+    return redirect(f"/calls/{call_id}/path")
 
 
 @router.post("/practice/files")
@@ -64,14 +64,14 @@ def bring_file(request: Request, form: Form) -> Response:
     """Bring a case file in, or take one away."""
     try:
         if form.get("drop"):
-            drop_case(database(request), stamp_of(form), form["drop"])
-            return go("/practice", "files")
+            drop_case(database(request), act_context(form), form["drop"])
+            return redirect("/practice", "files")
         _, content = upload(request, largest=LARGEST_CASE)
-        title = request.app.state.workers.run(bring_case_in, database(request).path, stamp_of(form), content)
-    except BadInput as error:
+        title = request.app.state.workers.run(bring_case_in, database(request).path, act_context(form), content)
+    except InvalidField as error:
         lines = [fault.line() for fault in error.faults]
         return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)
-    return go("/practice", "files", brought=title)
+    return redirect("/practice", "files", brought=title)
 
 
 @router.get("/practice/{number}")
@@ -103,20 +103,20 @@ def give_case(request: Request, number: RowId) -> Response:
 
 def _to_pad(call_id: RowId, form: dict[str, str]) -> Response:
     asked = {name: form.get(name) for name in ("link", "kind", "at", "pair")}
-    return go(f"/calls/{call_id}/path", "pad", **asked)
+    return redirect(f"/calls/{call_id}/path", "pad", **asked)
 
 
 @router.post("/calls/{call_id}/practice/test")
 def test_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Make the pad's test on the practice unit."""
-    make_test(database(request), call_id, stamp_of(form), form)
+    make_test(database(request), call_id, act_context(form), form)
     return _to_pad(call_id, form)
 
 
 @router.post("/calls/{call_id}/practice/wait")
 def wait_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Let minutes pass."""
-    wait(database(request), call_id, stamp_of(form), form.get("minutes", ""))
+    wait(database(request), call_id, act_context(form), form.get("minutes", ""))
     return _to_pad(call_id, form)
 
 
@@ -125,17 +125,17 @@ def say_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Say what is wrong, which ends the case."""
     faults = [fault for fault in form.get("items", "").split("|") if fault]
     try:
-        number = say(database(request), call_id, stamp_of(form), form.get("verdict", ""), faults)
-    except BadInput as error:
-        sheet = open_sheet(database(request), call_id)
-        return finding_page(request, sheet, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/practice/{number}")
+        number = say(database(request), call_id, act_context(form), form.get("verdict", ""), faults)
+    except InvalidField as error:
+        view = open_call_view(database(request), call_id)
+        return finding_page(request, view, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/practice/{number}")
 
 
 @router.get("/calls/{call_id}/practice/meter")
 def show_meter(request: Request, call_id: RowId) -> Response:
     """The display of the practice meter, and what may be taken from it."""
-    row = open_sheet(database(request), call_id).row
+    row = open_call_view(database(request), call_id).row
     shown = frame_of(row, datetime.now(UTC))
     if shown is None:
         return meter_panel(request, None, "", False, "No leads are on.")

@@ -7,43 +7,43 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.proof.plan import needed_for
 from ...core.units import whole_number
+from ...desk.call_view import CallView, open_call_view
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
-from ...desk.sheet import Sheet, open_sheet
 from ..band import band_picture
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 
 
-def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 200, **context: object) -> Response:
-    checks = {check.name: check for check in sheet.proof.checks}
-    plan = needed_for(sheet.call)
+def _page(request: Request, view: CallView, form: dict[str, str], status: int = 200, **context: object) -> Response:
+    checks = {check.name: check for check in view.proof.checks}
+    plan = needed_for(view.call)
     still = next((row for row in plan if row.must and checks[row.name].state != "passed"), plan[0])
     row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
-    pad = proof_pad(sheet, row, (when or "") if row.kind == "supply_v" else "")
-    saved = whole_number(form.get("saved", ""), len(sheet.call.readings))
-    since = {check.reading for check in sheet.proof.checks}
-    rows = [*ledger(sheet, proof=True), *(row for row in ledger(sheet) if row.index in since)]
+    pad = proof_pad(view, row, (when or "") if row.kind == "supply_v" else "")
+    saved = whole_number(form.get("saved", ""), len(view.call.readings))
+    since = {check.reading for check in view.proof.checks}
+    rows = [*ledger(view, proof=True), *(row for row in ledger(view) if row.index in since)]
     return station_page(
         request,
         "run-proof",
-        sheet,
+        view,
         status,
-        proof=sheet.proof,
+        proof=view.proof,
         pad=pad,
         check=row.name,
         check_state=checks[row.name].state,
         saved=saved,
-        saved_title=None if saved is None else title_of(sheet, saved),
+        saved_title=None if saved is None else title_of(view, saved),
         rows=rows,
         picture=band_picture(pad.band, None),
-        should=should_read(sheet, proof=True),
+        should=should_read(view, proof=True),
         **context,
     )
 
@@ -51,7 +51,7 @@ def _page(request: Request, sheet: Sheet, form: dict[str, str], status: int = 20
 @router.get("/calls/{call_id}/run-proof")
 def show_run_proof(request: Request, call_id: RowId) -> Response:
     """The checks of the run."""
-    return _page(request, open_sheet(database(request), call_id), dict(request.query_params))
+    return _page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/run-proof")
@@ -61,7 +61,7 @@ def keep_proof_reading(
     """Save a reading of the run."""
     db = database(request)
     try:
-        index = take_reading(db, call_id, stamp_of(form), {**form, "stage": "proof"})
-    except BadInput as error:
-        return _page(request, open_sheet(db, call_id), form, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/run-proof", "pad", saved=index)
+        index = take_reading(db, call_id, act_context(form), {**form, "stage": "proof"})
+    except InvalidField as error:
+        return _page(request, open_call_view(db, call_id), form, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/run-proof", "pad", saved=index)

@@ -13,7 +13,7 @@ from ...core.diagnosis.evidence import QUESTIONS
 from ...core.diagnosis.faults import FAULTS, LEADS_TO, MUTUALLY_EXCLUSIVE
 from ...core.diagnosis.prior import SECOND_FAULT
 from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.machine.priors import TABLE as PRIORS
 from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.nightly import backup_state, save_backup_plan
@@ -30,7 +30,7 @@ from ...desk.settings import (
     shop_name,
     shop_schools,
 )
-from ..page import WHO_COOKIE, checked_form, database, faults_by_field, go, render, stamp_of, who_is
+from ..page import WHO_COOKIE, act_context, checked_form, database, faults_by_field, redirect, render, who_is
 
 router = APIRouter()
 
@@ -68,20 +68,20 @@ def show_settings(request: Request) -> Response:
 def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Tighten limits."""
     try:
-        save_limits(database(request), stamp_of(form), form)
-    except BadInput as error:
+        save_limits(database(request), act_context(form), form)
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings", saved="limits")
+    return redirect("/settings", saved="limits")
 
 
 @router.post("/settings/schools")
 def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Choose the shop's schools."""
     try:
-        save_schools(database(request), stamp_of(form), form)
-    except BadInput as error:
+        save_schools(database(request), act_context(form), form)
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error))
-    return go("/settings", saved="schools")
+    return redirect("/settings", saved="schools")
 
 
 @router.post("/settings/people")
@@ -90,10 +90,10 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
     db, me = database(request), form.get("me", "")
     if form.get("do") == "add":
         try:
-            me = str(save_person(db, stamp_of(form), form))
-        except BadInput as error:
+            me = str(save_person(db, act_context(form), form))
+        except InvalidField as error:
             return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    response = go("/settings", saved="people")
+    response = redirect("/settings", saved="people")
     if any(str(person.id) == me for person in people(db)):
         response.set_cookie(WHO_COOKIE, me, httponly=True, samesite="strict", max_age=365 * 24 * 3600)
     else:
@@ -105,30 +105,30 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
 def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Give the shop its name."""
     try:
-        save_shop_name(database(request), stamp_of(form), form.get("shop", ""))
-    except BadInput as error:
+        save_shop_name(database(request), act_context(form), form.get("shop", ""))
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings", saved="shop")
+    return redirect("/settings", saved="shop")
 
 
 @router.post("/settings/backup")
 def keep_backup_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set the nightly backup."""
     try:
-        save_backup_plan(database(request), stamp_of(form), form)
-    except BadInput as error:
+        save_backup_plan(database(request), act_context(form), form)
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings", saved="backup")
+    return redirect("/settings", saved="backup")
 
 
 @router.post("/settings/ferries")
 def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Note when parts come over."""
     try:
-        save_ferries(database(request), stamp_of(form), form.get("ferries", ""))
-    except BadInput as error:
+        save_ferries(database(request), act_context(form), form.get("ferries", ""))
+    except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings", saved="ferries")
+    return redirect("/settings", saved="ferries")
 
 
 @router.get("/settings/weighing")

@@ -8,16 +8,16 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
-from ...core.errors import BadInput
-from ...desk.acts import AlreadyDone, NotThere
-from ...desk.bringing import LARGE, STATES, Brought, Changed, Draft, draft, leave
+from ...core.errors import InvalidField
+from ...desk.acts import DuplicateSubmission, NotFound
 from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
+from ...desk.shelf_import import LARGE, STATES, Draft, ImportCounts, ShelfChanged, discard, draft
 from ...formats.catalogue_csv import write_catalogue
 from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
-from ..imports import Job, Jobs
-from ..page import checked_form, database, go, my_van, page_number, render, stamp_of, upload
+from ..background_jobs import BackgroundJob, BackgroundJobs
+from ..page import act_context, checked_form, database, my_van, page_number, redirect, render, upload
 from ..tasks import look_through_file, receive_file, write_file
 from ..workers import Workers
 
@@ -28,8 +28,8 @@ ROLES = ("condenser_fan", "indoor_blower", "inducer")
 PART_KINDS = ("motor", "capacitor", "part")
 
 
-def _jobs(request: Request) -> Jobs:
-    found: Jobs = request.app.state.jobs
+def _jobs(request: Request) -> BackgroundJobs:
+    found: BackgroundJobs = request.app.state.jobs
     return found
 
 
@@ -119,20 +119,20 @@ def take_file(request: Request, form: Form) -> Response:
     try:
         name, data = upload(request, largest=LARGEST)
         van = form.get("van", "").strip()[:60] or None
-        draft_id = _files(request).run(receive_file, database(request).path, stamp_of(form), name, data, van)
-    except BadInput as error:
+        draft_id = _files(request).run(receive_file, database(request).path, act_context(form), name, data, van)
+    except InvalidField as error:
         return _shelf(request, 422, file_faults=[fault.line() for fault in error.faults])
-    except AlreadyDone:
-        return go(f"/shelf/import/{form.get('act_id', '')}")
+    except DuplicateSubmission:
+        return redirect(f"/shelf/import/{form.get('act_id', '')}")
     work = partial(_files(request).run, look_through_file, database(request).path, draft_id)
     if len(data) > LARGE:
-        _jobs(request).start(draft_id, "Reading", lambda tell: work(tell=tell))
-        return go(f"/shelf/import/{draft_id}")
+        _jobs(request).start(draft_id, "Reading", lambda progress: work(progress=progress))
+        return redirect(f"/shelf/import/{draft_id}")
     work()
     report = draft(database(request), draft_id).report or {}
     if report.get("faults"):
         return _shelf(request, 422, file_faults=report["faults"])
-    return go(f"/shelf/import/{draft_id}")
+    return redirect(f"/shelf/import/{draft_id}")
 
 
 @router.get("/shelf/import/{draft_id}")
@@ -141,27 +141,29 @@ def show_draft(request: Request, draft_id: str) -> Response:
     job = _jobs(request).of(draft_id)
     try:
         found = draft(database(request), draft_id)
-    except NotThere:
+    except NotFound:
         if job is None:
             raise
         job.wait()
-        if not isinstance(job.result, Brought):
+        if not isinstance(job.result, ImportCounts):
             raise
         return _brought(job.result)
     return _draft_page(request, found, job)
 
 
-def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 200, **context: object) -> Response:
+def _draft_page(
+    request: Request, found: Draft, job: BackgroundJob | None, status: int = 200, **context: object
+) -> Response:
     if job is not None and job.ended:
         _jobs(request).forget(found.id)
-        if isinstance(job.result, Changed):
+        if isinstance(job.result, ShelfChanged):
             context["changed"] = True
         elif job.ended == "failed":
             raise job.result if isinstance(job.result, Exception) else RuntimeError("the import failed")
         job = None
     if job is None and found.report is None:
         work = partial(_files(request).run, look_through_file, database(request).path, found.id)
-        job = _jobs(request).start(found.id, "Reading", lambda tell: work(tell=tell))
+        job = _jobs(request).start(found.id, "Reading", lambda progress: work(progress=progress))
     state = _one_of(request, "state", STATES)
     report = found.report or {}
     rows = [row for row in report.get("rows", []) if not state or row[3] == state]
@@ -188,21 +190,21 @@ def _draft_page(request: Request, found: Draft, job: Job | None, status: int = 2
 def settle_draft(request: Request, draft_id: str, form: Form) -> Response:
     """Write what was looked at, or leave it."""
     if form.get("do") != "bring":
-        leave(database(request), stamp_of(form), draft_id)
-        return go("/shelf", left="yes")
+        discard(database(request), act_context(form), draft_id)
+        return redirect("/shelf", left="yes")
     found = draft(database(request), draft_id)
     only_file = form.get("only_file") == "yes"
-    work = partial(_files(request).run, write_file, database(request).path, stamp_of(form), draft_id, only_file)
+    work = partial(_files(request).run, write_file, database(request).path, act_context(form), draft_id, only_file)
     if found.size > LARGE:
-        _jobs(request).start(draft_id, "Writing", lambda tell: work(tell=tell))
-        return go(f"/shelf/import/{draft_id}")
+        _jobs(request).start(draft_id, "Writing", lambda progress: work(progress=progress))
+        return redirect(f"/shelf/import/{draft_id}")
     try:
         return _brought(work())
-    except Changed:
+    except ShelfChanged:
         return _draft_page(request, draft(database(request), draft_id), None, 409, changed=True)
 
 
-def _brought(done: Brought) -> Response:
-    return go(
+def _brought(done: ImportCounts) -> Response:
+    return redirect(
         "/shelf", added=done.added, changed=done.changed, same=done.same, refused=done.refused, off=done.taken_off
     )

@@ -11,12 +11,12 @@ from itsdangerous import BadSignature
 from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...desk.accounts import (
     LONGEST_SIGNED_IN,
     ROLES,
-    Refused,
-    Slowed,
+    SignInRefused,
+    SignInSlowed,
     accounts,
     add_account,
     begin_attempt,
@@ -25,9 +25,19 @@ from ...desk.accounts import (
     finish_attempt,
     sign_out,
 )
-from ...desk.trail import trail
-from ..gate import IN_COOKIE, account_of
-from ..page import COOKIE, checked_form, database, faults_by_field, go, inside, page_number, render, stamp_of
+from ...desk.audit_trail import trail
+from ..auth_middleware import IN_COOKIE, account_of
+from ..page import (
+    COOKIE,
+    act_context,
+    checked_form,
+    database,
+    faults_by_field,
+    page_number,
+    redirect,
+    render,
+    safe_redirect_path,
+)
 
 router = APIRouter()
 DEVICE_COOKIE, DEVICE_S, MOST_KNOWN = "keen_coil_device", 365 * 24 * 3600, 8
@@ -38,28 +48,28 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 @router.get("/sign-in")
 def show_sign_in(request: Request) -> Response:
     """Who are you?"""
-    return render(request, "sign_in.html", next_page=inside(request.query_params.get("next", "/")))
+    return render(request, "sign_in.html", next_page=safe_redirect_path(request.query_params.get("next", "/")))
 
 
 @router.post("/sign-in")
 async def sign_in_now(request: Request, form: Form) -> Response:
     """Sign in, and on to the page that was asked for. A stranger's delay holds up nobody else."""
-    where = inside(form.get("next", "/"))
+    where = safe_redirect_path(form.get("next", "/"))
     name, known = form.get("name", "").strip(), known_device(request)
     device = known["id"] if name.lower() in known["names"] else ""
-    stamp, db = stamp_of(form), database(request)
+    act, db = act_context(form), database(request)
     try:
-        attempt = await run_in_threadpool(begin_attempt, db, stamp.now, name, _address(request), device)
+        attempt = await run_in_threadpool(begin_attempt, db, act.now, name, _address(request), device)
         if attempt.delay_s:
             await asyncio.sleep(attempt.delay_s)
-        token = await run_in_threadpool(finish_attempt, db, stamp, attempt, form.get("password", ""))
-    except Slowed as slowed:
+        token = await run_in_threadpool(finish_attempt, db, act, attempt, form.get("password", ""))
+    except SignInSlowed as slowed:
         faults = {"password": f"Too many failures from here. Wait {slowed.seconds} seconds."}
         return await run_in_threadpool(render, request, "sign_in.html", 429, next_page=where, faults=faults, typed=form)
-    except Refused:
+    except SignInRefused:
         faults = {"password": "Name and password do not go together."}
         return await run_in_threadpool(render, request, "sign_in.html", 403, next_page=where, faults=faults, typed=form)
-    response = go(where)
+    response = redirect(where)
     secure = request.url.scheme == "https"
     response.set_cookie(
         IN_COOKIE,
@@ -100,23 +110,23 @@ def show_account(request: Request) -> Response:
 @router.post("/account")
 def change_mine(request: Request, form: Form) -> Response:
     """Change the password, or sign out, here or everywhere."""
-    db, stamp, account = database(request), stamp_of(form), account_of(request)
+    db, act, account = database(request), act_context(form), account_of(request)
     if account is None:
-        return go("/")
+        return redirect("/")
     if form.get("do") in ("out", "everywhere"):
-        sign_out(db, stamp, request.cookies.get(IN_COOKIE, ""), form["do"] == "everywhere")
-        response = go("/sign-in")
+        sign_out(db, act, request.cookies.get(IN_COOKIE, ""), form["do"] == "everywhere")
+        response = redirect("/sign-in")
         response.delete_cookie(IN_COOKIE)
         response.delete_cookie(COOKIE)
         return response
     try:
-        change_password(db, stamp, account.name, form.get("old", ""), form.get("password", ""))
-    except Slowed as slowed:
+        change_password(db, act, account.name, form.get("old", ""), form.get("password", ""))
+    except SignInSlowed as slowed:
         faults = {"old": f"Too many wrong ones. Wait {slowed.seconds} seconds."}
         return render(request, "account.html", 429, station="settings", faults=faults)
-    except BadInput as error:
+    except InvalidField as error:
         return render(request, "account.html", 422, station="settings", faults=faults_by_field(error))
-    return go("/sign-in")
+    return redirect("/sign-in")
 
 
 def _accounts(request: Request, status: int = 200, **context: object) -> Response:
@@ -133,15 +143,15 @@ def show_accounts(request: Request) -> Response:
 @router.post("/settings/accounts")
 def change_accounts(request: Request, form: Form) -> Response:
     """Make an account, give it a new password, or take it away."""
-    db, stamp = database(request), stamp_of(form)
+    db, act = database(request), act_context(form)
     try:
         if form.get("drop"):
-            drop_account(db, stamp, form["drop"])
+            drop_account(db, act, form["drop"])
         else:
-            add_account(db, stamp, form.get("name", ""), form.get("password", ""), form.get("role", ""))
-    except BadInput as error:
+            add_account(db, act, form.get("name", ""), form.get("password", ""), form.get("role", ""))
+    except InvalidField as error:
         return _accounts(request, 422, faults=faults_by_field(error), typed=form)
-    return go("/settings/accounts", saved="yes")
+    return redirect("/settings/accounts", saved="yes")
 
 
 @router.get("/settings/trail")

@@ -8,12 +8,12 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.swap.job import HUBS, REMOVALS
+from ...desk.call_view import open_call_view
 from ...desk.photographs import photographs_of
-from ...desk.sheet import open_sheet
 from ...desk.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
-from ..page import RowId, checked_form, database, faults_by_field, go, stamp_of, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..swap_drawing import time_line
 
 router = APIRouter()
@@ -21,12 +21,12 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
 def _page(request: Request, call_id: RowId, key: str, status: int = 200, **context: object) -> Response:
-    sheet = open_sheet(database(request), call_id)
-    view = swap_view(sheet, datetime.now(UTC), key)
+    call_view = open_call_view(database(request), call_id)
+    view = swap_view(call_view, datetime.now(UTC), key)
     return station_page(
         request,
         "swap",
-        sheet,
+        call_view,
         status,
         view=view,
         line=time_line(view),
@@ -50,29 +50,29 @@ def keep_step(request: Request, call_id: RowId, form: Form) -> Response:
     db, key, do = database(request), form.get("step", ""), form.get("do", "")
     try:
         if do == "skip":
-            skip_step(db, call_id, stamp_of(form), key, form.get("why", ""))
+            skip_step(db, call_id, act_context(form), key, form.get("why", ""))
         elif do == "back":
-            take_step_back(db, call_id, stamp_of(form), key)
+            take_step_back(db, call_id, act_context(form), key)
         else:
-            do_step(db, call_id, stamp_of(form), key, form, through=do == "through")
-    except BadInput as error:
+            do_step(db, call_id, act_context(form), key, form, through=do == "through")
+    except InvalidField as error:
         return _page(request, call_id, key, 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/swap", "pad", step=key if do == "back" else "")
+    return redirect(f"/calls/{call_id}/swap", "pad", step=key if do == "back" else "")
 
 
 @router.post("/calls/{call_id}/swap/plan")
 def keep_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Settle how it comes apart and when the part arrives."""
     try:
-        plan_swap(database(request), call_id, stamp_of(form), form)
-    except BadInput as error:
+        plan_swap(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
         return _page(request, call_id, "", 422, faults=faults_by_field(error), typed=form)
-    return go(f"/calls/{call_id}/swap")
+    return redirect(f"/calls/{call_id}/swap")
 
 
 @router.post("/calls/{call_id}/swap/carry")
 def keep_carried(request: Request, call_id: RowId, form: Form) -> Response:
     """Note what is packed."""
     items = [item for item in form.get("items", "").split("|") if item]
-    carry_up(database(request), call_id, stamp_of(form), items)
-    return go(f"/calls/{call_id}/swap", "pad", step="carry")
+    carry_up(database(request), call_id, act_context(form), items)
+    return redirect(f"/calls/{call_id}/swap", "pad", step="carry")

@@ -7,12 +7,12 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
-from ...core.errors import BadInput
+from ...core.errors import InvalidField
 from ...core.van.plan import VanPlan
 from ...desk.people import vans
 from ...desk.van_plan import Wish, keep_levels, order_lines, wish_of
 from ..chart import Series, chart
-from ..page import checked_form, database, faults_by_field, go, my_van, render, stamp_of
+from ..page import act_context, checked_form, database, faults_by_field, my_van, redirect, render
 from ..tasks import van_plan
 
 router = APIRouter()
@@ -31,7 +31,7 @@ def _plan(request: Request, van: str, wish: Wish) -> VanPlan:
 def _page(request: Request, typed: dict[str, str], status: int = 200, **context: object) -> Response:
     try:
         wish = wish_of(typed)
-    except BadInput as error:
+    except InvalidField as error:
         wish, status, context["faults"] = Wish(), 422, faults_by_field(error)
     van = _van(request, typed.get("van"))
     plan = _plan(request, van, wish)
@@ -69,17 +69,17 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
     """Keep the levels of a plan for a van."""
     try:
         wish = wish_of(form)
-    except BadInput as error:
+    except InvalidField as error:
         return _page(request, form, 422, faults=faults_by_field(error))
     db, van = database(request), _van(request, form.get("van"))
-    keep_levels(db, stamp_of(form), van, _plan(request, van, wish))
+    keep_levels(db, act_context(form), van, _plan(request, van, wish))
     asked = {name: form.get(name, "") for name in ("van", "days", "level", "parts", "permanent")}
-    return go("/shelf/plan", kept="yes", **asked)
+    return redirect("/shelf/plan", kept="yes", **asked)
 
 
 @router.get("/shelf/orders.csv")
 def give_orders(request: Request) -> Response:
-    """What to buy now, as CSV. Raises `BadInput`."""
+    """What to buy now, as CSV. Raises `InvalidField`."""
     wish = wish_of(dict(request.query_params))
     plan = _plan(request, _van(request), wish)
     headers = {"Content-Disposition": 'attachment; filename="orders.csv"'}

@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...desk.sheet import STATIONS
-from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, go, inside, render
+from ...desk.call_view import STATIONS
+from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, redirect, render, safe_redirect_path
 
 router = APIRouter()
 YEAR = 365 * 24 * 3600
@@ -23,7 +23,7 @@ def show_help(request: Request) -> Response:
 @router.post("/view")
 def keep_view(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set theme or keyboard shortcuts, and go back to the page."""
-    response = go(inside(form.get("back", "/")))
+    response = redirect(safe_redirect_path(form.get("back", "/")))
     if form.get("theme") in THEMES:
         response.set_cookie(THEME_COOKIE, form["theme"], max_age=YEAR, httponly=True, samesite="strict")
     if form.get("keys") in ("on", "off"):

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
-from ..core.errors import BadInput, bad, faults_of, known_only, under
+from ..core.errors import InvalidField, field_errors, invalid, known_only, under
 from ..core.match.answer import Match
 from ..core.match.catalogue import REQUIRED, CatalogueMotor
 from ..core.match.rank import match
@@ -21,17 +21,17 @@ MOST_MOTORS = 50_000
 
 
 def assess_file(data: bytes) -> Assessment:
-    """The assessment of a call file. Raises `BadInput`."""
+    """The assessment of a call file. Raises `InvalidField`."""
     return assess(load_call(data))
 
 
 def match_call_file(call: Call, catalogue: bytes, school: str, van: dict[str, int] | None) -> Match:
-    """The match of a call against a catalogue file. Raises `BadInput` on the catalogue or the school."""
+    """The match of a call against a catalogue file. Raises `InvalidField` on the catalogue or the school."""
     return match(call, read_catalogue(catalogue), _school(school), van)
 
 
 def stock_of(data: bytes) -> dict[str, int]:
-    """Motors on the van by part number, from a van file. Raises `BadInput`."""
+    """Motors on the van by part number, from a van file. Raises `InvalidField`."""
     found: dict[str, int] = {}
     for part in read_van(data):
         if part.kind == "motor":
@@ -43,7 +43,7 @@ def match_request(data: bytes) -> Match:
     """The match of an API request: `{"call": ..., "catalogue": [...], "school": "amps", "van": [...]}`."""
     body = parse_json(data)
     if not isinstance(body, dict):
-        raise bad("", body, "an object with call and catalogue")
+        raise invalid("", body, "an object with call and catalogue")
     known_only(body, {"call", "catalogue", "school", "van"})
     with under("call"):
         call = read_call(body.get("call"))
@@ -52,26 +52,26 @@ def match_request(data: bytes) -> Match:
 
 def _school(school: Any) -> Any:
     if school not in SCHOOLS:
-        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
+        raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     return school
 
 
 def _motors(rows: Any) -> list[CatalogueMotor]:
     if not isinstance(rows, list) or len(rows) > MOST_MOTORS:
         got = f"{len(rows)} motors" if isinstance(rows, list) else rows
-        raise bad("catalogue", got, f"a list of at most {MOST_MOTORS} motors")
+        raise invalid("catalogue", got, f"a list of at most {MOST_MOTORS} motors")
     found: dict[str, CatalogueMotor] = {}
     for index, row in enumerate(rows):
         path = f"catalogue.{index}"
         try:
             motor = CatalogueMotor.model_validate(row)
         except ValidationError as error:
-            raise BadInput(faults_of(error, path)) from None
+            raise InvalidField(field_errors(error, path)) from None
         missing = [name for name in REQUIRED if getattr(motor, name) is None]
         if missing:
-            raise bad(f"{path}.{missing[0]}", "", "a value, the field is required")
+            raise invalid(f"{path}.{missing[0]}", "", "a value, the field is required")
         if motor.part_no in found:
-            raise bad(f"{path}.part_no", motor.part_no, "a part number of its own")
+            raise invalid(f"{path}.part_no", motor.part_no, "a part number of its own")
         found[str(motor.part_no)] = motor
     return list(found.values())
 
@@ -81,13 +81,13 @@ def _stock(rows: Any) -> dict[str, int] | None:
     if rows is None:
         return None
     if not isinstance(rows, list):
-        raise bad("van", rows, "a list of parts")
+        raise invalid("van", rows, "a list of parts")
     found = {}
     for index, row in enumerate(rows):
         if not isinstance(row, dict) or not isinstance(row.get("part_no"), str):
-            raise bad(f"van.{index}.part_no", row, "a part number")
+            raise invalid(f"van.{index}.part_no", row, "a part number")
         quantity = row.get("quantity", 1)
         if isinstance(quantity, bool) or not isinstance(quantity, int) or quantity < 0:
-            raise bad(f"van.{index}.quantity", quantity, "a whole number from 0")
+            raise invalid(f"van.{index}.quantity", quantity, "a whole number from 0")
         found[row["part_no"]] = quantity
     return found

@@ -31,7 +31,7 @@ HOLDS_MOHM = 0.05
 
 
 @dataclass
-class Truth:
+class UnitState:
     """A unit as it is. Ratios are of the nominal value, sizes as named; `cut` names what is open on the way."""
 
     call: Call
@@ -104,14 +104,14 @@ class Truth:
         return self.drag + self.rub
 
 
-Bend = Callable[[Truth, float], None]
+FaultEffect = Callable[[UnitState, float], None]
 
 
-def truth_of(case: Case) -> Truth:
+def truth_of(case: Case) -> UnitState:
     """What is so in a case: a sound unit of its seed, bent by each hidden fault at its size."""
     call, chance = case.call, Chance(case.seed).part("truth")
     nominal = float(call.unit.supply_v or 230)
-    truth = Truth(
+    truth = UnitState(
         call,
         chance,
         float(case.around.supply_v or nominal * (1 + chance.spread("supply", 0.012))),
@@ -126,13 +126,13 @@ def truth_of(case: Case) -> Truth:
     )
     truth.load *= _asked_by_plates(call)
     for row in case.faults:
-        BENDS[row.fault](truth, float(row.size_pct) / 100)
+        FAULT_EFFECTS[row.fault](truth, float(row.size_pct) / 100)
     if to_ground(truth):
         truth.cut.add("breaker")
     return truth
 
 
-def to_ground(truth: Truth) -> bool:
+def to_ground(truth: UnitState) -> bool:
     """Whether something live lies on metal, so that the breaker cannot hold."""
     return min(truth.mohm, truth.can_mohm) < HOLDS_MOHM or truth.wire == "chafed"
 
@@ -152,26 +152,26 @@ def _asked_by_plates(call: Call) -> float:
         return 1.0
 
 
-def _cut(*names: str) -> Bend:
+def _cut(*names: str) -> FaultEffect:
     return lambda truth, size: truth.cut.update(names)
 
 
-def _hold(name: str) -> Bend:
+def _hold(name: str) -> FaultEffect:
     return lambda truth, size: truth.held.add(name)
 
 
-def _set(**values: object) -> Bend:
-    def bend(truth: Truth, size: float) -> None:
+def _set(**values: object) -> FaultEffect:
+    def bend(truth: UnitState, size: float) -> None:
         for name, value in values.items():
             setattr(truth, name, value)
 
     return bend
 
 
-def _supply(low: float, high: float) -> Bend:
+def _supply(low: float, high: float) -> FaultEffect:
     """Volts outside the plate's window: `low` where it is only just outside, `high` at its worst, of nominal."""
 
-    def bend(truth: Truth, size: float) -> None:
+    def bend(truth: UnitState, size: float) -> None:
         text, nominal = str(truth.call.motor.volts), float(truth.call.unit.supply_v or 230)
         edge = 208 / nominal if low < 1 and text.startswith(("208", "200")) and nominal > 215 else 1.0
         truth.supply_v = nominal * edge * (low + (high - low) * size)
@@ -179,82 +179,82 @@ def _supply(low: float, high: float) -> Bend:
     return bend
 
 
-def _unbalance(truth: Truth, size: float) -> None:
+def _unbalance(truth: UnitState, size: float) -> None:
     off = 0.055 + 0.04 * size
     truth.spread = (1 + off, 1.0, 1 - off)
 
 
-def _contacts(truth: Truth, size: float) -> None:
+def _contacts(truth: UnitState, size: float) -> None:
     truth.contact_share = math.inf if size > 0.8 else 0.12 + 1.6 * size
 
 
-def _joint(truth: Truth, size: float) -> None:
+def _joint(truth: UnitState, size: float) -> None:
     truth.joint = "off" if size > 0.66 else "burnt" if size > 0.33 else "loose"
     truth.joint_share = {"off": math.inf, "burnt": 0.4, "loose": 0.12}[truth.joint]
 
 
-def _times_uf(low: float, high: float) -> Bend:
-    def bend(truth: Truth, size: float) -> None:
+def _times_uf(low: float, high: float) -> FaultEffect:
+    def bend(truth: UnitState, size: float) -> None:
         truth.uf *= low + (high - low) * size
 
     return bend
 
 
-def _damaged(truth: Truth, size: float) -> None:
+def _damaged(truth: UnitState, size: float) -> None:
     truth.look = truth.chance.pick("damaged", ("bulged", "leaking", "burnt"))
     truth.uf *= 1 - 0.5 * max(0.0, size - 0.3)
 
 
-def _opened(which: str) -> Bend:
-    def bend(truth: Truth, size: float) -> None:
+def _opened(which: str) -> FaultEffect:
+    def bend(truth: UnitState, size: float) -> None:
         truth.open, truth.rise_c = which, WARM_RISE_C * 0.3
 
     return bend
 
 
-def _tap(truth: Truth, size: float) -> None:
+def _tap(truth: UnitState, size: float) -> None:
     used = truth.call.unit.speeds_used
     truth.tap_open = int(used[0]) if used else int(truth.call.motor.speeds or 2)
 
 
-def _shorted(truth: Truth, size: float) -> None:
+def _shorted(truth: UnitState, size: float) -> None:
     truth.short, truth.rise_c = 0.05 + 0.25 * size, WARM_RISE_C
 
 
-def _grounded(truth: Truth, size: float) -> None:
+def _grounded(truth: UnitState, size: float) -> None:
     truth.mohm = 10 ** (-1.2 - 3.5 * size)
 
 
-def _welded(truth: Truth, size: float) -> None:
+def _welded(truth: UnitState, size: float) -> None:
     """Nobody calls any more, and its contacts stay closed."""
     truth.welded = True
     truth.cut.add("call")
 
 
-def _damp(truth: Truth, size: float) -> None:
+def _damp(truth: UnitState, size: float) -> None:
     truth.mohm, truth.wet = 3.2 - 2.6 * size, True
 
 
-def _overload(state: str) -> Bend:
-    def bend(truth: Truth, size: float) -> None:
+def _overload(state: str) -> FaultEffect:
+    def bend(truth: UnitState, size: float) -> None:
         truth.overload, truth.rise_c = state, HOT_RISE_C if state == "open" else truth.rise_c
 
     return bend
 
 
-def _worn(truth: Truth, size: float) -> None:
+def _worn(truth: UnitState, size: float) -> None:
     truth.drag = 0.1 + 0.3 * size
     truth.play = "much" if size > 0.5 else "some"
     truth.feel, truth.rise_c = "rough" if truth.chance.happens("rough", 0.6) else "stiff", WARM_RISE_C
 
 
-def _seized(truth: Truth, size: float) -> None:
+def _seized(truth: UnitState, size: float) -> None:
     truth.locked, truth.feel, truth.rise_c = True, "locked", WARM_RISE_C
     truth.play = "some" if size > 0.5 else "none"
 
 
-def _look(*looks: str, rub: float = 0.0) -> Bend:
-    def bend(truth: Truth, size: float) -> None:
+def _look(*looks: str, rub: float = 0.0) -> FaultEffect:
+    def bend(truth: UnitState, size: float) -> None:
         iced = truth.air_c < 6 and "iced" in looks
         truth.load_look = "iced" if iced else truth.chance.pick("look", [look for look in looks if look != "iced"])
         truth.rub += rub * (0.4 + size)
@@ -262,29 +262,29 @@ def _look(*looks: str, rub: float = 0.0) -> Bend:
     return bend
 
 
-def _hub(truth: Truth, size: float) -> None:
+def _hub(truth: UnitState, size: float) -> None:
     truth.load_look, truth.slip = "hub_loose", 0.4 + 0.55 * size
 
 
-def _belt(truth: Truth, size: float) -> None:
+def _belt(truth: UnitState, size: float) -> None:
     truth.belt = "broken" if size > 0.7 else "slack" if size > 0.3 else "misaligned"
     truth.drag += 0.06 * (truth.belt == "misaligned")
 
 
-def _air(truth: Truth, size: float) -> None:
+def _air(truth: UnitState, size: float) -> None:
     truth.air = 0.25 + 0.7 * size
 
 
-def _blocked_vent(truth: Truth, size: float) -> None:
+def _blocked_vent(truth: UnitState, size: float) -> None:
     truth.vent_blocked, truth.air = True, 0.35 + 0.5 * size
 
 
-def _other_part(truth: Truth, size: float) -> None:
+def _other_part(truth: UnitState, size: float) -> None:
     """Something else on the circuit, the compressor's section of a shared capacitor where there is one."""
     truth.herm_ratio = 0.55 if truth.call.unit.run_capacitor == "dual" else 1.0
 
 
-BENDS: dict[str, Bend] = {
+FAULT_EFFECTS: dict[str, FaultEffect] = {
     "supply_missing": _cut("supply"),
     "supply_low": _supply(0.89, 0.8),
     "supply_high": _supply(1.12, 1.2),

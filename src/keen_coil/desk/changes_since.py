@@ -64,7 +64,7 @@ class Changes:
 
 
 def changes_since(db: Database, call_id: int, version: int) -> Changes:
-    """The acts on a call after a version. Raises `NotThere`."""
+    """The acts on a call after a version. Raises `NotFound`."""
     act = tables.Act
     with db.reading() as session:
         row = call_row(session, call_id)

@@ -9,12 +9,12 @@ from frictionless import Package
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import BadInput
-from keen_coil.core.match.bounds import bounds
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.catalogue import CatalogueMotor
+from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
-from keen_coil.desk import bringing, shelf
-from keen_coil.desk.acts import NotThere
+from keen_coil.desk import shelf, shelf_import
+from keen_coil.desk.acts import NotFound
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.matching import motors_for
 from keen_coil.formats import csv_rows
@@ -40,13 +40,13 @@ def file_of(*rows, header=HEADER):
 
 
 def looked(db, data, name="motors.csv"):
-    draft_id = bringing.receive(db, stamp(0), name, data)
-    bringing.look_through(db, draft_id)
-    return bringing.draft(db, draft_id)
+    draft_id = shelf_import.receive(db, stamp(0), name, data)
+    shelf_import.look_through(db, draft_id)
+    return shelf_import.draft(db, draft_id)
 
 
 def test_row_by_row_what_a_file_would_do_and_nothing_is_written(db):
-    bringing.import_all(db, stamp(0), file_of(*GOOD))
+    shelf_import.import_all(db, stamp(0), file_of(*GOOD))
     told = looked(db, file_of(GOOD[0], GOOD[1].replace(",99", ",105"), "P-9,psc,1/4,208-230,1.5,1,60,1075,80", *BAD))
     rows = [(number, part, state) for _, number, part, state, _ in told.report["rows"]]
     assert rows == [
@@ -65,55 +65,55 @@ def test_row_by_row_what_a_file_would_do_and_nothing_is_written(db):
 
 def test_a_column_that_the_file_does_not_have_leaves_what_is_there(db):
     header = HEADER + ",shaft.diameter_in,shaft.length_in,maker"
-    bringing.import_all(db, stamp(0), file_of(GOOD[0] + ",0.5,4,Tern", header=header))
+    shelf_import.import_all(db, stamp(0), file_of(GOOD[0] + ",0.5,4,Tern", header=header))
     told = looked(
         db, file_of("P-1,psc,1/4,208-230,1.40,1,60,1075,6,", header=HEADER.replace("price", "shaft.length_in,maker"))
     )
     assert told.report["rows"][0][4] == "maker Tern to nothing, shaft 0.5 4 to 0.5 6"
-    bringing.confirm(db, stamp(0), told.id)
+    shelf_import.confirm(db, stamp(0), told.id)
     kept = next(shelf.all_motors(db))
     assert (str(kept.price), kept.maker, kept.shaft.diameter_in, kept.shaft.length_in) == ("90", None, 0.5, 6)
 
 
 def test_confirmed_the_good_rows_are_written_once_and_the_draft_is_gone(db):
     told = looked(db, file_of(*GOOD, *BAD))
-    done = bringing.confirm(db, stamp(0), told.id)
+    done = shelf_import.confirm(db, stamp(0), told.id)
     assert (done.added, done.refused) == (2, 3)
     assert [str(m.part_no) for m in shelf.all_motors(db)] == ["P-1", "P-2"]
-    with pytest.raises(NotThere):
-        bringing.confirm(db, stamp(0), told.id)
+    with pytest.raises(NotFound):
+        shelf_import.confirm(db, stamp(0), told.id)
 
 
 def test_a_shelf_that_changed_meanwhile_is_looked_at_again(db):
     told = looked(db, file_of(*GOOD))
-    bringing.import_all(db, stamp(0), file_of(GOOD[0].replace(",90", ",70")))
-    with pytest.raises(bringing.Changed):
-        bringing.confirm(db, stamp(0), told.id)
-    assert bringing.draft(db, told.id).report["counts"] == {"added": 1, "changed": 1, "same": 0, "refused": 0}
+    shelf_import.import_all(db, stamp(0), file_of(GOOD[0].replace(",90", ",70")))
+    with pytest.raises(shelf_import.ShelfChanged):
+        shelf_import.confirm(db, stamp(0), told.id)
+    assert shelf_import.draft(db, told.id).report["counts"] == {"added": 1, "changed": 1, "same": 0, "refused": 0}
     assert [str(m.price) for m in shelf.all_motors(db)] == ["70"]
 
 
 def test_a_draft_that_is_left_changes_nothing_and_old_ones_go(db):
     told = looked(db, file_of(*GOOD))
-    bringing.leave(db, stamp(0), told.id)
-    with pytest.raises(NotThere):
-        bringing.draft(db, told.id)
-    old = bringing.receive(db, stamp(0), "a.csv", file_of(*GOOD))
-    bringing.receive(db, stamp(0, now=NOW + bringing.KEPT * 2), "b.csv", file_of(*GOOD))
-    with pytest.raises(NotThere):
-        bringing.draft(db, old)
+    shelf_import.discard(db, stamp(0), told.id)
+    with pytest.raises(NotFound):
+        shelf_import.draft(db, told.id)
+    old = shelf_import.receive(db, stamp(0), "a.csv", file_of(*GOOD))
+    shelf_import.receive(db, stamp(0, now=NOW + shelf_import.DRAFT_LIFETIME * 2), "b.csv", file_of(*GOOD))
+    with pytest.raises(NotFound):
+        shelf_import.draft(db, old)
 
 
 def test_the_van_is_emptied_of_what_its_file_does_not_name_only_when_asked(db):
     header = "part_no,kind,sections_uf,volts_v,quantity"
-    bringing.import_all(db, stamp(0), file_of("C-1,capacitor,5,370,2", "M-1,motor,,,1", header=header))
+    shelf_import.import_all(db, stamp(0), file_of("C-1,capacitor,5,370,2", "M-1,motor,,,1", header=header))
     with db.reading() as session:
         assert shelf.stock_in(session, "Van 1") == {"M-1": 1}
     told = looked(db, file_of("C-1,capacitor,5,370,3", header=header), "van.csv")
     assert (told.what, told.report["not_in_file"]) == ("van", 1)
-    assert bringing.confirm(db, stamp(0), told.id).taken_off == 0
+    assert shelf_import.confirm(db, stamp(0), told.id).taken_off == 0
     told = looked(db, file_of("C-1,capacitor,5,370,3", header=header), "van.csv")
-    assert bringing.confirm(db, stamp(0), told.id, only_file=True).taken_off == 1
+    assert shelf_import.confirm(db, stamp(0), told.id, only_file=True).taken_off == 1
     assert [(part.part_no, part.quantity) for part in shelf.all_parts(db)] == [("C-1", 3)]
 
 
@@ -132,7 +132,7 @@ def test_the_van_is_emptied_of_what_its_file_does_not_name_only_when_asked(db):
 def test_a_file_that_cannot_be_read_says_why(db, data, said):
     try:
         faults = looked(db, data).report["faults"]
-    except BadInput as error:
+    except InvalidField as error:
         faults = [fault.line() for fault in error.faults]
     assert any(said in line for line in faults), faults
     assert list(shelf.all_motors(db)) == []
@@ -145,7 +145,7 @@ def test_a_byte_order_mark_and_windows_lines_are_no_fault(db):
 def test_more_rows_than_a_catalogue_has_are_refused_without_reading_on(monkeypatch):
     monkeypatch.setattr(csv_rows, "MOST_ROWS", 50)
     rows = [GOOD[0].replace("P-1", f"P-{number}") for number in range(51)]
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         read_catalogue(file_of(*rows))
     assert error.value.faults[0].path == "row 52"
     assert len(read_catalogue(file_of(*rows[:50]))) == 50
@@ -171,14 +171,14 @@ def zipped(**files):
 )
 def test_a_zip_that_is_no_data_package_or_a_bomb_is_refused(data, said):
     assert len(data) < 100_000
-    with pytest.raises(BadInput) as error:
+    with pytest.raises(InvalidField) as error:
         read_package(data, largest=20_000_000)
     assert said in error.value.faults[0].line()
 
 
 def test_a_package_goes_out_valid_and_comes_back_the_same(db, tmp_path):
     for name in ("motors.csv", "van.csv"):
-        bringing.import_all(db, stamp(0), (DATA / name).read_bytes())
+        shelf_import.import_all(db, stamp(0), (DATA / name).read_bytes())
     data = shelf.package(db)
     with zipfile.ZipFile(io.BytesIO(data)) as package:
         package.extractall(tmp_path)

@@ -7,12 +7,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..core.errors import BadInput, Fault, bad, faults_of
+from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from ..core.match.catalogue import REQUIRED, CatalogueMotor
 from ..core.record import KeptPlan
 from ..formats.dotted import nested
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
 from .plates import SECTIONS, Field
 
 MOST = 5
@@ -30,18 +30,18 @@ PLATE_FIELDS: tuple[Field, ...] = (
 )
 
 
-def add_plate(db: Database, call_id: int, stamp: Stamp, fields: Mapping[str, str]) -> str:
+def add_plate(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> str:
     """Keep a motor's plate with a call, so that it is judged with the catalogue; its part number.
 
-    Raises `BadInput` naming the page's fields.
+    Raises `InvalidField` naming the page's fields.
     """
     typed = {field.path: fields[field.path] for field in PLATE_FIELDS if fields.get(field.path, "").strip()}
     data = nested({path.removeprefix("motor."): _listed(path, text) for path, text in typed.items()}, CatalogueMotor)
     motor = _motor(data)
-    with act_on(db, call_id, stamp, "add_plate") as (_, row):
+    with act_on(db, call_id, context, "add_plate") as (_, row):
         row.plan = with_plate(row.plan, motor)
         if len(row.plan.by_hand) > MOST:
-            raise bad("motor.part_no", motor.part_no, f"at most {MOST} plates typed by hand: take one away first")
+            raise invalid("motor.part_no", motor.part_no, f"at most {MOST} plates typed by hand: take one away first")
     return str(motor.part_no)
 
 
@@ -56,14 +56,14 @@ def _listed(path: str, text: str) -> str:
 
 def _motor(data: dict[str, Any]) -> CatalogueMotor:
     missing = [name for name in REQUIRED if name not in data]
-    faults = [Fault(_on_page(name), "nothing", "a value, a match asks for it") for name in missing]
+    faults = [FieldError(_on_page(name), "nothing", "a value, a match asks for it") for name in missing]
     try:
         motor = CatalogueMotor.model_validate(data)
     except ValidationError as error:
-        found = [Fault(_on_page(fault.path), fault.value, fault.expected) for fault in faults_of(error)]
-        raise BadInput(faults + found) from None
+        found = [FieldError(_on_page(fault.path), fault.value, fault.expected) for fault in field_errors(error)]
+        raise InvalidField(faults + found) from None
     if faults:
-        raise BadInput(faults)
+        raise InvalidField(faults)
     return motor
 
 
@@ -72,7 +72,7 @@ def _on_page(path: str) -> str:
     return path if path in ("price", "lead_days") else f"motor.{path}"
 
 
-def drop_plate(db: Database, call_id: int, stamp: Stamp, part_no: str) -> None:
+def drop_plate(db: Database, call_id: int, context: ActContext, part_no: str) -> None:
     """Take a typed plate away again."""
-    with act_on(db, call_id, stamp, "drop_plate") as (_, row):
+    with act_on(db, call_id, context, "drop_plate") as (_, row):
         row.plan = row.plan.changed(by_hand=[had for had in row.plan.by_hand if had.part_no != part_no])

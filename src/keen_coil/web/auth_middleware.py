@@ -54,11 +54,11 @@ def may_manage(request: Request) -> bool:
     return account.is_manager if account else not request.app.state.settings.accounts
 
 
-class Gate:
+class AuthMiddleware:
     """Lets a request through when nobody need sign in or somebody is; notes who it is."""
 
-    def __init__(self, app: ASGIApp, state: State, refuse: Callable[..., ASGIApp]) -> None:
-        self.app, self.state, self.refuse = app, state, refuse
+    def __init__(self, app: ASGIApp, state: State, error_page: Callable[..., ASGIApp]) -> None:
+        self.app, self.state, self.error_page = app, state, error_page
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Ask who it is, and whether they may."""
@@ -74,7 +74,7 @@ class Gate:
         scope.setdefault("state", {})["account"] = account
         says = managers_only(request.method, request.url.path)
         if says and not account.is_manager:
-            await self.refuse(request, 403, "For a manager", f"A manager changes {says}.")(scope, receive, send)
+            await self.error_page(request, 403, "For a manager", f"A manager changes {says}.")(scope, receive, send)
             return
         await self.app(scope, receive, send)
 
@@ -84,7 +84,7 @@ class Gate:
             return JSONResponse({"errors": [{"path": "", "value": "nobody", "expected": "somebody signed in"}]}, 401)
         if request.method != "GET":
             says = "Nothing was saved; what you typed stays in its page. Sign in, then save it again."
-            return self.refuse(request, 401, "You are signed out", says, sign_in=True)
+            return self.error_page(request, 401, "You are signed out", says, sign_in=True)
         if request.headers.get("hx-request") and not request.headers.get("hx-boosted"):
             return PlainTextResponse("", 401)
         query = f"?{request.url.query}" if request.url.query else ""

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 
 from ..store import tables
 from ..store.database import Database
-from .changes import ACTS
+from .changes_since import ACTS
 
 EACH = 60
 OTHERS = {

@@ -12,13 +12,13 @@ from .body import BORE_TOLERANCE_IN, bore_of
 from .electrical import TAKES
 from .place import ambient_asked
 from .reference import SPEED_CLASS_PCT, reference_for
-from .schools import BOUNDS, INF, School, size_index
+from .schools import INF, SIZING_RULES, School, size_index
 
 _SLACK = 1e-6
 
 
 @dataclass(frozen=True)
-class Bounds:
+class CatalogueFilter:
     """Bounds within which a candidate can pass; None where nothing is known to cut by.
 
     `amps_a` and `hp` hold for motors of `kind` only, amps where the volts of the two plates meet: the widest window
@@ -39,7 +39,7 @@ class Bounds:
 
 
 @dataclass(frozen=True)
-class Cut:
+class FilterKeys:
     """A motor by what a catalogue is cut by: rpm it can run at, volts of its widest window, plate amps and hp.
 
     `amps_a` is None where the plate has several connections: which one counts depends on the supply.
@@ -53,7 +53,7 @@ class Cut:
     ambient_c: float | None
 
 
-def cut_of(motor: Motor) -> Cut:
+def filter_keys(motor: Motor) -> FilterKeys:
     """The figures of a motor that bounds are held against: rpm, V, A, hp, in, C. A missing figure cuts nothing."""
     rpm = float(motor.rpm or 0)
     low, high = (rpm, rpm) if rpm else (0.0, INF)
@@ -64,22 +64,22 @@ def cut_of(motor: Motor) -> Cut:
     amps = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, None) if single else None
     volts = min(window[0] for window in windows), max(window[1] for window in windows)
     shaft = motor.shaft.diameter_in if motor.shaft else None
-    return Cut((low, high), volts, _float(amps), _float(motor.hp), _float(shaft), _float(motor.ambient_limit_c))
+    return FilterKeys((low, high), volts, _float(amps), _float(motor.hp), _float(shaft), _float(motor.ambient_limit_c))
 
 
 def _float(value: float | None) -> float | None:
     return None if value is None else float(value)
 
 
-def bounds(call: Call, school: School) -> Bounds:
+def bounds(call: Call, school: School) -> CatalogueFilter:
     """The bounds of a call under a school."""
     ref = reference_for(call)
     kind = ref.motor.kind
     near = SPEED_CLASS_PCT / 100
     rpm = None if ref.rpm is None else (ref.rpm * (1 - near), ref.rpm * (1 + near))
     bore = bore_of(ref, call)
-    amps = None if ref.amps_a is None else _scaled(float(ref.amps_a), BOUNDS[school].amps)
-    return Bounds(
+    amps = None if ref.amps_a is None else _scaled(float(ref.amps_a), SIZING_RULES[school].amps)
+    return CatalogueFilter(
         None if kind is None else TAKES.get(kind, (kind,)),
         ref.phase,
         ref.hz,
@@ -109,7 +109,7 @@ def _meeting(connection: Range | None) -> tuple[float, float]:
 
 def _horsepower(hp: float | None, school: School) -> tuple[float, float] | None:
     """Horsepower a school takes; None where it does not ask."""
-    bound = BOUNDS[school]
+    bound = SIZING_RULES[school]
     if hp is None or (bound.hp == (0.0, INF) and bound.sizes_up is None):
         return None
     low, high = _scaled(float(hp), bound.hp)
@@ -119,6 +119,6 @@ def _horsepower(hp: float | None, school: School) -> tuple[float, float] | None:
     return low, high
 
 
-def same_supply_and_speed(limit: Bounds) -> Bounds:
+def same_supply_and_speed(limit: CatalogueFilter) -> CatalogueFilter:
     """The same bounds without power, shaft and ambient: motors that are out only by what a school or the place asks."""
     return replace(limit, amps_a=None, hp=None, shaft_in_most=None, ambient_c_least=None)

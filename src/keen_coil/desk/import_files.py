@@ -7,48 +7,48 @@ import uuid
 from datetime import UTC, datetime
 from pathlib import Path
 
-from ..core.errors import bad
+from ..core.errors import invalid
 from ..formats.archive import is_log
 from ..formats.call_file import load_call
 from ..formats.catalogue_csv import write_catalogue
 from ..formats.van_csv import write_van
 from ..store.database import Database
 from ..store.tables import FIRST_VAN
-from .acts import Stamp
-from .archive import NotEmpty, export_log, import_log
-from .bringing import import_all
+from .acts import ActContext
+from .archive import LogNotEmpty, export_log, import_log
 from .call_files import import_call, readings_lines
 from .shelf import all_motors, all_parts, package
+from .shelf_import import import_all
 
 
-def new_stamp(version: int = 0) -> Stamp:
-    """A stamp for an act that no page made."""
-    return Stamp(uuid.uuid4().hex, version, datetime.now(UTC))
+def new_act_context(version: int = 0) -> ActContext:
+    """The context of an act that no page made."""
+    return ActContext(uuid.uuid4().hex, version, datetime.now(UTC))
 
 
-def bring_in(path: Path, name: str, data: bytes, replace: bool = False, van: str | None = None) -> str:
+def import_file(path: Path, name: str, data: bytes, replace: bool = False, van: str | None = None) -> str:
     """Bring in a catalogue or van (`.csv`), a data package or log (`.zip`) or a call file; what was done, in words.
 
-    A log takes the place of everything when `replace` is set or nothing is there. Raises `BadInput`.
+    A log takes the place of everything when `replace` is set or nothing is there. Raises `InvalidField`.
     """
     if name.endswith(".zip") and is_log(data):
         try:
-            return f"{import_log(Database(path), new_stamp(), io.BytesIO(data), replace)} calls brought in"
-        except NotEmpty as error:
-            raise bad("", str(error), "an empty log, or --replace") from None
+            return f"{import_log(Database(path), new_act_context(), io.BytesIO(data), replace)} calls brought in"
+        except LogNotEmpty as error:
+            raise invalid("", str(error), "an empty log, or --replace") from None
     if name.endswith((".csv", ".zip")):
         db = Database(path)
-        done = import_all(db, new_stamp(), data, van or FIRST_VAN)
+        done = import_all(db, new_act_context(), data, van or FIRST_VAN)
         return f"{done.added} added, {done.changed} changed, {done.same} as before"
     call = load_call(data)
-    call_id = import_call(Database(path), new_stamp(), call, name)
+    call_id = import_call(Database(path), new_act_context(), call, name)
     return f"call {call_id} added"
 
 
-def give_out(path: Path, file: Path, log: bool = False, van: str | None = None) -> str:
+def export_file(path: Path, file: Path, log: bool = False, van: str | None = None) -> str:
     """Write catalogue, van, both, the readings or the whole log to a file, by its name; what was written, in words.
 
-    Raises `BadInput`.
+    Raises `InvalidField`.
     """
     db, now = Database(path), datetime.now(UTC)
     if file.suffix == ".zip" and log:
@@ -65,9 +65,9 @@ def give_out(path: Path, file: Path, log: bool = False, van: str | None = None) 
         data = "".join(lines).encode()
     else:
         expected = "motors.csv, van.csv, readings.csv or a name that ends in .zip"
-        raise bad("", file.name, expected)
+        raise invalid("", file.name, expected)
     try:
         file.write_bytes(data)
     except OSError as error:
-        raise bad("", error.strerror or "no such folder", "a file that can be written") from None
+        raise invalid("", error.strerror or "no such folder", "a file that can be written") from None
     return f"{file}: {len(data) / 1000:.1f} kB"

@@ -14,7 +14,7 @@ END_S = 10.0
 
 
 @dataclass
-class Job:
+class BackgroundJob:
     """A file under way: rows done of how many, what is being done; `ended` says how it came out."""
 
     doing: str
@@ -30,13 +30,13 @@ class Job:
         self.over.wait(END_S)
 
 
-class Jobs:
+class BackgroundJobs:
     """The files under way in this server, by the draft's id."""
 
     def __init__(self) -> None:
-        self._jobs: dict[str, Job] = {}
+        self._jobs: dict[str, BackgroundJob] = {}
 
-    def of(self, draft_id: str) -> Job | None:
+    def of(self, draft_id: str) -> BackgroundJob | None:
         """The job on a draft, if any."""
         return self._jobs.get(draft_id)
 
@@ -46,21 +46,21 @@ class Jobs:
         if job is not None and isinstance(job.result, io.IOBase):
             job.result.close()
 
-    def start(self, draft_id: str, doing: str, work: Callable[[Callable[[int, int], None]], object]) -> Job:
+    def start(self, draft_id: str, doing: str, work: Callable[[Callable[[int, int], None]], object]) -> BackgroundJob:
         """Do some work on a thread of its own; it is told how to tell how far it is."""
         ended = [(key, had.ended_at) for key, had in list(self._jobs.items()) if had.ended]
         for place, (key, at) in enumerate(ended):
             if place < len(ended) - TOLD or time.monotonic() - at > TOLD_S:
                 self.forget(key)
-        job = Job(doing)
+        job = BackgroundJob(doing)
         self._jobs[draft_id] = job
 
-        def tell(done: int, of: int) -> None:
+        def progress(done: int, of: int) -> None:
             job.done, job.of = done, of
 
         def run() -> None:
             try:
-                job.result = work(tell)
+                job.result = work(progress)
                 job.ended = "done"
             except Exception as error:  # the page says it: nobody else is there to
                 job.result, job.ended = error, "failed"

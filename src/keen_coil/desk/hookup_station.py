@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..core.call import Call, read_call
-from ..core.errors import BadInput, Fault, bad
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
@@ -20,9 +20,9 @@ from ..core.record import KeptHookup
 from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
-from .acts import Stamp, act_on
+from .acts import ActContext, act_on
+from .call_view import CallView, call_view_of
 from .hookup import SCHOOLS
-from .sheet import Sheet, sheet_of
 from .whole_call import call_data
 
 View = Literal["found", "plan", "try"]
@@ -31,7 +31,7 @@ WIRE, HANGS = "wire.", "hangs"
 
 
 @dataclass
-class Bench:
+class HookupView:
     """What a view of the station shows: drawing, check, moves; leads with where each goes; terminals to choose from."""
 
     view: View
@@ -50,28 +50,30 @@ class Bench:
     kept: bool = False
 
 
-def bench(sheet: Sheet, view: View, school: str | None = None, typed: Mapping[str, str] | None = None) -> Bench:
+def hookup_view(
+    call_view: CallView, view: View, school: str | None = None, typed: Mapping[str, str] | None = None
+) -> HookupView:
     """A view of the station. What cannot be drawn is named in `faults`, with what to look up."""
-    call = sheet.call
-    found = Bench(view, motor_of(call, planned=view != "found"))
-    kept = sheet.row.plan.hookup or KeptHookup()
-    found.kept = sheet.row.plan.hookup is not None
+    call = call_view.call
+    found = HookupView(view, motor_of(call, planned=view != "found"))
+    kept = call_view.row.plan.hookup or KeptHookup()
+    found.kept = call_view.row.plan.hookup is not None
     found.lead_text = lead_text(call, view)
     found.terminals = terminals_of(call)
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
-    except BadInput as error:
+    except InvalidField as error:
         found.faults = {fault.path: _look_up(fault) for fault in error.faults}
     return found
 
 
-def _look_up(fault: Fault) -> str:
+def _look_up(fault: FieldError) -> str:
     """A fault as the station says it: what there is, and what to look up."""
     what = "" if fault.value == "nothing" else f"{fault.value[:1].upper() + fault.value[1:]}. "
     return f"{what}Needed: {fault.expected}."
 
 
-def _as_found(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
+def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     wires = _with_unit(call, joins(call.hookup.found, "hookup.found"), found)
     found.leads = _leads(call, call.motor, {wire.lead for wire in wires if wire.lead}, new=False)
     _draw(found, wires)
@@ -79,7 +81,7 @@ def _as_found(found: Bench, call: Call, kept: KeptHookup, school: str | None, ty
         found.check = check(call, call.motor, found.leads, wires, planned=False)
 
 
-def _with_unit(call: Call, wires: list[Join], found: Bench) -> list[Join]:
+def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:
     """The wires as found with the unit's own as they usually are, where none of those was noted; it says so."""
     if not wires or any(not wire.lead for wire in wires):
         return wires
@@ -89,7 +91,7 @@ def _with_unit(call: Call, wires: list[Join], found: Bench) -> list[Join]:
     return [*wires, *unit]
 
 
-def _to_be(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
+def _to_be(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     chosen: School | None = next((name for name in SCHOOLS if name == (school or kept.school)), None)
     answer = plan(call, found.motor, chosen)
     wires = [Join(row.from_, row.to) for row in answer.planned]
@@ -101,7 +103,7 @@ def _to_be(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed
     _draw(found, wires)
 
 
-def _tried(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
+def _tried(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     """The wires as the page has them: those typed, else the plan kept, else the plan as it would be."""
     planned = joins(call.hookup.planned, "hookup.planned")
     if not planned:
@@ -113,7 +115,7 @@ def _tried(found: Bench, call: Call, kept: KeptHookup, school: str | None, typed
 
 
 def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str]) -> list[Join]:
-    """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `BadInput`."""
+    """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `InvalidField`."""
     if not any(key.startswith(WIRE) for key in typed):
         return planned
     wires = [wire for wire in planned if not wire.lead]
@@ -127,17 +129,17 @@ def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str
         _must_be("jumper.a", a)
         _must_be("jumper.b", b)
         if a == b:
-            raise bad("jumper.b", b, "another terminal than the jumper begins at")
+            raise invalid("jumper.b", b, "another terminal than the jumper begins at")
         wires.append(Join(a, b))
     return wires
 
 
 def _must_be(path: str, terminal: str) -> None:
     if places_of(terminal) is None:
-        raise bad(path, terminal, "a terminal of the list")
+        raise invalid(path, terminal, "a terminal of the list")
 
 
-def _draw(found: Bench, wires: list[Join]) -> None:
+def _draw(found: HookupView, wires: list[Join]) -> None:
     if found.leads is None:
         return
     found.goes = {wire.lead: wire.terminal for wire in reversed(wires) if wire.lead}
@@ -153,7 +155,7 @@ def _leads(call: Call, motor: Motor, names: set[str], new: bool) -> MotorLeads:
             return noted
         try:
             return leads_for(call, motor, names or set(noted.names))
-        except BadInput:
+        except InvalidField:
             return noted
     return leads_for(call, motor, names) if names else customary(motor)
 
@@ -182,68 +184,68 @@ def lead_text(call: Call, view: View) -> str:
 
 
 def _parsed_leads(text: str, path: str) -> list[dict[str, Any]]:
-    """Leads from their lines. Raises `BadInput` naming the line."""
+    """Leads from their lines. Raises `InvalidField` naming the line."""
     rows = []
     for number, line in enumerate(text.splitlines(), start=1):
         name, _, ends = line.partition(":")
         if not name.strip():
             if line.strip():
-                raise bad(path, f"line {number}: {line[:40]}", "a lead's name, a colon, its winding ends")
+                raise invalid(path, f"line {number}: {line[:40]}", "a lead's name, a colon, its winding ends")
             continue
         rows.append({"lead": name.strip(), "ends": ends.replace(",", " ").split()})
     return rows
 
 
-def keep_leads(db: Database, call_id: int, stamp: Stamp, view: str, text: str) -> None:
-    """Note the leads of the motor that came off, or of the one that goes on. Raises `BadInput`."""
+def keep_leads(db: Database, call_id: int, context: ActContext, view: str, text: str) -> None:
+    """Note the leads of the motor that came off, or of the one that goes on. Raises `InvalidField`."""
     key = "leads" if view == "found" else "new_leads"
     rows = _parsed_leads(text, key)
-    with act_on(db, call_id, stamp, "keep_leads") as (_, row):
+    with act_on(db, call_id, context, "keep_leads") as (_, row):
         data = call_data(row)
         try:
             call = read_call({**data, "hookup": {**data.get("hookup", {}), key: rows}})
             read_leads(getattr(call.hookup, key), key)
-        except BadInput as error:
-            raise BadInput([Fault("leads", fault.value, fault.expected) for fault in error.faults]) from None
+        except InvalidField as error:
+            raise InvalidField([FieldError("leads", fault.value, fault.expected) for fault in error.faults]) from None
         row.motor.installation = call.installation
 
 
-def keep_found(db: Database, call_id: int, stamp: Stamp, typed: Mapping[str, str]) -> None:
-    """Note where each wire of the old motor was. Raises `BadInput`."""
-    with act_on(db, call_id, stamp, "keep_found") as (_, row):
-        call = sheet_of(row).call
+def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
+    """Note where each wire of the old motor was. Raises `InvalidField`."""
+    with act_on(db, call_id, context, "keep_found") as (_, row):
+        call = call_view_of(row).call
         known = joins(call.hookup.found, "hookup.found")
         leads = _leads(call, call.motor, {wire.lead for wire in known if wire.lead}, new=False)
         wires = _typed_wires(leads, known, typed)
         _store(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
 
 
-def keep_plan(db: Database, call_id: int, stamp: Stamp, school: str) -> None:
-    """Keep the plan under a school, its moves to be ticked. Raises `BadInput`."""
+def keep_plan(db: Database, call_id: int, context: ActContext, school: str) -> None:
+    """Keep the plan under a school, its moves to be ticked. Raises `InvalidField`."""
     chosen = next((name for name in SCHOOLS if name == school), None)
     if chosen is None and school:
-        raise bad("school", school, "one of " + ", ".join(SCHOOLS))
-    with act_on(db, call_id, stamp, "keep_plan") as (_, row):
-        call = sheet_of(row).call
+        raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
+    with act_on(db, call_id, context, "keep_plan") as (_, row):
+        call = call_view_of(row).call
         answer = plan(call, motor_of(call, planned=True), chosen)
         _store(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
         row.plan = row.plan.changed(hookup=KeptHookup(school=answer.school, moves=answer.moves))
 
 
-def tick_moves(db: Database, call_id: int, stamp: Stamp, ticked: str) -> None:
-    """Keep which moves are done, by their numbers. Raises `BadInput`."""
-    with act_on(db, call_id, stamp, "tick_moves") as (_, row):
+def tick_moves(db: Database, call_id: int, context: ActContext, ticked: str) -> None:
+    """Keep which moves are done, by their numbers. Raises `InvalidField`."""
+    with act_on(db, call_id, context, "tick_moves") as (_, row):
         kept = row.plan.hookup
         if kept is None:
-            raise bad("steps", "no plan", "a plan that was kept first")
+            raise invalid("steps", "no plan", "a plan that was kept first")
         numbers = [text for text in ticked.split("|") if text]
         done = {whole_number(text, len(kept.moves)) for text in numbers}
         if None in done:
-            raise bad("steps", ticked, "numbers of the moves")
+            raise invalid("steps", ticked, "numbers of the moves")
         row.plan = row.plan.changed(hookup=kept.changed(done=sorted(number for number in done if number is not None)))
 
 
 def _store(row: tables.Call, part: str, wires: list[dict[str, Any]]) -> None:
-    """Keep wires with the motor. Raises `BadInput`."""
+    """Keep wires with the motor. Raises `InvalidField`."""
     data = call_data(row)
     row.motor.installation = read_call({**data, "hookup": {**data.get("hookup", {}), part: wires}}).installation

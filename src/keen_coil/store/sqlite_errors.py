@@ -21,7 +21,7 @@ TROUBLES: dict[str, str] = {
 """By SQLite's own name of the error; longer names begin with these."""
 
 
-def trouble_of(error: BaseException) -> tuple[str, str]:
+def explain(error: BaseException) -> tuple[str, str]:
     """SQLite's name of an error and what it means in words; its own text where no row of the table says it."""
     cause = error.orig if isinstance(error, DBAPIError) else error
     name = cause.sqlite_errorname if isinstance(cause, sqlite3.Error) and hasattr(cause, "sqlite_errorname") else ""

@@ -22,7 +22,7 @@ from ..core.proof.run_test import RunProof, prove_run
 from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
-from .acts import WITH_PRACTICE, NotThere
+from .acts import WITH_PRACTICE, NotFound
 from .safe_steps import STEPS
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
@@ -45,23 +45,23 @@ STATIONS: tuple[tuple[str, str, str], ...] = (
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
 
 
-KEPT = 96
+CACHED_CALLS = 96
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=CACHED_CALLS)
 def _call_of(text: str) -> Call:
     """A call from its file's text; the same text is read once."""
     return read_call(json.loads(text))
 
 
-@lru_cache(maxsize=KEPT)
+@lru_cache(maxsize=CACHED_CALLS)
 def _assessment_of(text: str, limits: Limits) -> Assessment:
     """The core's assessment of a call as it stands; pages about the same readings share it."""
     return assess(_call_of(text), limits)
 
 
 @dataclass(frozen=True)
-class Sheet:
+class CallView:
     """A call with everything its pages need; what the core says is computed when asked for."""
 
     row: tables.Call
@@ -184,20 +184,20 @@ class Sheet:
         return "todo" if self.is_open else "done"
 
 
-def sheet_of(row: tables.Call, limits: Limits = DEFAULTS) -> Sheet:
-    """The sheet of a call's row, under the shop's limits. Raises `BadInput` when the rows are no call."""
+def call_view_of(row: tables.Call, limits: Limits = DEFAULTS) -> CallView:
+    """The view of a call's row, under the shop's limits. Raises `InvalidField` when the rows are no call."""
     text = json.dumps(call_data(row), ensure_ascii=False)
     _call_of(text)
-    return Sheet(row, text, limits)
+    return CallView(row, text, limits)
 
 
-def open_sheet(db: Database, call_id: int) -> Sheet:
-    """The sheet of a call by its id. Raises `NotThere`."""
+def open_call_view(db: Database, call_id: int) -> CallView:
+    """The view of a call by its id. Raises `NotFound`."""
     with db.reading() as session:
         found = session.execute(_BY_ID, {"call_id": call_id}, execution_options=WITH_PRACTICE).unique().one_or_none()
         if found is None:
-            raise NotThere(f"call {call_id}")
-        return sheet_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))
+            raise NotFound(f"call {call_id}")
+        return call_view_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))
 
 
 def whole_calls() -> Select[tables.Call]:
@@ -213,7 +213,7 @@ def whole_calls() -> Select[tables.Call]:
 _BY_ID = (
     whole_calls()
     # a few rows each at most: joined, they cost no query of their own
-    .options(joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.bench))
+    .options(joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.practice_case))
     .where(tables.Call.id == bindparam("call_id"))
     .add_columns(type_coerce(wished_limits(), String))
 )

@@ -15,7 +15,7 @@ LONGEST = 4000
 _PLATE = ("part_no", "role", "kind", "volts", "rpm", "hp")
 
 
-def words_of(row: tables.Call) -> str:
+def search_text_of(row: tables.Call) -> str:
     """What a call is found by, as it stands."""
     return " ".join(str(word) for word in _words(row) if word).lower()[:LONGEST]
 

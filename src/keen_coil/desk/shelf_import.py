@@ -18,7 +18,7 @@ from pydantic import BaseModel
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, Fault
+from ..core.errors import FieldError, InvalidField
 from ..formats.catalogue_csv import MOTORS
 from ..formats.csv_rows import MOST_FAULTS, RowRead, header_of, rows_of, text_of
 from ..formats.data_package import read_package
@@ -26,12 +26,12 @@ from ..formats.van_csv import VAN
 from ..store import tables
 from ..store.database import Database, take_over
 from ..store.tables import FIRST_VAN
-from .acts import NotThere, Stamp, record_act
+from .acts import ActContext, NotFound, record_act
 from .people import van_of
+from .progress import ProgressCallback, no_progress
 from .shelf import PLATE, clear_van, motor_row, part_row, put
-from .telling import Tell, no_tell
 
-KEPT = timedelta(days=1)
+DRAFT_LIFETIME = timedelta(days=1)
 LARGE = 400_000
 """Bytes above which a file is looked through beside the page, with a progress bar."""
 TELL_EACH = 500
@@ -40,12 +40,12 @@ FIELDS_SHOWN = 6
 STATES = ("added", "changed", "same", "refused")
 
 
-class Changed(RuntimeError):
+class ShelfChanged(RuntimeError):
     """The shelf was changed since the file was looked through."""
 
 
 @dataclass(frozen=True)
-class Kind:
+class FileKind:
     """A kind of file: its layout, its table, how an item becomes a row, what a row keeps of it."""
 
     name: str
@@ -54,14 +54,14 @@ class Kind:
     row: Callable[[Any], dict[str, Any]]
 
 
-Rows = list[tuple[Kind, dict[str, Any]]]
+Rows = list[tuple[FileKind, dict[str, Any]]]
 Shelf = dict[str, dict[str, Any]]
-MOTOR_FILE = Kind("motors.csv", MOTORS, tables.CatalogueMotor, motor_row)
-VAN_FILE = Kind("van.csv", VAN, tables.VanPart, part_row)
+MOTOR_FILE = FileKind("motors.csv", MOTORS, tables.CatalogueMotor, motor_row)
+VAN_FILE = FileKind("van.csv", VAN, tables.VanPart, part_row)
 
 
 @dataclass(frozen=True)
-class Brought:
+class ImportCounts:
     """What an import did."""
 
     added: int
@@ -72,7 +72,7 @@ class Brought:
 
 
 @dataclass(frozen=True)
-class Sent:
+class SentFile:
     """A file as it was sent, what it holds, and the van it is for."""
 
     content: bytes
@@ -91,26 +91,26 @@ class Draft:
     report: dict[str, Any] | None
 
 
-def receive(db: Database, stamp: Stamp, name: str, data: bytes, van: str | None = None) -> str:
+def receive(db: Database, context: ActContext, name: str, data: bytes, van: str | None = None) -> str:
     """Keep a file to be looked through, for a van; the draft's id.
 
-    Raises `BadInput` when it is no catalogue, van or package.
+    Raises `InvalidField` when it is no catalogue, van or package.
     """
     what = _what(data)
     with db.writing() as session:
-        record_act(session, stamp, "receive_file", None)
-        session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.made_at < stamp.now - KEPT))
+        record_act(session, context, "receive_file", None)
+        session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.made_at < context.now - DRAFT_LIFETIME))
         session.add(
             tables.ImportDraft(
-                id=stamp.act_id,
+                id=context.act_id,
                 what=what,
                 name=name[:200],
                 content=data,
-                made_at=stamp.now,
-                van=van or van_of(session, stamp),
+                made_at=context.now,
+                van=van or van_of(session, context),
             )
         )
-    return stamp.act_id
+    return context.act_id
 
 
 def _what(data: bytes) -> str:
@@ -123,23 +123,23 @@ def _what(data: bytes) -> str:
 
 
 def draft(db: Database, draft_id: str) -> Draft:
-    """A draft by its id. Raises `NotThere`."""
+    """A draft by its id. Raises `NotFound`."""
     row = tables.ImportDraft
     with db.reading() as session:
         columns = (row.name, row.what, func.length(row.content).label("size"), row.report)
         found = session.execute(select(*columns).where(row.id == draft_id)).first()
     if found is None:
-        raise NotThere("this file: it was brought in, left, or kept for a day")
+        raise NotFound("this file: it was brought in, left, or kept for a day")
     return Draft(draft_id, found.name, found.what, found.size, found.report)
 
 
-def look_through(db: Database, draft_id: str, tell: Tell = no_tell) -> None:
+def look_through(db: Database, draft_id: str, progress: ProgressCallback = no_progress) -> None:
     """Read every row of a draft and note what it would do. A file that cannot be read at all notes why."""
     sent = _sent(db, draft_id)
     try:
         with db.reading() as session:
-            report = _report(session, sent, tell)
-    except BadInput as error:
+            report = _report(session, sent, progress)
+    except InvalidField as error:
         report = {"faults": [fault.line() for fault in error.faults], "rows": []}
     with db.writing() as session:
         row = session.get(tables.ImportDraft, draft_id)
@@ -147,26 +147,26 @@ def look_through(db: Database, draft_id: str, tell: Tell = no_tell) -> None:
             row.report = report
 
 
-def _sent(db: Database, draft_id: str) -> Sent:
+def _sent(db: Database, draft_id: str) -> SentFile:
     with db.reading() as session:
         row = session.get(tables.ImportDraft, draft_id)
         if row is None:
-            raise NotThere("this file")
-        return Sent(row.content, row.what, row.van)
+            raise NotFound("this file")
+        return SentFile(row.content, row.what, row.van)
 
 
-def _files(sent: Sent) -> list[tuple[Kind, bytes]]:
+def _files(sent: SentFile) -> list[tuple[FileKind, bytes]]:
     if sent.what == "package":
         kinds = {kind.name: kind for kind in (MOTOR_FILE, VAN_FILE)}
         return [(kinds[name], data) for name, data in read_package(sent.content).items()]
     return [(MOTOR_FILE if sent.what == "motors" else VAN_FILE, sent.content)]
 
 
-def _report(session: Session, sent: Sent, tell: Tell) -> dict[str, Any]:
+def _report(session: Session, sent: SentFile, progress: ProgressCallback) -> dict[str, Any]:
     """Every row as [file, row, part number, state, detail], and how many there are of each state."""
     rows: list[list[Any]] = []
     gone = 0
-    for kind, had, reads in _against_shelf(session, sent, tell):
+    for kind, had, reads in _against_shelf(session, sent, progress):
         seen = set()
         for read, row in reads:
             state, detail = _outcome(read, row, had)
@@ -178,27 +178,27 @@ def _report(session: Session, sent: Sent, tell: Tell) -> dict[str, Any]:
 
 
 def _against_shelf(
-    session: Session, sent: Sent, tell: Tell
-) -> Iterator[tuple[Kind, Shelf, Iterator[tuple[RowRead[Any], dict[str, Any] | None]]]]:
+    session: Session, sent: SentFile, progress: ProgressCallback
+) -> Iterator[tuple[FileKind, Shelf, Iterator[tuple[RowRead[Any], dict[str, Any] | None]]]]:
     """Each file: its kind, what the shelf has, and its rows one by one, as read and as they would stand there."""
     files = _files(sent)
     of = sum(data.count(b"\n") for _, data in files)
     count = itertools.count(1)
 
-    def reads(kind: Kind, data: bytes, had: Shelf) -> Iterator[tuple[RowRead[Any], dict[str, Any] | None]]:
+    def reads(kind: FileKind, data: bytes, had: Shelf) -> Iterator[tuple[RowRead[Any], dict[str, Any] | None]]:
         named = _named(data)
         for read in rows_of(data, kind.layout):
             yield read, None if read.item is None else _row(read, kind, named, had)
             done = next(count)
             if done % TELL_EACH == 0:
-                tell(done, max(of, done))
+                progress(done, max(of, done))
 
     for kind, data in files:
         had = _had(session, kind, sent.van)
         yield kind, had, reads(kind, data, had)
 
 
-def _had(session: Session, kind: Kind, van: str) -> Shelf:
+def _had(session: Session, kind: FileKind, van: str) -> Shelf:
     """What is on the shelf, by part number, as far as a file can change it."""
     if kind is MOTOR_FILE:
         found = session.execute(select(tables.CatalogueMotor.part_no, tables.CatalogueMotor.plate))
@@ -214,7 +214,7 @@ def _named(data: bytes) -> frozenset[str]:
     return frozenset(header_of(text_of(data)))
 
 
-def _row(read: RowRead[Any], kind: Kind, named: frozenset[str], had: Shelf) -> dict[str, Any]:
+def _row(read: RowRead[Any], kind: FileKind, named: frozenset[str], had: Shelf) -> dict[str, Any]:
     """A file's row as a row of the shelf. A column that the file does not have leaves what is there as it is."""
     old, item = had.get(read.key), read.item
     if item is None or old is None or len(named) == len(kind.layout.columns):
@@ -276,34 +276,36 @@ def _said(value: Any) -> str:
     return "|".join(map(str, value)) if isinstance(value, list) else str(value)
 
 
-def confirm(db: Database, stamp: Stamp, draft_id: str, only_file: bool = False, tell: Tell = no_tell) -> Brought:
+def confirm(
+    db: Database, context: ActContext, draft_id: str, only_file: bool = False, progress: ProgressCallback = no_progress
+) -> ImportCounts:
     """Write what was looked at: every good row, in one transaction; refused rows are left out.
 
-    With `only_file` the van is emptied of what its file does not name. Raises `NotThere`, or `Changed` when the shelf
+    With `only_file` the van is emptied of what its file does not name. Raises `NotFound`, or `Changed` when the shelf
     was changed since: then nothing is written and the draft is looked through anew.
     """
     sent = _sent(db, draft_id)
     with db.reading() as session:
-        good = _good_rows(session, sent, tell)
+        good = _good_rows(session, sent, progress)
     with db.staging() as stage:
         with stage.writing() as session:
-            _write(session, good, sent.van, tell)
+            _write(session, good, sent.van, progress)
         with db.writing_from(stage) as session:  # others wait for this alone
-            record_act(session, stamp, "bring_in", None)
+            record_act(session, context, "import_file", None)
             row = session.get(tables.ImportDraft, draft_id)
             if row is None or row.report is None or row.report["faults"]:
-                raise NotThere("this file")
+                raise NotFound("this file")
             if row.report["shelf"] == _shelf_as_it_is(session):
                 gone = _take_over(session, good, sent.van, only_file)
                 session.delete(row)
-                return Brought(**row.report["counts"], taken_off=gone)
-    look_through(db, draft_id, tell)
-    raise Changed
+                return ImportCounts(**row.report["counts"], taken_off=gone)
+    look_through(db, draft_id, progress)
+    raise ShelfChanged
 
 
-def _good_rows(session: Session, sent: Sent, tell: Tell) -> Rows:
+def _good_rows(session: Session, sent: SentFile, progress: ProgressCallback) -> Rows:
     """The rows of a file that can be written; read before the write lock is taken, since that takes long."""
-    files = _against_shelf(session, sent, tell)
+    files = _against_shelf(session, sent, progress)
     return [(kind, row) for kind, _, reads in files for _, row in reads if row is not None]
 
 
@@ -318,12 +320,12 @@ def _shelf_as_it_is(session: Session) -> str:
     return found.hexdigest()
 
 
-def _write(session: Session, good: Rows, van: str, tell: Tell = no_tell) -> None:
+def _write(session: Session, good: Rows, van: str, progress: ProgressCallback = no_progress) -> None:
     """Write rows, added or changed by part number."""
     for kind in (MOTOR_FILE, VAN_FILE):
         rows = [row if kind is MOTOR_FILE else {"van": van, **row} for of, row in good if of is kind]
         for done in put(session, kind.table, rows):
-            tell(done, len(rows))
+            progress(done, len(rows))
 
 
 def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
@@ -339,25 +341,25 @@ def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
     return gone
 
 
-def leave(db: Database, stamp: Stamp, draft_id: str) -> None:
+def discard(db: Database, context: ActContext, draft_id: str) -> None:
     """Throw a draft away; nothing of it was written."""
     with db.writing() as session:
-        record_act(session, stamp, "leave_file", None)
+        record_act(session, context, "leave_file", None)
         session.execute(delete(tables.ImportDraft).where(tables.ImportDraft.id == draft_id))
 
 
-def import_all(db: Database, stamp: Stamp, data: bytes, van: str = FIRST_VAN) -> Brought:
+def import_all(db: Database, context: ActContext, data: bytes, van: str = FIRST_VAN) -> ImportCounts:
     """A catalogue, a van file or a package at once, all rows or none, as the command line brings it in.
 
-    Raises `BadInput` with up to 50 faults; then nothing is changed.
+    Raises `InvalidField` with up to 50 faults; then nothing is changed.
     """
-    sent = Sent(data, _what(data), van)
+    sent = SentFile(data, _what(data), van)
     with db.writing() as session:
-        record_act(session, stamp, "import_file", None)
+        record_act(session, context, "import_file", None)
         good: Rows = []
         states: Counter[str] = Counter()
-        for kind, had, reads in _against_shelf(session, sent, no_tell):
-            faults: list[Fault] = []
+        for kind, had, reads in _against_shelf(session, sent, no_progress):
+            faults: list[FieldError] = []
             for read, row in reads:
                 faults += read.faults
                 if row is not None:
@@ -366,6 +368,6 @@ def import_all(db: Database, stamp: Stamp, data: bytes, van: str = FIRST_VAN) ->
                 if len(faults) >= MOST_FAULTS:
                     break
             if faults:
-                raise BadInput(faults)
+                raise InvalidField(faults)
         _write(session, good, van)
-        return Brought(states["added"], states["changed"], states["same"])
+        return ImportCounts(states["added"], states["changed"], states["same"])

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-Tell = Callable[[int, int], None]
+ProgressCallback = Callable[[int, int], None]
 
 
-def no_tell(done: int, of: int) -> None:
+def no_progress(done: int, of: int) -> None:
     """Tell nobody."""
