@@ -15,8 +15,8 @@ from fastapi.testclient import TestClient
 from keen_coil.core.errors import InvalidField
 from keen_coil.desk import accounts as accounts_module
 from keen_coil.desk.accounts import (
-    Refused,
-    Slowed,
+    SignInRefused,
+    SignInSlowed,
     accounts,
     add_account,
     begin_attempt,
@@ -199,9 +199,9 @@ def tries(db, name, password, address, moments, device=""):
     for moment in moments:
         try:
             found.append(sign_in(db, stamp(now=moment), name, password, address, device) and "in")
-        except Refused:
+        except SignInRefused:
             found.append("no")
-        except Slowed as slowed:
+        except SignInSlowed as slowed:
             found.append(slowed.seconds)
     return found
 
@@ -254,7 +254,7 @@ def test_the_password_field_of_the_account_is_slowed_too(shop, db):
     for n in range(5):
         with pytest.raises(InvalidField):
             change_password(db, stamp(), HAND[0], f"guess number {n}", "another one entirely")
-    with pytest.raises(Slowed):
+    with pytest.raises(SignInSlowed):
         change_password(db, stamp(), HAND[0], HAND[1], "another one entirely")
     change_password(db, stamp(now=NOW + timedelta(seconds=3)), HAND[0], HAND[1], "another one entirely")
     with browser(shop) as client:

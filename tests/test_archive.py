@@ -16,7 +16,7 @@ from PIL import Image
 
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.readings import KINDS, Reading
-from keen_coil.desk.archive import LAYOUTS, NotEmpty, export_log, import_log
+from keen_coil.desk.archive import LAYOUTS, LogNotEmpty, export_log, import_log
 from keen_coil.desk.call_files import bring_readings, export_call, import_call, readings_lines
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.import_files import export_file, import_file
@@ -78,7 +78,7 @@ def relisted(files):
 
 def test_export_wipe_import_gives_the_same_content(demo, archive):
     before = content_of(demo)
-    with pytest.raises(NotEmpty):
+    with pytest.raises(LogNotEmpty):
         import_log(demo, stamp(0), io.BytesIO(archive))
     assert content_of(demo) == before
     with demo.writing() as session:

@@ -34,7 +34,7 @@ from keen_coil.desk.settings import save_shop_name, shop_name
 from keen_coil.store.copies import backup, kept_before, restore, state_of
 from keen_coil.store.database import MIGRATIONS, Database
 from keen_coil.store.opening import NEWEST
-from keen_coil.store.sqlite_errors import trouble_of
+from keen_coil.store.sqlite_errors import explain
 from tests.conftest import NOW, stamp
 
 KILLS, SERVER_KILLS = 60, 2
@@ -375,7 +375,7 @@ def as_nobody(path, out):
         save_shop_name(db, stamp(), "Another")
         told = "saved"
     except Exception as error:
-        told = trouble_of(error)[1]
+        told = explain(error)[1]
     with contextlib.suppress(InvalidField):
         Database(path)
         told += " and opened"

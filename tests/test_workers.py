@@ -18,7 +18,7 @@ from fastapi.testclient import TestClient
 from keen_coil.core.errors import InvalidField, invalid
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
-from keen_coil.web.workers import Stopped, Workers, WorkRefused
+from keen_coil.web.workers import ServerStopping, Workers, WorkRefused
 from tests.calls import call_data, reading
 
 
@@ -106,7 +106,7 @@ def test_who_hangs_up_or_stops_the_server_ends_the_work(workers, tmp_path):
     def ask():
         try:
             workers.run(stands, str(tmp_path / "never"), gone=gone)
-        except Stopped:
+        except ServerStopping:
             found.append("stopped")
 
     for end in (gone.set, workers.stop):
