@@ -22,11 +22,9 @@ DECORATED = [
     "@field_serializer*",
     "@pytest.*",
 ]
-STATIONS = ["_arrive", "_make_safe", "_plates", "_match", "_hook_up", "_swap", "_run_proof", "_hand_over"]
-"""Asked for by name (`Sheet.station_state`)."""
 CALLED_BY = ["writable", "handle_starttag", "handle_data", "handle_endtag"]
 """Methods that the standard library calls: of files, of the HTML parser."""
-NAMES = [*STATIONS, *CALLED_BY, "process_bind_param", "process_result_value", "pytest_*", "test_*"]
+NAMES = [*CALLED_BY, "process_bind_param", "process_result_value", "pytest_*", "test_*"]
 
 
 def unused() -> list[str]:

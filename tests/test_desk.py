@@ -26,6 +26,7 @@ from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.desk.ledger import ledger
 from keen_coil.desk.pad import pad_for
+from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.calls import call_data, reading
@@ -336,7 +337,7 @@ def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
     assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
     capacitor_station.choose_capacitor(db, call_id, stamp(1), view.both[0].key)
     assert open_call_view(db, call_id).row.plan.capacitor.permanent is True
-    assert open_call_view(db, call_id).station_state("capacitor") == "done"
+    assert STATION["capacitor"].state(open_call_view(db, call_id)) == "done"
     with pytest.raises(InvalidField):
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")
     with pytest.raises(InvalidField) as error:

@@ -17,6 +17,7 @@ from keen_coil.desk import call_files, hand_over, hookup_station, matching, shel
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
+from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
 from tests.conftest import stamp
@@ -172,11 +173,11 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
     matching.pick_motor(db, call_id, stamp(2), "TM-4027")
     hookup_station.keep_plan(db, call_id, stamp(3), "dual")
     sheet = open_call_view(db, call_id)
-    assert sheet.station_state("hook-up") == "part"
+    assert STATION["hook-up"].state(sheet) == "part"
     count = len(sheet.row.plan.hookup.moves)
     hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
     sheet = open_call_view(db, call_id)
-    assert sheet.station_state("hook-up") == "done"
+    assert STATION["hook-up"].state(sheet) == "done"
     record = record_of(sheet)
     assert "Took off brown, capacitor.fan" in record.hookup
     assert not any("not ticked" in text for text in record.hookup)
@@ -219,7 +220,7 @@ def test_another_choice_forgets_the_wiring_of_the_one_before(db):
     sheet = open_call_view(db, call_id)
     assert (sheet.call.hookup.planned, sheet.call.hookup.new_leads) == ([], [])
     assert len(sheet.call.hookup.found) == len(OLD)
-    assert sheet.station_state("hook-up") == "todo"
+    assert STATION["hook-up"].state(sheet) == "todo"
 
 
 def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):

@@ -7,7 +7,7 @@ import random
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.desk.call_view import STATIONS
+from keen_coil.desk.stations import STATIONS
 from keen_coil.settings import Settings
 from keen_coil.store.copies import state_of
 from keen_coil.web.app import create_app
@@ -109,7 +109,7 @@ def pages_of(path: str) -> list[str]:
     return [path.format(call) for call in CALLS] if "{}" in path else [path]
 
 
-STATION_PAGES = [f"/calls/{{}}/{key}" for key, _, _ in STATIONS] + [
+STATION_PAGES = [f"/calls/{{}}/{station.key}" for station in STATIONS] + [
     "/calls/{}/match/plate",
     "/calls/{}/path?link=windings&kind=winding_ohm",
     "/calls/{}/path?link=capacitor&kind=capacitance_uf",
@@ -147,8 +147,8 @@ def test_no_form_is_too_hostile(seed, demo_path):
             back = browser.get(path, follow_redirects=True)
             assert back.status_code < 500, path
         for call in CALLS:
-            for key, _, _ in STATIONS:
-                assert browser.get(f"/calls/{call}/{key}").status_code == 200, (call, key)
+            for station in STATIONS:
+                assert browser.get(f"/calls/{call}/{station.key}").status_code == 200, (call, station.key)
             assert browser.get(f"/calls/{call}/call.json").status_code == 200, call
     assert tried > 60
     assert refused > tried / 5

@@ -17,8 +17,9 @@ from fastapi.testclient import TestClient
 from keen_coil.core.record import KeptHookup, KeptPlan
 from keen_coil.desk.archive import export_log, import_log
 from keen_coil.desk.call_files import export_call, import_call
-from keen_coil.desk.call_view import STATIONS, open_call_view
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.changes_since import ACTS
+from keen_coil.desk.stations import STATIONS
 from keen_coil.formats.call_file import load_call
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
@@ -29,7 +30,7 @@ from tests.test_archive import content_of
 
 BEFORE = Path(__file__).parent / "data" / "log-version-2.zip"
 ACTS_EACH, CALLS = 20, ((2, 16), (3, 7), (8, 15), (5, 14))
-PAGES = [f"/calls/{{}}/{key}" for key, _, _ in STATIONS]
+PAGES = [f"/calls/{{}}/{station.key}" for station in STATIONS]
 
 
 @pytest.fixture(scope="module")

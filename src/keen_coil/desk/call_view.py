@@ -1,4 +1,4 @@
-"""A call as its pages show it: the call file put together from the store, assessed, with its stations."""
+"""A call as its pages show it: the call file put together from the store, assessed, proved."""
 
 from __future__ import annotations
 
@@ -6,13 +6,11 @@ import json
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cached_property, lru_cache
-from typing import Literal
 
 from sqlalchemy import Select, String, bindparam, select, type_coerce
 from sqlalchemy.orm import joinedload, selectinload
 
 from ..core.call import Call, read_call
-from ..core.capacitors.needed import needed
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
 from ..core.judge.leads import Terminals
@@ -23,27 +21,9 @@ from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
 from .acts import WITH_PRACTICE, NotFound
-from .safe_steps import STEPS
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
 from .whole_call import call_data
-
-StationState = Literal["todo", "part", "done", "not_needed"]
-STATIONS: tuple[tuple[str, str, str], ...] = (
-    ("arrive", "Arrive", "a"),
-    ("make-safe", "Make safe", "k"),
-    ("plates", "Plates", "l"),
-    ("path", "Path", "p"),
-    ("finding", "Finding", "f"),
-    ("match", "Match", "m"),
-    ("capacitor", "Capacitor", "c"),
-    ("hook-up", "Hook-up", "h"),
-    ("swap", "Swap", "s"),
-    ("run-proof", "Run proof", "r"),
-    ("hand-over", "Hand over", "o"),
-)
-NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn", "not_proved", "usable_limited", "replace_module")
-
 
 CACHED_CALLS = 96
 
@@ -103,60 +83,6 @@ class CallView:
         """Not closed yet."""
         return self.row.closed_at is None
 
-    def station_state(self, station: str) -> StationState:
-        """How far a station is."""
-        state: StationState = getattr(self, "_" + station.replace("-", "_"))
-        return "not_needed" if state == "todo" and not self.is_open else state
-
-    @property
-    def _arrive(self) -> StationState:
-        return "done" if self.call.complaint.symptom else "todo"
-
-    @property
-    def _make_safe(self) -> StationState:
-        ticked = set(self.ticked)
-        # going live for the run took some ticks back: what is left to prove is not the lock-out any more
-        behind = not self.is_open or self._run_proof == "done"
-        return "done" if ticked >= {step.key for step in STEPS} or (ticked and behind) else "part" if ticked else "todo"
-
-    @property
-    def _plates(self) -> StationState:
-        motor = self.call.motor
-        known = [motor.kind, motor.volts, motor.amps_a, motor.rpm]
-        return "done" if all(known) else "part" if any(known) else "todo"
-
-    @property
-    def _path(self) -> StationState:
-        states = [link.state for link in self.assessment.path.values()]
-        if all(state in ("proved", "not_applicable") for state in states) or self._finding == "done":
-            return "done"
-        return "part" if any(state != "unproved" for state in states) else "todo"
-
-    @property
-    def _finding(self) -> StationState:
-        return "done" if self.assessment.verdict != "not_proved" else "todo"
-
-    @property
-    def _match(self) -> StationState:
-        if self.call.chosen_motor:
-            return "done"
-        return "todo" if self.assessment.verdict in NEEDS_MOTOR else "not_needed"
-
-    @property
-    def _capacitor(self) -> StationState:
-        if self.row.plan.capacitor:
-            return "done"
-        if needed(self.call) is None:
-            return "not_needed"
-        return "todo" if self.call.chosen_motor or self.assessment.verdict == "replace_capacitor" else "not_needed"
-
-    @property
-    def _hook_up(self) -> StationState:
-        kept = self.row.plan.hookup
-        if kept:
-            return "done" if len(kept.done) == len(kept.moves) else "part"
-        return "todo" if self.call.chosen_motor else "not_needed"
-
     @cached_property
     def swap_left(self) -> int | None:
         """How many steps of the swap are neither done nor left out; None when there is nothing to swap."""
@@ -165,23 +91,6 @@ class CallView:
         job = job_of(self.call, self.row.plan, self.assessment.verdict, ordered or self.row.opened_at, ordered)
         keys = {step.key for step in steps_for(job)}
         return len(keys - set(ticked)) if keys else None
-
-    @property
-    def _swap(self) -> StationState:
-        if self.swap_left is None:
-            return "not_needed"
-        begun = any(step.station == "swap" for step in self.row.steps)
-        return "done" if not self.swap_left else "part" if begun else "todo"
-
-    @property
-    def _run_proof(self) -> StationState:
-        if not any(reading.is_proof for reading in self.call.readings):
-            return "todo"
-        return "done" if self.proof.passed else "part"
-
-    @property
-    def _hand_over(self) -> StationState:
-        return "todo" if self.is_open else "done"
 
 
 def call_view_of(row: tables.Call, limits: Limits = DEFAULTS) -> CallView:

@@ -95,7 +95,7 @@ def begin(db: Database, context: ActContext, case: Case, advice: bool = True, da
             power_at=context.now,
             school=school,
             practice=True,
-            bench=row,
+            practice_case=row,
         )
         call_view_of(call)
         call.search_text = search_text_of(call)
@@ -106,7 +106,7 @@ def begin(db: Database, context: ActContext, case: Case, advice: bool = True, da
         return call.id
 
 
-def _bench(row: tables.Call) -> tables.Practice:
+def _case_row(row: tables.Call) -> tables.Practice:
     """The practice row of a call. Raises `NotFound`."""
     if row.practice_case is None:
         raise NotFound(f"practice on call {row.id}")
@@ -144,19 +144,19 @@ def make_test(db: Database, call_id: int, context: ActContext, fields: Mapping[s
     Raises `InvalidField`.
     """
     with act_on(db, call_id, context, "make_test") as (_, row):
-        bench = _bench(row)
-        case = read_case(bench.case)
+        case_row = _case_row(row)
+        case = read_case(case_row.case)
         asked = asked_of(fields, fan_section(case.call))
         function = _function(asked, fields.get("function", ""))
-        rows: list[dict[str, Any]] = list(bench.done["rows"])
+        rows: list[dict[str, Any]] = list(case_row.done["rows"])
         if asked.dried and not any(done["name"] == asked.name for done in rows):
             _pass(row, DRYING_MIN)
         count = sum(done["name"] == asked.name for done in rows)
         found = measure(truth_of(case), asked, _moment(row, context.now), count, function)
         done = _done(asked, rows, found)
-        bench.done = {"rows": [*rows, done.model_dump()]}
-        dial = function or (bench.leads or {}).get("function", "")
-        bench.leads = _leads(fields, dial, context.now, found).model_dump()
+        case_row.done = {"rows": [*rows, done.model_dump()]}
+        dial = function or (case_row.leads or {}).get("function", "")
+        case_row.leads = _leads(fields, dial, context.now, found).model_dump()
         _pass(row, done.minutes)
 
 
@@ -235,22 +235,22 @@ def wait(db: Database, call_id: int, context: ActContext, minutes: str) -> None:
     if not waited:
         raise invalid("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
     with act_on(db, call_id, context, "wait") as (_, row):
-        bench = _bench(row)
-        bench.done = {"rows": [*bench.done["rows"], Done(do="wait", minutes=waited).model_dump()]}
-        bench.leads = None
+        case_row = _case_row(row)
+        case_row.done = {"rows": [*case_row.done["rows"], Done(do="wait", minutes=waited).model_dump()]}
+        case_row.leads = None
         _pass(row, waited)
 
 
 def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     """The power strip of a practice call was set: it takes its minutes, and energising onto a fault is a slip."""
-    bench = _bench(row)
+    case_row = _case_row(row)
     view = call_view_of(row, limits_in(session))
     reason = no_live_tests(Assessed(view.call, view.limits)) if power == "energised" else None
     done = Done(
         do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or ""
     )
-    bench.done = {"rows": [*bench.done["rows"], done.model_dump()]}
-    bench.leads = None
+    case_row.done = {"rows": [*case_row.done["rows"], done.model_dump()]}
+    case_row.leads = None
     _pass(row, SWITCH_POWER_MINUTES)
 
 
@@ -258,15 +258,15 @@ def practice_view(row: tables.Call, kind: str = "", at: str = "") -> PracticeVie
     """What the pad of a call's test shows when it is a practice call; None on a real one."""
     if not row.practice:
         return None
-    bench = _bench(row)
-    leads = bench.leads or {}
+    case_row = _case_row(row)
+    leads = case_row.leads or {}
     fields = leads.get("fields", {})
     here = fields.get("kind") == kind and (fields.get("at") or "") == at
     made = Measured(leads["value"], None, leads["shows"], leads["warns"], leads["slip"]) if here else None
-    rows = bench.done["rows"]
+    rows = case_row.done["rows"]
     return PracticeView(
-        bench.id,
-        bench.advice,
+        case_row.id,
+        case_row.advice,
         leads.get("function", ""),
         made,
         fields if here else {},
@@ -295,7 +295,7 @@ def frame_of(row: tables.Call, now: datetime) -> Display | None:
     function = next((name for name in NAMES if name == leads.get("function")), None)
     if function is None or not isinstance(value, str):
         return None
-    meter = StandIn(function, None if value == "OL" else float(value), seed=_bench(row).id, name="practice meter")
+    meter = StandIn(function, None if value == "OL" else float(value), seed=_case_row(row).id, name="practice meter")
     since = (now - datetime.fromisoformat(leads["at"])).total_seconds()
     frame = meter.step(FRAME_S)
     for _ in range(min(max(int(since / FRAME_S), 0), MOST_FRAMES)):
@@ -318,17 +318,22 @@ def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: l
     if not faults and verdict not in ("no_fault_found", "not_proved"):
         raise invalid("faults", "nothing", "what is wrong, one or more of the list")
     with act_on(db, call_id, context, "say") as (session, row):
-        bench = _bench(row)
-        case, limits = read_case(bench.case), limits_in(session)
+        case_row = _case_row(row)
+        case, limits = read_case(case_row.case), limits_in(session)
         view = call_view_of(row, limits)
-        done = [Done.model_validate(item) for item in bench.done["rows"]]
+        done = [Done.model_validate(item) for item in case_row.done["rows"]]
         measured = {item.kind for item in done if item.do == "test"}
         unmeasured = sum(reading.kind not in measured for reading in view.call.readings)
         found = score(case, view.call, done, verdict, faults, unmeasured, limits)
-        bench.score, bench.is_right, bench.ended_at, bench.leads = found.model_dump(), found.is_right, context.now, None
+        case_row.score, case_row.is_right, case_row.ended_at, case_row.leads = (
+            found.model_dump(),
+            found.is_right,
+            context.now,
+            None,
+        )
         row.closed_at = context.now
         row.outcome = KeptOutcome(verdict=verdict, fault=faults[0] if faults else "none")
-        return bench.id
+        return case_row.id
 
 
 def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:

@@ -23,9 +23,10 @@ from ..core.errors import FieldError, InvalidField, shown
 from ..core.meter import ASKED, NAMES
 from ..core.units import CONTROL, horsepower_text, whole_number
 from ..desk.acts import ActContext
-from ..desk.call_view import STATIONS, CallView
+from ..desk.call_view import CallView
 from ..desk.people import Person, person_named, vans
 from ..desk.practice import practice_view
+from ..desk.stations import STATION, STATIONS
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
 from .auth_middleware import IN_COOKIE, account_of, may_manage
@@ -56,7 +57,12 @@ def environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    env.globals |= {"symptom_names": SYMPTOMS, "headline": headline, "link_name": link_name}
+    env.globals |= {
+        "symptom_names": SYMPTOMS,
+        "state_names": STATE_NAMES,
+        "headline": headline,
+        "link_name": link_name,
+    }
     env.filters |= {
         "clock": clock,
         "sentence_case": lambda text: text[:1].upper() + text[1:],
@@ -92,6 +98,8 @@ def day(on: date) -> str:
     return f"{on.day} {on:%b %Y}"
 
 
+STATE_NAMES = {"done": "done", "part": "begun", "todo": "to do", "not_needed": "not needed"}
+"""States of a station as they are read aloud."""
 _CHOICES = {
     "true": "yes",
     "false": "no",
@@ -289,11 +297,19 @@ def call_page(
 ) -> Response:
     """A page of a call that belongs to a station."""
     pad: Any = context.get("pad")
-    bench = practice_view(call_view.row, pad.kind.name, pad.how.at or "") if pad else practice_view(call_view.row)
+    practising = practice_view(call_view.row, pad.kind.name, pad.how.at or "") if pad else practice_view(call_view.row)
     meter: dict[str, Any] = {"meter_names": NAMES, "asked_of_meter": ASKED}
     warns = before_power(call_view) if call_view.is_open else []
     meter |= {"power_warnings": warns, "mending": mending(call_view), "change_rows": CHANGES}
-    shown = {"call_view": call_view, "station": station, "stations": STATIONS, "practising": bench, **meter, **context}
+    shown = {
+        "call_view": call_view,
+        "station": station,
+        "rail": [(row, row.state(call_view)) for row in STATIONS],
+        "next_action": STATION[station].next_action(call_view),
+        "practising": practising,
+        **meter,
+        **context,
+    }
     return render(request, f"call/{page}.html", status, **shown)
 
 

@@ -11,6 +11,7 @@ from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.calls import save_complaint
 from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
+from ...desk.stations import next_after
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
@@ -47,7 +48,7 @@ def keep_complaint(
     except InvalidField as error:
         faults = {path.removeprefix("complaint."): text for path, text in faults_by_field(error).items()}
         return _page(request, call_id, 422, faults=faults, typed=form)
-    return redirect(f"/calls/{call_id}/make-safe")
+    return redirect(f"/calls/{call_id}/{next_after(open_call_view(database(request), call_id), 'arrive')}")
 
 
 @router.post("/calls/{call_id}/motor")

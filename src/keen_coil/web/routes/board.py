@@ -14,6 +14,7 @@ from ...desk.call_view import open_call_view
 from ...desk.calls import board, open_call, places, technicians
 from ...desk.people import vans
 from ...desk.settings import shop_name
+from ...desk.stations import entry
 from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
@@ -74,9 +75,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
 def enter_call(request: Request, call_id: RowId) -> Response:
     """Into a call at its first station that is not done."""
     view = open_call_view(database(request), call_id)
-    order = ("arrive", "make-safe", "plates", "path", "finding", "match", "swap", "run-proof", "hand-over")
-    first = next((name for name in order if view.station_state(name) in ("todo", "part")), "hand-over")
-    return redirect(f"/calls/{call_id}/{'path' if first == 'finding' else first}")
+    return redirect(f"/calls/{call_id}/{entry(view)}")
 
 
 @router.get("/calls/{call_id}/call.json")

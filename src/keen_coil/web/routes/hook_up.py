@@ -28,7 +28,7 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
     shown = hookup_view(call_view, view, query.get("school"), query if view == "try" else None)
     photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
     return station_page(
-        request, "hook-up", call_view, status, bench=shown, views=VIEWS, photographs=photographs, **context
+        request, "hook-up", call_view, status, hookup=shown, views=VIEWS, photographs=photographs, **context
     )
 
 

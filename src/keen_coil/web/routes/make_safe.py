@@ -10,9 +10,10 @@ from starlette.responses import Response
 from ...core.diagnosis.case import Case
 from ...core.diagnosis.causes import bleed_caution
 from ...core.limits import DEFAULTS
-from ...desk.call_view import STATIONS, open_call_view
+from ...desk.call_view import open_call_view
 from ...desk.make_safe import set_power, tick_steps
 from ...desk.safe_steps import STEPS
+from ...desk.stations import STATION, next_after
 from ..page import RowId, act_context, checked_form, database, redirect, station_page
 
 router = APIRouter()
@@ -33,7 +34,9 @@ def keep_steps(request: Request, call_id: RowId, form: Form) -> Response:
     tick_steps(
         database(request), call_id, act_context(form), [step for step in form.get("steps", "").split("|") if step]
     )
-    return redirect(f"/calls/{call_id}/{'plates' if form.get('then') == 'on' else 'make-safe'}")
+    if form.get("then") != "on":
+        return redirect(f"/calls/{call_id}/make-safe")
+    return redirect(f"/calls/{call_id}/{next_after(open_call_view(database(request), call_id), 'make-safe')}")
 
 
 @router.post("/calls/{call_id}/power")
@@ -41,5 +44,5 @@ def switch_strip(request: Request, call_id: RowId, form: Form) -> Response:
     """Set the power strip and stay at the station."""
     set_power(database(request), call_id, act_context(form), form.get("power", ""))
     back = form.get("station", "")
-    station = back if back in {name for name, _, _ in STATIONS} else "path"
+    station = back if back in STATION else "path"
     return redirect(f"/calls/{call_id}/{station}", link=form.get("link"), kind=form.get("kind"), at=form.get("at"))

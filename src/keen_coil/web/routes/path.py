@@ -32,11 +32,11 @@ router = APIRouter()
 def path_page(request: Request, view: CallView, form: dict[str, str], status: int = 200, **context: object) -> Response:
     """The path with the pad at what the form or query asks for."""
     replaces = whole_number(form.get("replaces", ""), len(view.call.readings))
-    bench = practice_view(view.row, form.get("kind", ""), form.get("at", ""))
-    link = form.get("link", "") or ("supply" if bench and not bench.advice else "")
+    practising = practice_view(view.row, form.get("kind", ""), form.get("at", ""))
+    link = form.get("link", "") or ("supply" if practising and not practising.advice else "")
     pad = pad_for(view, link, form.get("kind", ""), form.get("at", ""), replaces, form.get("pair", ""))
-    if bench and bench.fields:
-        context = {"typed": bench.fields, **context}
+    if practising and practising.fields:
+        context = {"typed": practising.fields, **context}
     saved = whole_number(form.get("saved", ""), len(view.call.readings))
     nxt = view.assessment.next_tests[:1]
     chosen = _part(view, pad)
@@ -120,8 +120,8 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
     here = (
         form.get("kind") == "winding_ohm" and unread_pair(view) and not form.get("replaces") and not form.get("value_2")
     )
-    bench = practice_view(view.row)
-    stays = here or (bench is not None and not bench.advice)
+    practising = practice_view(view.row)
+    stays = here or (practising is not None and not practising.advice)
     where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(view)
     return redirect(f"/calls/{call_id}/path", "pad", saved=index, **where)
 

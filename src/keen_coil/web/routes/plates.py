@@ -11,6 +11,7 @@ from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.photographs import SUBJECTS, photographs_of
 from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
+from ...desk.stations import next_after
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
@@ -44,4 +45,4 @@ def keep_plates(request: Request, call_id: RowId, form: Annotated[dict[str, str]
         view = open_call_view(database(request), call_id)
         typed = plate_texts(view.call) | {path: form[path] for path in FIELDS if path in form}
         return plates_page(request, call_id, 422, texts=typed, faults=faults_by_field(error))
-    return redirect(f"/calls/{call_id}/path")
+    return redirect(f"/calls/{call_id}/{next_after(open_call_view(database(request), call_id), 'plates')}")

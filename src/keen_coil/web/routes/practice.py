@@ -36,7 +36,7 @@ def _home(request: Request, status: int = 200, **context: object) -> Response:
         "practice.html",
         status,
         station="practice",
-        bench=found,
+        practice=found,
         person=person,
         chart=progress_chart(found.progress),
         **context,

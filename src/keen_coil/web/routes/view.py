@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...desk.call_view import STATIONS
+from ...desk.stations import STATIONS
 from ..page import KEYS_COOKIE, THEME_COOKIE, THEMES, checked_form, redirect, render, safe_redirect_path
 
 router = APIRouter()
