@@ -208,7 +208,7 @@ def test_a_spoilt_archive_is_refused_as_a_whole(demo, archive, name):
     before = content_of(demo)
     with pytest.raises(InvalidField) as error:
         import_log(demo, stamp(0), io.BytesIO(zipped(spoil(archive))), replace=True)
-    assert says in error.value.faults[0].line()
+    assert says in error.value.errors[0].line()
     assert content_of(demo) == before
 
 
@@ -309,7 +309,7 @@ def test_readings_that_are_none_are_told_by_row_and_none_is_added(db, text, path
     call_id = import_call(db, stamp(0), make_call(), "x.call.json")
     with pytest.raises(InvalidField) as error:
         bring_readings(db, call_id, stamp(1), text.encode())
-    assert error.value.faults[0].path == path
+    assert error.value.errors[0].path == path
     assert open_call_view(db, call_id).call.readings == []
 
 

@@ -14,7 +14,7 @@ ROW = "P-1,psc,1/4,208-230,1.40,1,60,1075"
 def faults(text, reader=read_catalogue):
     with pytest.raises(InvalidField) as error:
         reader(text if isinstance(text, bytes) else text.encode())
-    return {fault.path: fault.expected for fault in error.value.faults}
+    return {fault.path: fault.expected for fault in error.value.errors}
 
 
 def test_a_plain_row_keeps_its_digits():
@@ -58,7 +58,7 @@ def test_all_faults_at_once_and_no_row_taken():
 def test_size_is_limited():
     with pytest.raises(InvalidField) as error:
         read_catalogue(b"x" * 2000, largest=1000)
-    assert "at most" in error.value.faults[0].expected
+    assert "at most" in error.value.errors[0].expected
 
 
 def test_the_demo_catalogue_round_trips():

@@ -5,7 +5,7 @@ from datetime import timedelta
 import pytest
 
 from keen_coil.core.call import read_call
-from keen_coil.core.errors import InvalidField
+from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.desk import (
     call_files,
     calls,
@@ -21,7 +21,7 @@ from keen_coil.desk import (
     swap,
     typed_motor,
 )
-from keen_coil.desk.acts import CallClosed, DuplicateSubmission, NotFound, StaleVersion
+from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.desk.ledger import ledger
@@ -52,7 +52,7 @@ def test_a_new_call_starts_on_its_unit_and_takes_up_the_motor_again(db, call_id)
 def test_a_new_call_needs_its_place(db, field):
     with pytest.raises(InvalidField) as error:
         calls.open_call(db, stamp(0), {**SITE, field: "  "})
-    assert error.value.faults[0].path == field
+    assert error.value.errors[0].path == field
     assert calls.board(db) == ([], [])
 
 
@@ -81,7 +81,7 @@ def test_a_refused_reading_saves_nothing_and_spends_no_act(db, call_id):
     form = {"kind": "supply_v", "value": "23O", "at": "unit"}
     with pytest.raises(InvalidField) as error:
         readings.take_reading(db, call_id, stamp(1, act_id="act-again"), form)
-    assert error.value.faults[0].path == "value"
+    assert error.value.errors[0].path == "value"
     readings.take_reading(db, call_id, stamp(1, act_id="act-again"), {**form, "value": "230"})
     assert str(open_call_view(db, call_id).call.readings[0].value) == "230"
 
@@ -90,7 +90,7 @@ def test_the_power_strip_decides_what_fits(db, call_id):
     form = {"kind": "capacitance_uf", "value": "2.10"}
     with pytest.raises(InvalidField) as error:
         readings.take_reading(db, call_id, stamp(1), form)
-    assert error.value.faults[0].path == "power"
+    assert error.value.errors[0].path == "power"
     readings.take_reading(db, call_id, stamp(1), {**form, "anyway": "yes"})
     assert open_call_view(db, call_id).assessment.judgements[0].state == "suspect"
     make_safe.set_power(db, call_id, stamp(2), "dead")
@@ -124,7 +124,7 @@ def test_a_correction_keeps_the_old_value(db, call_id):
 def test_plates_are_saved_whole_or_not_at_all(db, call_id):
     with pytest.raises(InvalidField) as error:
         plates.save_plates(db, call_id, stamp(1), {"motor.hp": "1/4", "motor.rpm": "0", "capacitor.fan": "x"})
-    assert {fault.path for fault in error.value.faults} == {"motor.rpm", "capacitor.fan"}
+    assert {fault.path for fault in error.value.errors} == {"motor.rpm", "capacitor.fan"}
     assert open_call_view(db, call_id).call.motor.hp is None
 
 
@@ -178,7 +178,7 @@ def test_a_refused_motor_cannot_be_chosen(db):
     for part_no in ("SE-4240", "no-such-part"):
         with pytest.raises(InvalidField) as error:
             matching.pick_motor(db, call_id, stamp(1), part_no)
-        assert error.value.faults[0].path == "part_no"
+        assert error.value.errors[0].path == "part_no"
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     assert open_call_view(db, call_id).call.chosen_motor.part_no == "TM-4027"
     matching.pick_motor(db, call_id, stamp(2), "")
@@ -188,7 +188,7 @@ def test_a_refused_motor_cannot_be_chosen(db):
 def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
     with pytest.raises(InvalidField) as error:
         hand_over.close_call(db, call_id, stamp(1), {})
-    assert error.value.faults[0].path == "exception"
+    assert error.value.errors[0].path == "exception"
     hand_over.close_call(db, call_id, stamp(1), {"exception": "Waits for the ferry."})
     with pytest.raises(CallClosed):
         readings.take_reading(db, call_id, stamp(2), {"kind": "air_path", "value": "clear"})
@@ -265,7 +265,7 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
     for reason in ("", "because"):
         with pytest.raises(InvalidField) as error:
             matching.pick_motor(db, call_id, stamp(2), "SMALL", reason)
-        assert error.value.faults[0].path == "reason"
+        assert error.value.errors[0].path == "reason"
     matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
     plan = open_call_view(db, call_id).row.plan
     assert plan.override.reason.startswith("The fan was measured")
@@ -278,7 +278,7 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
     call_id = imported(db)
     with pytest.raises(InvalidField) as error:
         typed_motor.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
-    assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.faults}
+    assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.errors}
     plate = {
         "motor.part_no": "X",
         "motor.kind": "psc",
@@ -315,7 +315,7 @@ def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
     assert (len(view.serving), len(view.serving) + view.hidden) == (parts, 4)
     with pytest.raises(InvalidField) as error:
         matching.filters_of({"days": "soon"})
-    assert error.value.faults[0].path == "days"
+    assert error.value.errors[0].path == "days"
 
 
 def test_the_shops_schools_are_what_a_new_call_begins_with(db):
@@ -342,4 +342,4 @@ def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")
     with pytest.raises(InvalidField) as error:
         capacitor_station.choose_capacitor(db, call_id, stamp(2), "stays")
-    assert "not been measured" in error.value.faults[0].expected
+    assert "not been measured" in error.value.errors[0].expected

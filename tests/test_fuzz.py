@@ -45,8 +45,8 @@ def tried(read, data):
     try:
         found = read(data)
     except InvalidField as error:
-        assert error.faults
-        assert all(fault.expected for fault in error.faults)
+        assert error.errors
+        assert all(fault.expected for fault in error.errors)
         found = None
     finally:
         peak = tracemalloc.get_traced_memory()[1] / 1e6

@@ -55,7 +55,7 @@ def stock(db, van="Van 1"):
 
 
 def faults(error):
-    return {fault.path for fault in error.value.faults}
+    return {fault.path for fault in error.value.errors}
 
 
 def test_a_half_finished_call_goes_out_only_as_unfinished_and_says_so(db, call_id):

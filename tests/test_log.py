@@ -94,7 +94,7 @@ def test_causes_add_up_to_the_failures_with_a_cause(demo):
 def test_a_figure_that_is_none_is_told(demo, name):
     with pytest.raises(InvalidField) as error:
         log.search(demo, "", name)
-    assert error.value.faults[0].path == "of"
+    assert error.value.errors[0].path == "of"
 
 
 def closed(session, unit, days_ago, verdict, role="condenser_fan", fault=None):

@@ -128,7 +128,7 @@ def test_open_leads_turns_background_beeper_hold():
 def test_what_the_stand_in_cannot_be_set_to(changes):
     with pytest.raises(InvalidField) as error:
         StandIn().set(changes)
-    assert error.value.faults[0].path == next(iter(changes))
+    assert error.value.errors[0].path == next(iter(changes))
 
 
 @pytest.mark.parametrize(

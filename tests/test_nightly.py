@@ -92,7 +92,7 @@ def test_generations_are_kept_as_set_and_nothing_else_is_touched(demo_path):
 def test_a_plan_that_cannot_be_is_refused_by_its_field(db, keep, at, field):
     with pytest.raises(InvalidField) as caught:
         save_backup_plan(db, stamp(), {"keep": keep, "at": at})
-    assert [fault.path for fault in caught.value.faults] == [field]
+    assert [fault.path for fault in caught.value.errors] == [field]
     assert backup_plan(db) == BackupPlan()
 
 

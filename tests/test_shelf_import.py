@@ -9,12 +9,11 @@ from frictionless import Package
 from hypothesis import given
 from hypothesis import strategies as st
 
-from keen_coil.core.errors import InvalidField
+from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
 from keen_coil.desk import shelf, shelf_import
-from keen_coil.desk.acts import NotFound
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.matching import motors_for
 from keen_coil.formats import csv_rows
@@ -133,7 +132,7 @@ def test_a_file_that_cannot_be_read_says_why(db, data, said):
     try:
         faults = looked(db, data).report["faults"]
     except InvalidField as error:
-        faults = [fault.line() for fault in error.faults]
+        faults = [fault.line() for fault in error.errors]
     assert any(said in line for line in faults), faults
     assert list(shelf.all_motors(db)) == []
 
@@ -147,7 +146,7 @@ def test_more_rows_than_a_catalogue_has_are_refused_without_reading_on(monkeypat
     rows = [GOOD[0].replace("P-1", f"P-{number}") for number in range(51)]
     with pytest.raises(InvalidField) as error:
         read_catalogue(file_of(*rows))
-    assert error.value.faults[0].path == "row 52"
+    assert error.value.errors[0].path == "row 52"
     assert len(read_catalogue(file_of(*rows[:50]))) == 50
 
 
@@ -173,7 +172,7 @@ def test_a_zip_that_is_no_data_package_or_a_bomb_is_refused(data, said):
     assert len(data) < 100_000
     with pytest.raises(InvalidField) as error:
         read_package(data, largest=20_000_000)
-    assert said in error.value.faults[0].line()
+    assert said in error.value.errors[0].line()
 
 
 def test_a_package_goes_out_valid_and_comes_back_the_same(db, tmp_path):

@@ -5,11 +5,10 @@ import io
 import pytest
 from PIL import Image
 
-from keen_coil.core.errors import InvalidField
+from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
-from keen_coil.desk.acts import NotFound
 from keen_coil.desk.call_view import call_data, open_call_view
 from keen_coil.desk.history import insulation_trend, sisters_of
 from keen_coil.desk.motors import add_sister, motors_here, pick_motor_at_fault
@@ -49,7 +48,7 @@ def test_limits_are_tightened_kept_and_never_loosened(shop):
                 "supply_drop_pct": "soon",
             },
         )
-    assert {fault.path for fault in refused.value.faults} == {
+    assert {fault.path for fault in refused.value.errors} == {
         "capacitor_tolerance_pct",
         "cool_minutes",
         "capacitor_open_pct",
@@ -88,7 +87,7 @@ def test_a_photograph_is_made_smaller_turned_upright_and_loses_where_it_was_take
 def test_what_is_no_photograph_is_refused_and_nothing_is_kept(shop, data):
     with pytest.raises(InvalidField) as refused:
         add_photograph(shop, 5, version(shop, 5), "plate", drawn_anew(data, "odd.jpg"))
-    assert refused.value.faults[0].path == "photo"
+    assert refused.value.errors[0].path == "photo"
     assert photographs_of(shop, 5) == []
     with pytest.raises(InvalidField, match="subject"):
         add_photograph(shop, 5, version(shop, 5), "cat", photo())
@@ -185,7 +184,7 @@ def test_what_cannot_be_is_named_and_kept_out(shop, fields, path):
     before = len(open_call_view(shop, 1).call.readings)
     with pytest.raises(InvalidField) as refused:
         take_reading(shop, 1, version(shop, 1), {**fields, "anyway": "yes"})
-    assert path in {fault.path for fault in refused.value.faults}
+    assert path in {fault.path for fault in refused.value.errors}
     assert len(open_call_view(shop, 1).call.readings) == before
 
 

@@ -55,7 +55,7 @@ def test_a_step_left_out_says_why_and_takes_no_time(db, call_id):
     hands = view(db, call_id).hands_left
     with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.skip_step, "clean", " ")
-    assert error.value.faults[0].path == "why"
+    assert error.value.errors[0].path == "why"
     act(db, call_id, swap.skip_step, "clean", "Washed last week")
     found = view(db, call_id)
     assert (of(found, "clean").state, of(found, "clean").why_not) == ("skipped", "Washed last week")
@@ -67,7 +67,7 @@ def test_a_step_left_out_says_why_and_takes_no_time(db, call_id):
 def test_a_mark_is_asked_for_kept_and_held_against_what_was(db, call_id):
     with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.do_step, "blade_height", {"blade_height": ""})
-    assert error.value.faults[0].path == "blade_height"
+    assert error.value.errors[0].path == "blade_height"
     assert of(view(db, call_id), "blade_height").state != "done"
     act(db, call_id, swap.do_step, "blade_height", {"blade_height": "2.50"})
     act(db, call_id, swap.do_step, "lead_way", {"leads_at": "7"})
@@ -91,7 +91,7 @@ def test_a_step_of_another_job_is_refused(db, call_id, do):
     args = {swap.do_step: ("gasket", {}), swap.skip_step: ("gasket", "because"), swap.take_step_back: ("gasket",)}[do]
     with pytest.raises(InvalidField) as error:
         act(db, call_id, do, *args)
-    assert error.value.faults[0].path == "step"
+    assert error.value.errors[0].path == "step"
 
 
 def test_going_live_again_leaves_the_steps_of_the_swap_alone(db, call_id):
@@ -109,7 +109,7 @@ def test_how_the_hub_sits_changes_the_list(db, call_id):
     assert "bench_hub_puller" in keys
     with pytest.raises(InvalidField) as error:
         act(db, call_id, swap.plan_swap, {"hub": "glued", "arrives": "tomorrow"})
-    assert [fault.path for fault in error.value.faults] == ["hub", "arrives"]
+    assert [fault.path for fault in error.value.errors] == ["hub", "arrives"]
 
 
 def test_a_part_that_comes_over_sets_the_day(db):
@@ -149,7 +149,7 @@ def test_the_next_ferry(at, sails):
 def test_a_time_that_is_none_is_told(db, text):
     with pytest.raises(InvalidField) as error:
         settings.save_ferries(db, stamp(0), text)
-    assert error.value.faults[0].path == "ferries"
+    assert error.value.errors[0].path == "ferries"
 
 
 def test_what_is_packed_is_kept_and_nothing_that_is_not_listed(db, call_id):

@@ -91,7 +91,7 @@ def test_what_the_log_has_seen_moves_the_rates(demo):
 def test_a_wish_that_cannot_be_is_told(fields, field):
     with pytest.raises(InvalidField) as error:
         van_plan.wish_of(fields)
-    assert error.value.faults[0].path == field
+    assert error.value.errors[0].path == field
 
 
 def test_on_the_page_and_the_board(client):

@@ -18,7 +18,7 @@ from fastapi.testclient import TestClient
 from keen_coil.core.errors import InvalidField, invalid
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
-from keen_coil.web.workers import ServerStopping, Workers, WorkRefused
+from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork, Workers
 from tests.calls import call_data, reading
 
 
@@ -77,23 +77,23 @@ def test_work_answers_tells_hands_over_and_raises_what_it_raises(workers):
 
 
 def test_too_long_too_much_memory_and_too_many_are_refused_with_the_limit(workers, tmp_path):
-    with pytest.raises(WorkRefused, match="more than 600 MB"):
+    with pytest.raises(TooMuchWork, match="more than 600 MB"):
         workers.run(eats, 900)
-    with pytest.raises(WorkRefused):
+    with pytest.raises(TooMuchWork):
         workers.run(vanishes)
     workers.seconds = 0.5
-    with pytest.raises(WorkRefused, match=r"more than 0\.5 s of work") as caught:
+    with pytest.raises(TooMuchWork, match=r"more than 0\.5 s of work") as caught:
         workers.run(stands, str(tmp_path / "never"))
-    assert not caught.value.is_busy
+    assert caught.value.status == 422
     workers.seconds = 30
     waiting = [threading.Thread(target=workers.run, args=(stands, str(tmp_path / "later"))) for _ in range(2)]
     for each in waiting:
         each.start()
     while workers._asking < 2:
         time.sleep(0.01)
-    with pytest.raises(WorkRefused, match="2 others waiting") as caught:
+    with pytest.raises(ServerBusy, match="2 others waiting") as caught:
         workers.run(os.getpid)
-    assert caught.value.is_busy
+    assert caught.value.status == 503
     (tmp_path / "later").touch()
     for each in waiting:
         each.join()

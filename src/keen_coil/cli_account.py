@@ -55,13 +55,8 @@ def list_all(db: Db = None) -> None:
 def drop(name: Annotated[str, typer.Argument(help="Whose")], db: Db = None) -> None:
     """Take an account away; what it did stays."""
     from .desk.accounts import drop_account
-    from .desk.acts import NotFound
     from .desk.import_files import new_act_context
 
     with refusing(Path("account drop")):
-        try:
-            drop_account(_open(db), new_act_context(), name)
-        except NotFound as missing:
-            typer.echo(f"There is no {missing}.", err=True)
-            raise typer.Exit(2) from None
+        drop_account(_open(db), new_act_context(), name)
     typer.echo(f"{name} may no longer sign in.")

@@ -63,8 +63,8 @@ def doctor(db: Db = None) -> None:
         behind = "" if found.schema == found.newest else f" (newest {found.newest})"
         typer.echo(f"schema {found.schema}{behind}, {found.calls} calls, {found.megabytes:.1f} MB, {found.says}")
     except InvalidField as error:
-        wrong = path.exists() or error.faults[0].value != "no such file"
-        typer.echo(error.faults[0].line() if wrong else "no database yet: it is made when the server starts")
+        wrong = path.exists() or error.errors[0].value != "no such file"
+        typer.echo(error.errors[0].line() if wrong else "no database yet: it is made when the server starts")
     wrong = _say_copies(path) or wrong
     folder = next(part for part in (path.parent, *path.parent.resolve().parents) if part.exists())
     free = shutil.disk_usage(folder).free / 1e6

@@ -11,7 +11,7 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperGroup
 
-from .core.errors import InvalidField, invalid
+from .core.errors import InvalidField, KeenCoilError, invalid
 
 Json = Annotated[bool, typer.Option("--json", help="Print the answer as JSON.")]
 
@@ -30,7 +30,7 @@ def refusing(path: Path) -> Iterator[None]:
     try:
         yield
     except InvalidField as error:
-        for fault in error.faults:
+        for fault in error.errors:
             typer.echo(f"{path}: {fault.line()}", err=True)
         raise typer.Exit(2) from None
 
@@ -42,10 +42,10 @@ class PlainErrors(TyperGroup):
         """Run the command."""
         try:
             return super().invoke(ctx)
-        except InvalidField as error:
-            for fault in error.faults:
-                typer.echo(fault.line(), err=True)
-            raise typer.Exit(2) from None
+        except KeenCoilError as error:
+            for line in error.lines:
+                typer.echo(line, err=True)
+            raise typer.Exit(2 if isinstance(error, InvalidField) else 1) from None
         except Exception as error:
             # told by its module's name, so that no command loads SQLAlchemy to ask
             if type(error).__module__ not in ("sqlalchemy.exc", "sqlite3"):

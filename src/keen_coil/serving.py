@@ -22,7 +22,7 @@ from .desk.accounts import has_manager
 from .settings import Settings
 from .web.app import create_app
 from .web.nightly import keep_backing_up
-from .web.workers import ServerStopping, WorkRefused
+from .web.workers import ServerBusy, ServerStopping, TooMuchWork
 
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 M_ARENA_MAX = -8
@@ -118,7 +118,7 @@ def _warm_up(state: State) -> None:
     taken out of it, and the rest is searched less often.
     """
     importlib.import_module("scipy.optimize.elementwise")
-    with contextlib.suppress(WorkRefused, ServerStopping):
+    with contextlib.suppress(TooMuchWork, ServerBusy, ServerStopping):
         state.workers.run(os.getpid)  # the process that others are forked from is up
     gc.collect()
     gc.freeze()

@@ -109,7 +109,7 @@ def test_values_that_cannot_be_are_refused_with_their_path_and_nothing_else_happ
     try:
         read_call(call_data({"kind": kind, "value": value}))
     except InvalidField as error:
-        assert all(fault.path.startswith("readings.0.value") for fault in error.faults)
-        assert all(fault.expected for fault in error.faults)
+        assert all(fault.path.startswith("readings.0.value") for fault in error.errors)
+        assert all(fault.expected for fault in error.errors)
     else:
         assert fine, (kind, value)

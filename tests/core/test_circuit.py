@@ -152,7 +152,7 @@ def test_coupled_circuits_with_speed_voltages_give_the_same(windings, uf):
 def test_a_circuit_that_cannot_be_is_refused_by_its_field(change, path):
     with pytest.raises(InvalidField) as refused:
         read_circuit({**CIRCUIT, **change})
-    assert [fault.path for fault in refused.value.faults] == [path]
+    assert [fault.path for fault in refused.value.errors] == [path]
 
 
 def test_a_missing_value_of_a_circuit_is_named():

@@ -134,23 +134,23 @@ def test_a_low_volts_motor_on_a_370_capacitor_has_a_far_larger_ratio():
 def test_plates_no_motor_can_have_are_refused_by_field(changes, field, expected):
     with pytest.raises(NoModel) as refused:
         rated(plate(**changes))
-    fault = refused.value.faults[0]
+    fault = refused.value.errors[0]
     assert fault.path == field
     assert expected in fault.expected
     assert field.removeprefix("motor.") in refused.value.because
-    assert pickle.loads(pickle.dumps(refused.value)).faults == refused.value.faults  # noqa: S301
+    assert pickle.loads(pickle.dumps(refused.value)).errors == refused.value.errors  # noqa: S301
 
 
 def test_every_field_in_the_way_is_named_at_once():
     with pytest.raises(NoModel) as refused:
         rated(plate(hp=None, rpm=None, volts=None))
-    assert {fault.path for fault in refused.value.faults} == {"motor.hp", "motor.rpm", "motor.volts"}
+    assert {fault.path for fault in refused.value.errors} == {"motor.hp", "motor.rpm", "motor.volts"}
 
 
 def test_a_plate_that_the_model_misses_by_more_than_five_per_cent_is_refused():
     with pytest.raises(NoModel, match="plate rules only") as refused:
         fitted(hp=0.4, amps_a=1.4, capacitor_uf=0.5)
-    assert refused.value.faults[0].path == "motor"
+    assert refused.value.errors[0].path == "motor"
     with pytest.raises(NoModel):
         fitted(hp=0.4, amps_a=1.4, capacitor_uf=0.5)
 
@@ -171,7 +171,7 @@ def test_any_plate_has_a_fit_or_a_reason(hp, amps, rpm, uf, cap_v, volts, hz):
             rated(plate(hp=hp, amps_a=amps, rpm=rpm, capacitor_uf=uf, capacitor_v=cap_v, volts=volts, hz=hz))
         )
     except NoModel as error:
-        assert all(fault.path.startswith("motor") and fault.expected for fault in error.faults)
+        assert all(fault.path.startswith("motor") and fault.expected for fault in error.errors)
         return
     should = expected(Model(found, as_plate(found.rated)))
     bands = [*should.run_amps_a.values(), should.run_rpm, should.shaft_w, should.starting_torque_pct]

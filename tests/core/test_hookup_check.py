@@ -357,8 +357,8 @@ def test_as_found_with_its_label_and_a_plan_with_the_motors_value():
 def test_what_cannot_be_a_hook_up_is_said_plainly(changes, path):
     with pytest.raises(InvalidField) as error:
         check_call(make_call(**changes))
-    assert error.value.faults[0].path == path
-    assert error.value.faults[0].expected
+    assert error.value.errors[0].path == path
+    assert error.value.errors[0].expected
 
 
 TERMINALS = [

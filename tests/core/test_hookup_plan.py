@@ -262,7 +262,7 @@ def test_commutated_takes_line_ground_and_command_and_no_capacitor():
     assert not any("cap" in wire.to for wire in answer.planned if wire.from_.startswith("motor."))
     with pytest.raises(InvalidField) as error:
         plan(make_call(motor=motor), Motor.model_validate(motor))
-    assert "diagram" in error.value.faults[0].expected
+    assert "diagram" in error.value.errors[0].expected
 
 
 def test_colours_alone_are_said_to_prove_nothing():
@@ -271,7 +271,7 @@ def test_colours_alone_are_said_to_prove_nothing():
     assert [item.fault for item in answer.check.findings] == ["diagram_needed"]
     with pytest.raises(InvalidField) as error:
         plan(make_call(), Motor.model_validate({**NEW, "leads": 7}))
-    assert error.value.faults[0].path == "hookup.leads"
+    assert error.value.errors[0].path == "hookup.leads"
 
 
 @pytest.mark.parametrize(

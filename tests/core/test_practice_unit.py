@@ -283,7 +283,7 @@ def test_a_case_that_cannot_be_is_refused_by_field(change, path):
     data = write_case(hidden("condenser"))
     with pytest.raises(InvalidField) as refused:
         read_case({**data, **change})
-    assert path in {fault.path for fault in refused.value.faults}
+    assert path in {fault.path for fault in refused.value.errors}
 
 
 def test_a_case_without_its_plate_or_with_an_impossible_one_is_refused():
@@ -297,7 +297,7 @@ def test_a_case_without_its_plate_or_with_an_impossible_one_is_refused():
         motor = {name: value for name, value in {**data["call"]["motor"], **change}.items() if value is not None}
         with pytest.raises(InvalidField) as refused:
             read_case({**data, "call": {**data["call"], "motor": motor}})
-        assert path in {fault.path for fault in refused.value.faults}
+        assert path in {fault.path for fault in refused.value.errors}
 
 
 def test_live_and_dead_matter():

@@ -16,7 +16,7 @@ from tests.calls import call_data, make_call, reading
 def faults(data):
     with pytest.raises(InvalidField) as error:
         read_call(data)
-    return {fault.path: fault for fault in error.value.faults}
+    return {fault.path: fault for fault in error.value.errors}
 
 
 def test_the_contract_example_round_trips_with_its_digits():
@@ -108,7 +108,7 @@ def test_a_correction_withdraws_an_earlier_reading_of_the_same_kind():
 def test_hostile_bytes_are_refused_in_words(data):
     with pytest.raises(InvalidField) as error:
         load_call(data)
-    assert error.value.faults[0].expected
+    assert error.value.errors[0].expected
 
 
 @given(st.sampled_from(sorted(KINDS)), st.recursive(st.none() | st.booleans() | st.floats() | st.text(), st.lists))
@@ -117,7 +117,7 @@ def test_any_value_is_taken_or_refused_never_worse(kind, value):
     try:
         call = read_call(data)
     except InvalidField as error:
-        assert all(fault.path.startswith("readings.0") for fault in error.faults)
+        assert all(fault.path.startswith("readings.0") for fault in error.errors)
     else:
         assert read_call(write_call(call)) == call
 

@@ -88,7 +88,7 @@ def test_a_wait_that_nobody_sat_out_is_over():
 def test_a_network_that_cannot_be_is_told(tasks, field, got):
     with pytest.raises(InvalidField) as error:
         schedule(tasks)
-    assert (error.value.faults[0].path, error.value.faults[0].value) == (field, got)
+    assert (error.value.errors[0].path, error.value.errors[0].value) == (field, got)
 
 
 @st.composite

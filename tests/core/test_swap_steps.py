@@ -352,4 +352,4 @@ def test_a_mark_that_comes_back_within_its_tolerance(name, first, second, right)
 def test_a_mark_that_is_none_is_told(name, text):
     with pytest.raises(InvalidField) as error:
         read_mark(name, text)
-    assert error.value.faults[0].path == name
+    assert error.value.errors[0].path == name

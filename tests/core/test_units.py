@@ -159,7 +159,7 @@ def test_the_unit_behind_a_number_never_changes_it(unit, number, data):
 def test_a_number_with_anything_else_behind_it_is_refused(text):
     with pytest.raises(InvalidField) as error:
         make_call(motor__amps_a=text)
-    assert error.value.faults[0].path == "motor.amps_a"
+    assert error.value.errors[0].path == "motor.amps_a"
 
 
 @pytest.mark.parametrize(
@@ -177,7 +177,7 @@ def test_a_number_with_anything_else_behind_it_is_refused(text):
 def test_a_value_of_impossible_size_names_the_slip_it_probably_is(change, slip):
     with pytest.raises(InvalidField) as error:
         make_call(**change)
-    assert slip in error.value.faults[0].expected
+    assert slip in error.value.errors[0].expected
 
 
 @pytest.mark.parametrize(("text", "stock"), [("true", 1), ("false", 0), ("TRUE", 1), ("3", 3), ("", None)])

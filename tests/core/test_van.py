@@ -149,7 +149,7 @@ def test_the_curve_only_rises(area):
 def test_an_area_that_cannot_be_is_told(weights, ways, costs, path):
     with pytest.raises(InvalidField) as error:
         best_kit(weights, ways, costs, 2)
-    assert error.value.faults[0].path == path
+    assert error.value.errors[0].path == path
 
 
 PARTS = van_sections(
@@ -227,4 +227,4 @@ def test_the_plan_says_what_to_carry_to_buy_and_what_never_moves():
 def test_days_that_cannot_be_are_told(days):
     with pytest.raises(InvalidField) as error:
         plan_van([], {}, {}, days=days)
-    assert error.value.faults[0].path == "days"
+    assert error.value.errors[0].path == "days"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import asdict, dataclass
+from types import MappingProxyType
 from typing import Any
 
 from pydantic import ValidationError
@@ -29,16 +30,94 @@ class FieldError:
         return asdict(self)
 
 
-class InvalidField(ValueError):
+class KeenCoilError(Exception):
+    """Something that cannot be done, and is not half done: every face says it from these.
+
+    `status` is the HTTP status that means it, `title` says it in a few words, `headers` go with the answer.
+    """
+
+    status: int = 500
+    title: str = "Not done"
+    headers: Mapping[str, str] = MappingProxyType({})
+
+    @property
+    def errors(self) -> list[FieldError]:
+        """What is wrong, field by field; a refusal that is about no field has one without a path."""
+        return [FieldError("", type(self).__name__, str(self))]
+
+    @property
+    def lines(self) -> list[str]:
+        """What is wrong, in sentences."""
+        return [str(self)]
+
+
+class InvalidField(KeenCoilError, ValueError):
     """Input that cannot be taken; carries every fault found, not only the first."""
 
-    def __init__(self, faults: list[FieldError]) -> None:
-        super().__init__("; ".join(fault.line() for fault in faults))
-        self.faults = faults
+    status, title = 422, "That cannot be taken"
+
+    def __init__(self, errors: list[FieldError]) -> None:
+        super().__init__("; ".join(error.line() for error in errors))
+        self._errors = errors
 
     def __reduce__(self) -> tuple[type[InvalidField], tuple[list[FieldError]]]:
-        """Pickle with the faults, so that it survives the way between processes."""
-        return InvalidField, (self.faults,)
+        """Pickle with the errors, so that they survive the way between processes."""
+        return type(self), (self._errors,)
+
+    @property
+    def errors(self) -> list[FieldError]:
+        """Every field that cannot be taken."""
+        return self._errors
+
+    @property
+    def lines(self) -> list[str]:
+        """A line for each field."""
+        return [error.line() for error in self._errors]
+
+
+class NotFound(KeenCoilError, LookupError):
+    """Something asked for that is not there; said of what it is: `call 7`."""
+
+    status, title = 404, "Not there"
+
+    @property
+    def errors(self) -> list[FieldError]:
+        """What is not there."""
+        return [FieldError("", str(self), "something that is there")]
+
+    @property
+    def lines(self) -> list[str]:
+        """That it is not there."""
+        return [f"There is no {self}."]
+
+
+class RefusedNow(KeenCoilError):
+    """Refused for what is there now, or for who asks: got, and what was expected instead."""
+
+    status, title = 409, "Not now"
+
+    def __init__(self, got: str, expected: str) -> None:
+        super().__init__(got, expected)
+        self.got, self.expected = got, expected
+
+    def __str__(self) -> str:
+        return f"got {self.got}; expected {self.expected}"
+
+    @property
+    def errors(self) -> list[FieldError]:
+        """The one thing that stands against it."""
+        return [FieldError("", self.got, self.expected)]
+
+    @property
+    def lines(self) -> list[str]:
+        """What stands against it."""
+        return [f"That is {self.got}; expected {self.expected}."]
+
+
+class ServerFailed(KeenCoilError):
+    """The program or its disk failed; nothing of the act is saved."""
+
+    title = "Cannot be shown"
 
 
 def invalid(path: str, value: object, expected: str) -> InvalidField:
@@ -54,7 +133,7 @@ def under(part: str, apart: str = "") -> Iterator[None]:
     except InvalidField as error:
         faults = [
             f if apart and f.path.startswith(apart) else FieldError(f"{part}.{f.path}".rstrip("."), f.value, f.expected)
-            for f in error.faults
+            for f in error.errors
         ]
         raise InvalidField(faults) from None
 

@@ -15,13 +15,13 @@ from typing import Literal
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import delete, func, select, update
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
-from ..core.errors import invalid
+from ..core.errors import KeenCoilError, NotFound, invalid
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, record_act
+from .acts import ActContext, record_act
 from .people import LONGEST_NAME, technician_named
 
 Role = Literal["technician", "manager"]
@@ -39,16 +39,26 @@ _HASHING = threading.BoundedSemaphore(2)
 """Passwords checked at once: each takes 64 MB and a core."""
 
 
-class SignInRefused(RuntimeError):
+class SignInRefused(KeenCoilError):
     """Name and password do not go together."""
 
+    status, title = 403, "Not signed in"
 
-class SignInSlowed(RuntimeError):
+    def __str__(self) -> str:
+        return "Name and password do not go together."
+
+
+class SignInSlowed(KeenCoilError):
     """Too many failures: so many seconds are to be waited."""
 
+    status, title = 429, "Not signed in"
+
     def __init__(self, seconds: int) -> None:
-        super().__init__(f"{seconds} seconds")
+        super().__init__(seconds)
         self.seconds = seconds
+
+    def __str__(self) -> str:
+        return f"Too many failures from here. Wait {self.seconds} seconds."
 
 
 @dataclass(frozen=True)
@@ -317,7 +327,7 @@ def signed_in(db: Database, token: str, now: datetime) -> SignedIn | None:
         return None
     if now - row.seen_at > SEEN_EVERY:
         # a disk that is full or a file that is locked keeps nobody from looking
-        with suppress(OperationalError), db.writing() as session:
+        with suppress(DatabaseError), db.writing() as session:
             session.execute(update(tables.SignIn).where(tables.SignIn.id == row.id).values(seen_at=now))
     return SignedIn(row.account, "manager" if role == "manager" else "technician", technician)
 

@@ -10,7 +10,7 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
-from ..core.errors import invalid
+from ..core.errors import KeenCoilError, NotFound, invalid
 from ..store import tables
 from ..store.database import Database
 from .search_text import search_text_of
@@ -31,12 +31,10 @@ WITH_PRACTICE = {"practice": True}
 _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
-class NotFound(LookupError):
-    """Something asked for that is not in the database."""
-
-
-class StaleVersion(RuntimeError):
+class StaleVersion(KeenCoilError):
     """The call was changed since the page was made: which call, and the version that page showed."""
+
+    status, title = 409, "Changed meanwhile"
 
     def __init__(self, call_id: int, version: int) -> None:
         super().__init__(call_id, version)
@@ -47,12 +45,19 @@ class StaleVersion(RuntimeError):
         return f"call {self.call_id} was changed"
 
 
-class CallClosed(RuntimeError):
+class CallClosed(KeenCoilError):
     """The call is closed; nothing may be changed."""
 
+    status, title = 409, "This call is closed"
 
-class DuplicateSubmission(RuntimeError):
+    def __str__(self) -> str:
+        return "A closed call stays as it was handed over."
+
+
+class DuplicateSubmission(KeenCoilError):
     """This very act was done before; `call_id` is what it was about."""
+
+    status, title = 303, "Done before"
 
     def __init__(self, call_id: int | None) -> None:
         super().__init__(call_id)

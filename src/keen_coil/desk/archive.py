@@ -14,7 +14,7 @@ from sqlalchemy import JSON, Boolean, Date, Float, Integer, LargeBinary, delete,
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.errors import InvalidField, field_errors, invalid
+from ..core.errors import InvalidField, KeenCoilError, field_errors, invalid
 from ..core.limits import tightened
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plates import Motor, Unit
@@ -25,6 +25,7 @@ from ..formats.archive import Archive, Column, Table, open_archive, write_archiv
 from ..formats.van_csv import VanPart
 from ..store import tables
 from ..store.database import Database, take_over
+from ..store.sqlite_errors import explain
 from .acts import WITH_PRACTICE, ActContext, record_act
 from .call_view import call_view_of, whole_calls
 from .photographs import MEDIA_TYPE
@@ -46,16 +47,17 @@ _TYPES: tuple[tuple[type[Any], str], ...] = (
 )
 
 
-class LogNotEmpty(RuntimeError):
+class LogNotEmpty(KeenCoilError):
     """There are calls here; a log takes their place only when that is asked for. `calls` counts them."""
 
+    status, title = 409, "Not empty"
+
     def __init__(self, calls: int) -> None:
-        super().__init__(f"{calls} calls are here")
+        super().__init__(calls)
         self.calls = calls
 
-    def __reduce__(self) -> tuple[type[LogNotEmpty], tuple[int]]:
-        """Pickle with the count, so that it survives the way between processes."""
-        return LogNotEmpty, (self.calls,)
+    def __str__(self) -> str:
+        return f"{self.calls} calls are here"
 
 
 def _type_of(column: Any) -> str:
@@ -148,7 +150,7 @@ def import_log(
 ) -> int:
     """Bring a log in, in the place of everything that is here; how many calls it has.
 
-    All of it or nothing. Raises `NotEmpty` when there are calls here and `replace` is not set, `InvalidField` on
+    All of it or nothing. Raises `LogNotEmpty` when there are calls here and `replace` is not set, `InvalidField` on
     anything about the archive that is not right.
     """
     with open_archive(file, list(LAYOUTS.values())) as archive, db.staging() as stage:
@@ -159,7 +161,7 @@ def import_log(
                 _fill(session, archive, progress)
                 _check_calls(session, progress)
             except IntegrityError as error:
-                raise invalid("", str(error.orig), "rows that belong together") from None
+                raise invalid("", explain(error)[1], "rows that belong together") from None
             if session.get(tables.Act, context.act_id) is None:
                 record_act(session, context, "import_log", None)
             calls = session.scalar(select(func.count()).select_from(tables.Call)) or 0
@@ -305,7 +307,7 @@ def _check_calls(session: Session, progress: ProgressCallback) -> None:
         try:
             call_view_of(row)
         except InvalidField as error:
-            fault = error.faults[0]
+            fault = error.errors[0]
             raise invalid(f"call {row.id}: {fault.path}", fault.value, fault.expected) from None
         if done % CHUNK == 0:
             progress(done, of)

@@ -136,7 +136,7 @@ def bring_readings(db: Database, call_id: int, context: ActContext, data: bytes)
         try:
             read_call({**call_data(row), "readings": [*(one.body for one in row.readings), *bodies]})
         except InvalidField as error:
-            raise InvalidField([_as_row(fault, had) for fault in error.faults]) from None
+            raise InvalidField([_as_row(fault, had) for fault in error.errors]) from None
         for place, body in enumerate(bodies):
             session.add(tables.Reading(call=row, position=had + place, kind=body["kind"], body=body, technician=who))
         return len(bodies)

@@ -13,6 +13,7 @@ from sqlalchemy.orm import joinedload, selectinload
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
 from ..core.diagnosis.sentence import sentence
+from ..core.errors import NotFound
 from ..core.judge.leads import Terminals
 from ..core.judge.pairs import terminals
 from ..core.limits import DEFAULTS, Limits
@@ -20,7 +21,7 @@ from ..core.proof.run_test import RunProof, prove_run
 from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
-from .acts import WITH_PRACTICE, NotFound
+from .acts import WITH_PRACTICE
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
 from .whole_call import call_data

@@ -7,11 +7,11 @@ from datetime import date, datetime
 
 from sqlalchemy import select
 
-from ..core.errors import invalid
+from ..core.errors import NotFound, invalid
 from ..formats.ics import Appointment, calendar_of
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, record_act
+from .acts import ActContext, record_act
 from .hand_over import KINDS, LONGEST_SAYS
 
 

@@ -63,7 +63,7 @@ def hookup_view(
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
     except InvalidField as error:
-        found.faults = {fault.path: _look_up(fault) for fault in error.faults}
+        found.faults = {fault.path: _look_up(fault) for fault in error.errors}
     return found
 
 
@@ -206,7 +206,7 @@ def keep_leads(db: Database, call_id: int, context: ActContext, view: str, text:
             call = read_call({**data, "hookup": {**data.get("hookup", {}), key: rows}})
             read_leads(getattr(call.hookup, key), key)
         except InvalidField as error:
-            raise InvalidField([FieldError("leads", fault.value, fault.expected) for fault in error.faults]) from None
+            raise InvalidField([FieldError("leads", fault.value, fault.expected) for fault in error.errors]) from None
         row.motor.installation = call.installation
 
 

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from pydantic_core import PydanticCustomError
 from sqlalchemy import select
 
-from ..core.errors import FieldError, InvalidField, field_errors, invalid, shown
+from ..core.errors import FieldError, InvalidField, NotFound, field_errors, invalid, shown
 from ..core.machine.conditions import Conditions, Model, as_plate, model_of
 from ..core.machine.curves import Over, Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
@@ -23,7 +23,6 @@ from ..core.units import Number, Span, horsepower_text, whole_number
 from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
-from .acts import NotFound
 from .call_view import CallView, open_call_view
 from .matching import motor_fields
 

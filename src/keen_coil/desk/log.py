@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session, aliased
 
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.sentence import headline
-from ..core.errors import invalid
+from ..core.errors import NotFound, invalid
 from ..core.record import KeptGood, KeptOutcome
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, call_row, record_act
+from .acts import ActContext, call_row, record_act
 
 PAGE, UNITS_SHOWN, CAUSES_SHOWN = 50, 6, 8
 MOST_WORDS = 8

@@ -10,10 +10,10 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from ..core.errors import invalid
+from ..core.errors import NotFound, invalid
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, act_on
+from .acts import ActContext, act_on
 
 SUBJECTS = ("plate", "wiring", "blade", "other")
 FORMATS = ("JPEG", "PNG", "WEBP")

@@ -182,7 +182,7 @@ def save_plates(db: Database, call_id: int, context: ActContext, fields: Mapping
         try:
             call = read_call(data)
         except InvalidField as error:
-            raise InvalidField([_on_page(fault, data) for fault in error.faults]) from None
+            raise InvalidField([_on_page(fault, data) for fault in error.errors]) from None
         row.motor.plate, row.motor.unit.plate = data["motor"], data["unit"]
         row.motor.installation = call.installation
 

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from ..core.diagnosis.case import Case as Assessed
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, no_live_tests
-from ..core.errors import invalid
+from ..core.errors import NotFound, invalid
 from ..core.field_tests import TESTS
 from ..core.judge.capacitor import fan_section
 from ..core.meter import ASKED, NAMES, Function
@@ -34,7 +34,7 @@ from ..meter.protocol import Frame
 from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, act_on, record_act, technician_of
+from .acts import ActContext, act_on, record_act, technician_of
 from .call_view import call_view_of
 from .search_text import search_text_of
 from .settings import limits_in, schools_in

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from ..core.errors import invalid
+from ..core.errors import NotFound, invalid
 from ..core.practice.case import LARGEST_SEED, Case, read_case, write_case
 from ..core.practice.families import FAMILIES, Family
 from ..core.practice.ladder import LEVELS, RUNGS, Rung
@@ -19,7 +19,7 @@ from ..core.units import whole_number
 from ..formats.call_file import parse_json
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, NotFound, record_act
+from .acts import ActContext, record_act
 from .practice import begin
 
 LATEST, MOST_FILES = 12, 200

@@ -135,7 +135,7 @@ def with_reading(data: dict[str, Any], reading: dict[str, Any]) -> Call:
     except InvalidField as error:
         mine = f"readings.{index}."
         raise InvalidField(
-            [FieldError(fault.path.removeprefix(mine), fault.value, fault.expected) for fault in error.faults]
+            [FieldError(fault.path.removeprefix(mine), fault.value, fault.expected) for fault in error.errors]
         ) from None
 
 

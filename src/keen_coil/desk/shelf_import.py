@@ -18,7 +18,7 @@ from pydantic import BaseModel
 from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import FieldError, InvalidField
+from ..core.errors import FieldError, InvalidField, KeenCoilError, NotFound
 from ..formats.catalogue_csv import MOTORS
 from ..formats.csv_rows import MOST_FAULTS, RowRead, header_of, rows_of, text_of
 from ..formats.data_package import read_package
@@ -26,7 +26,7 @@ from ..formats.van_csv import VAN
 from ..store import tables
 from ..store.database import Database, take_over
 from ..store.tables import FIRST_VAN
-from .acts import ActContext, NotFound, record_act
+from .acts import ActContext, record_act
 from .people import van_of
 from .progress import ProgressCallback, no_progress
 from .shelf import PLATE, clear_van, motor_row, part_row, put
@@ -40,8 +40,13 @@ FIELDS_SHOWN = 6
 STATES = ("added", "changed", "same", "refused")
 
 
-class ShelfChanged(RuntimeError):
+class ShelfChanged(KeenCoilError):
     """The shelf was changed since the file was looked through."""
+
+    status, title = 409, "Changed meanwhile"
+
+    def __str__(self) -> str:
+        return "The shelf was changed since this file was looked through."
 
 
 @dataclass(frozen=True)
@@ -140,7 +145,7 @@ def look_through(db: Database, draft_id: str, progress: ProgressCallback = no_pr
         with db.reading() as session:
             report = _report(session, sent, progress)
     except InvalidField as error:
-        report = {"faults": [fault.line() for fault in error.faults], "rows": []}
+        report = {"faults": [fault.line() for fault in error.errors], "rows": []}
     with db.writing() as session:
         row = session.get(tables.ImportDraft, draft_id)
         if row is not None:

@@ -243,7 +243,7 @@ def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: b
         try:
             text = read_mark(name, typed[name]) if name in typed else marks.get(name, "")
         except InvalidField as error:
-            faults += error.faults
+            faults += error.errors
             continue
         if asked and not text:
             faults.append(FieldError(name, "nothing", f"{MARKS[name].title}; or leave the step out and say why"))

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core.errors import NotFound
 from ..core.judge.insulation import at_40_c
 from ..core.plates import Motor
 from ..core.readings import Reading
@@ -16,7 +17,6 @@ from ..core.record import KeptGood
 from ..core.voltage import plate_amps
 from ..store import tables
 from ..store.database import Database
-from .acts import NotFound
 from .log import Line, calls_as_lines, line_of
 from .settings import limits_in
 

@@ -51,7 +51,7 @@ def read_area(data: bytes) -> list[AreaUnit]:
         try:
             found.append(AreaUnit(_call(row), int(row.units)))
         except InvalidField as error:
-            faults += [FieldError(f"row {number}.{fault.path}", fault.value, fault.expected) for fault in error.faults]
+            faults += [FieldError(f"row {number}.{fault.path}", fault.value, fault.expected) for fault in error.errors]
     if faults:
         raise InvalidField(faults)
     return found

@@ -5,17 +5,24 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import invalid
+from ..core.errors import KeenCoilError, invalid
 
 
-class PdfUnavailable(RuntimeError):
+class PdfUnavailable(KeenCoilError):
     """PDF cannot be made on this machine: Pango is missing."""
+
+    status, title = 501, "No PDF on this machine"
+
+    @property
+    def lines(self) -> list[str]:
+        """What is missing, and what is there all the same."""
+        return [str(self), "The record to print is there all the same."]
 
 
 def pdf_of(html: str, folder: Path) -> bytes:
     """The PDF of a page whose style sheets and pictures lie in a folder or in the page itself.
 
-    Raises `NoPdf` where Pango is missing, `InvalidField` on an address outside the folder.
+    Raises `PdfUnavailable` where Pango is missing, `InvalidField` on an address outside the folder.
     """
     try:
         from weasyprint import HTML

@@ -104,7 +104,7 @@ class MeterLink:
             try:
                 frame = read_frame(line)
             except InvalidField as error:
-                self._note(f"The meter sends something else than the protocol: {error.faults[0].line()}")
+                self._note(f"The meter sends something else than the protocol: {error.errors[0].line()}")
                 continue
             with self._lock:
                 self._frames.append((time.monotonic(), frame))

@@ -14,6 +14,7 @@ from pathlib import Path
 from ..core.errors import invalid
 from .database import PRIVATE, make_private, migrate
 from .opening import NEWEST
+from .sqlite_errors import DAMAGED, errorname
 
 PAGES_AT_A_TIME = 512
 BUSY_S = 10
@@ -124,9 +125,9 @@ def _replace(ready: Path, path: Path) -> Path:
     """
     try:
         return _put_in(ready, path)
-    except sqlite3.OperationalError:
-        raise
-    except sqlite3.DatabaseError:
+    except sqlite3.DatabaseError as error:
+        if not errorname(error).startswith(DAMAGED):
+            raise
         kept = _numbered(path)
         for ending in ("", "-wal", "-shm"):
             if path.with_name(path.name + ending).exists():

@@ -9,6 +9,7 @@ from contextlib import closing
 from pathlib import Path
 
 from ..core.errors import invalid
+from .sqlite_errors import DAMAGED, errorname, explain
 
 HEADER = b"SQLite format 3\x00"
 OURS = frozenset({"alembic_version", "site", "unit", "motor", "call", "reading", "act"})
@@ -49,9 +50,9 @@ def _look_inside(path: Path) -> None:
             names = {row[0] for row in found.execute("select name from sqlite_master where type = 'table'")}
             version = found.execute("select version_num from alembic_version").fetchone() if names >= OURS else None
             damage = [row[0] for row in found.execute("pragma quick_check(1)") if row[0] != "ok"]
-    except sqlite3.OperationalError as error:
-        raise invalid(str(path), str(error), "a database that can be read") from None
     except sqlite3.DatabaseError as error:
+        if not errorname(error).startswith(DAMAGED):
+            raise invalid(str(path), explain(error)[1], "a database that can be read") from None
         names, version, damage = set(OURS), None, [str(error)]
     if names and not names >= OURS:
         raise invalid(str(path), "a database of another program", "a database of Keen Coil, or a path where nothing is")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import sqlite3
-
-from sqlalchemy.exc import DBAPIError
+from ..core.errors import FieldError, ServerFailed
 
 FULL = "SQLITE_FULL"
 TROUBLES: dict[str, str] = {
@@ -21,8 +19,38 @@ TROUBLES: dict[str, str] = {
 """By SQLite's own name of the error; longer names begin with these."""
 
 
+DAMAGED = ("SQLITE_CORRUPT", "SQLITE_NOTADB")
+
+
+class DatabaseFailed(ServerFailed):
+    """The database file could not be read or written: SQLite's name of the error, and what it means."""
+
+    def __init__(self, name: str, says: str) -> None:
+        super().__init__(name, says)
+        self.name, self.says = name, says
+        self.status = 507 if name == FULL else 503
+
+    @classmethod
+    def of(cls, error: BaseException) -> DatabaseFailed:
+        """The failure behind an error of SQLite or SQLAlchemy."""
+        return cls(*explain(error))
+
+    def __str__(self) -> str:
+        return self.says
+
+    @property
+    def errors(self) -> list[FieldError]:
+        """SQLite's name of the error, and what it means."""
+        return [FieldError("", self.name, self.says)]
+
+
+def errorname(error: BaseException) -> str:
+    """SQLite's own name of an error, such as `SQLITE_BUSY`; empty where it has none."""
+    return str(getattr(getattr(error, "orig", error), "sqlite_errorname", ""))
+
+
 def explain(error: BaseException) -> tuple[str, str]:
     """SQLite's name of an error and what it means in words; its own text where no row of the table says it."""
-    cause = error.orig if isinstance(error, DBAPIError) else error
-    name = cause.sqlite_errorname if isinstance(cause, sqlite3.Error) and hasattr(cause, "sqlite_errorname") else ""
-    return next(((key, says) for key, says in TROUBLES.items() if name.startswith(key)), (name, str(cause)))
+    name = errorname(error)
+    says = str(getattr(error, "orig", error))
+    return next(((key, row) for key, row in TROUBLES.items() if name.startswith(key)), (name, says))

@@ -30,7 +30,7 @@ def try_backup(state: State, now: datetime) -> str:
         if back_up_when_due(state.db, now):
             state.backup_trouble = ""
     except InvalidField as error:
-        state.backup_trouble = error.faults[0].line()
+        state.backup_trouble = error.errors[0].line()
     except (SQLAlchemyError, OSError) as error:
         state.backup_trouble = explain(error)[1]
     else:

@@ -247,7 +247,7 @@ def my_van(request: Request) -> str:
 
 def faults_by_field(error: InvalidField) -> dict[str, str]:
     """Each faulty field with one line: what it got, what was expected."""
-    return {fault.path: f"Got {fault.value}; expected {fault.expected}." for fault in reversed(error.faults)}
+    return {fault.path: f"Got {fault.value}; expected {fault.expected}." for fault in reversed(error.errors)}
 
 
 def render(request: Request, template: str, status: int = 200, **context: Any) -> Response:

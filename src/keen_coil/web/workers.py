@@ -18,8 +18,10 @@ import traceback
 from collections.abc import Callable, Iterator
 from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
+from types import MappingProxyType
 from typing import IO, Any
 
+from ..core.errors import RefusedNow
 from ..desk.progress import ProgressCallback, no_progress
 
 _CONTEXT = multiprocessing.get_context("forkserver")
@@ -28,16 +30,25 @@ LOOKS_EVERY_S = 0.2
 NICE, LATER_S = 10, 10
 
 
-class WorkRefused(RuntimeError):
-    """Work that was not done: what it was, what is expected instead. `is_busy`: the same may be asked again later."""
+class TooMuchWork(RefusedNow):
+    """Work that was not done, for it is more than one request may ask for."""
 
-    def __init__(self, got: str, expected: str, is_busy: bool = False) -> None:
-        super().__init__(f"got {got}; expected {expected}")
-        self.got, self.expected, self.is_busy = got, expected, is_busy
+    status, title = 422, "Too much in one"
 
 
-class ServerStopping(RuntimeError):
+class ServerBusy(RefusedNow):
+    """Work that was not begun, for others are waiting; the same may be asked again later."""
+
+    status, title, headers = 503, "Busy", MappingProxyType({"Retry-After": "5"})
+
+
+class ServerStopping(RefusedNow):
     """Whoever asked is gone, or the server stops."""
+
+    status, title = 503, "Stopping"
+
+    def __init__(self, got: str = "", expected: str = "a server that is not stopping") -> None:
+        super().__init__(got, expected)
 
 
 class Workers:
@@ -86,14 +97,14 @@ class Workers:
             if self._stopping:
                 raise ServerStopping
             if self._asking >= self.waiting:
-                raise WorkRefused(f"{self._asking} others waiting", "another try in a few seconds", is_busy=True)
+                raise ServerBusy(f"{self._asking} others waiting", "another try in a few seconds")
             self._asking += 1
         try:
             ends = time.monotonic() + self.seconds
             while not self._slots.acquire(timeout=LOOKS_EVERY_S):
                 self._go_on(gone)
                 if time.monotonic() > ends:
-                    raise WorkRefused("too much to do", "another try in a few seconds", is_busy=True)
+                    raise ServerBusy("too much to do", "another try in a few seconds")
             try:
                 yield
             finally:
@@ -114,13 +125,13 @@ class Workers:
             self._go_on(gone)
             if not mine.poll(LOOKS_EVERY_S):
                 if time.monotonic() > ends:
-                    raise WorkRefused(f"more than {self.seconds:g} s of work", "less of it in one request")
+                    raise TooMuchWork(f"more than {self.seconds:g} s of work", "less of it in one request")
                 continue
             try:
                 what, value = mine.recv()
             except EOFError:
                 self._go_on(gone)
-                raise WorkRefused(f"work of more than {self.memory_mb} MB", "less of it in one request") from None
+                raise TooMuchWork(f"work of more than {self.memory_mb} MB", "less of it in one request") from None
             if what == "told":
                 progress(*value)
             elif what == "wrote" and out is not None:
@@ -128,7 +139,7 @@ class Workers:
             elif what == "raised":
                 raise value
             elif what == "memory":
-                raise WorkRefused(f"work of more than {self.memory_mb} MB", "less of it in one request")
+                raise TooMuchWork(f"work of more than {self.memory_mb} MB", "less of it in one request")
             else:
                 return value
 

@@ -24,14 +24,10 @@ _KIND = "psc: no model for this kind yet, plate rules only"
 class NoModel(InvalidField):
     """A plate the model cannot answer for, with the reason by field; plate rules stay."""
 
-    def __reduce__(self) -> tuple[type[NoModel], tuple[list[FieldError]]]:
-        """Pickle with the faults."""
-        return NoModel, (self.faults,)
-
     @property
     def because(self) -> str:
         """The first reason in words."""
-        fault = self.faults[0]
+        fault = self.errors[0]
         return f"{fault.path.removeprefix('motor.')}: {fault.value}; expected {fault.expected}"
 
 

@@ -144,7 +144,7 @@ def _must_turn(call: Call) -> None:
         try:
             fit_plate(rated(call.motor, call.unit.supply_v, call.unit.hz))
         except NoModel as error:
-            raise InvalidField([FieldError(f.path, f.value, f.expected) for f in error.faults]) from None
+            raise InvalidField([FieldError(f.path, f.value, f.expected) for f in error.errors]) from None
     elif call.motor.kind != "ecm":
         plate_motor(call.motor, call.unit.supply_v, call.unit.hz)
 

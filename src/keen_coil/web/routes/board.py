@@ -66,7 +66,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
         call = request.app.state.workers.run(load_call, data)
         call_id = import_call(database(request), act_context(form), call, name)
     except InvalidField as error:
-        lines = [fault.line() for fault in error.faults]
+        lines = [fault.line() for fault in error.errors]
         return _board(request, 422, file_faults=lines)
     return redirect(f"/calls/{call_id}/path")
 

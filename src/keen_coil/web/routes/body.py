@@ -7,8 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import InvalidField
-from ...desk.acts import NotFound
+from ...core.errors import InvalidField, NotFound
 from ...desk.body import BODY_SECTIONS, STEP_IN, BodyView, body_view, keep_body
 from ...desk.call_view import CallView, open_call_view
 from ..body_drawing import drawing_of

@@ -113,7 +113,7 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
         index = take_reading(db, call_id, act_context(form), form)
     except InvalidField as error:
         faults = faults_by_field(error)
-        asked = [fault.expected for fault in error.faults if fault.path == "sure"]
+        asked = [fault.expected for fault in error.errors if fault.path == "sure"]
         faults |= {"sure": asked[0]} if asked else {}
         return path_page(request, open_call_view(db, call_id), form, 422, faults=faults, typed=form)
     view = open_call_view(db, call_id)

@@ -69,7 +69,7 @@ def bring_file(request: Request, form: Form) -> Response:
         _, content = upload(request, largest=LARGEST_CASE)
         title = request.app.state.workers.run(bring_case_in, database(request).path, act_context(form), content)
     except InvalidField as error:
-        lines = [fault.line() for fault in error.faults]
+        lines = [fault.line() for fault in error.errors]
         return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)
     return redirect("/practice", "files", brought=title)
 

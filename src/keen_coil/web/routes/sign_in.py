@@ -63,12 +63,9 @@ async def sign_in_now(request: Request, form: Form) -> Response:
         if attempt.delay_s:
             await asyncio.sleep(attempt.delay_s)
         token = await run_in_threadpool(finish_attempt, db, act, attempt, form.get("password", ""))
-    except SignInSlowed as slowed:
-        faults = {"password": f"Too many failures from here. Wait {slowed.seconds} seconds."}
-        return await run_in_threadpool(render, request, "sign_in.html", 429, next_page=where, faults=faults, typed=form)
-    except SignInRefused:
-        faults = {"password": "Name and password do not go together."}
-        return await run_in_threadpool(render, request, "sign_in.html", 403, next_page=where, faults=faults, typed=form)
+    except (SignInSlowed, SignInRefused) as error:
+        again = {"next_page": where, "faults": {"password": str(error)}, "typed": form}
+        return await run_in_threadpool(render, request, "sign_in.html", error.status, **again)
     response = redirect(where)
     secure = request.url.scheme == "https"
     response.set_cookie(

@@ -1,0 +1,79 @@
+"""One hierarchy of failures: pages, API and processes say the same of each, and nothing else is left to say it by."""
+
+import importlib
+import pickle
+import pkgutil
+
+import pytest
+from fastapi.testclient import TestClient
+
+import keen_coil
+from keen_coil.core.errors import InvalidField, KeenCoilError, NotFound, RefusedNow, ServerFailed, invalid
+from keen_coil.core.machine.rated import NoModel
+from keen_coil.desk.accounts import SignInRefused, SignInSlowed
+from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
+from keen_coil.desk.archive import LogNotEmpty
+from keen_coil.desk.shelf_import import ShelfChanged
+from keen_coil.formats.pdf import PdfUnavailable
+from keen_coil.settings import Settings
+from keen_coil.store.sqlite_errors import DatabaseFailed
+from keen_coil.web.app import create_app
+from keen_coil.web.error_answers import NotTaken, UnhandledError
+from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork
+
+FAILURES = {
+    422: [invalid("rpm", "fast", "a number"), NoModel(invalid("motor", "ecm", "psc").errors), TooMuchWork("9", "8")],
+    404: [NotFound("call 7"), NotTaken(404, "/nowhere", "Not Found")],
+    409: [StaleVersion(1, 2), CallClosed(), LogNotEmpty(3), ShelfChanged(), RefusedNow("one", "none")],
+    303: [DuplicateSubmission(1)],
+    403: [SignInRefused()],
+    429: [SignInSlowed(9)],
+    501: [PdfUnavailable("PDF needs Pango")],
+    503: [ServerBusy("2 others waiting", "later"), ServerStopping(), DatabaseFailed("SQLITE_BUSY", "Somebody writes.")],
+    507: [DatabaseFailed("SQLITE_FULL", "The disk is full.")],
+    500: [UnhandledError("KeyError")],
+}
+CASES = [(status, failure) for status, failures in FAILURES.items() for failure in failures]
+
+
+def subclasses(kind):
+    return {kind}.union(*(subclasses(below) for below in kind.__subclasses__()))
+
+
+def test_every_failure_of_the_program_is_tried_here():
+    for module in pkgutil.walk_packages(keen_coil.__path__, "keen_coil."):
+        if ".migrations" not in module.name and not module.name.endswith("__main__"):
+            importlib.import_module(module.name)
+    ours = {kind for kind in subclasses(KeenCoilError) if kind.__module__.startswith("keen_coil")}
+    assert ours - {KeenCoilError, ServerFailed} == {type(failure) for _, failure in CASES}
+
+
+@pytest.mark.parametrize(("status", "failure"), CASES, ids=lambda case: type(case).__name__)
+def test_page_and_api_say_the_same_of_a_failure_and_it_survives_the_way_between_processes(tmp_path, status, failure):
+    app = create_app(Settings(db=tmp_path / "it.db"))
+
+    def fails():
+        raise failure
+
+    app.get("/fails")(fails)
+    app.get("/api/fails")(fails)
+    with TestClient(app, base_url="http://localhost", follow_redirects=False, raise_server_exceptions=False) as browser:
+        page, answer = browser.get("/fails"), browser.get("/api/fails")
+        assert answer.status_code == status
+        assert page.status_code == status or isinstance(failure, StaleVersion)  # its page looks the call up
+        assert answer.json()["errors"] == [error.as_dict() for error in failure.errors]
+        assert all(set(row) == {"path", "value", "expected"} for row in answer.json()["errors"])
+        if status not in (303,) and not isinstance(failure, StaleVersion):
+            assert all(line[:60].replace("'", "&#39;") in page.text for line in failure.lines)
+    again = pickle.loads(pickle.dumps(failure))  # noqa: S301
+    assert (type(again), str(again), again.errors, again.lines) == (
+        type(failure),
+        str(failure),
+        failure.errors,
+        failure.lines,
+    )
+
+
+def test_a_refusal_names_every_field(tmp_path):
+    both = InvalidField([*invalid("rpm", "fast", "a number").errors, *invalid("hp", "", "a number").errors])
+    assert both.lines == ["rpm: got fast; expected a number", "hp: got nothing; expected a number"]
