@@ -84,7 +84,7 @@ def test_what_cannot_be_ends_with_2_and_a_plain_line(run, need, van, line):
         ({"need": "7.5@370", "van": [1]}, "van.0"),
         ({"need": "7.5@370", "van": [{**ROWS[0], "quantity": -1}]}, "van.0.quantity"),
         ({"need": {"uf": 5, "v": 3}, "van": []}, "need.v"),
-        ({"need": {"uf": 5}, "van": []}, "need"),
+        ({"need": {"uf": 5}, "van": []}, "need.volts_v"),
         ({"need": "7.5@370", "van": [], "more": 1}, "more"),
         ([], ""),
         ({"need": "7.5@370", "van": [{**ROWS[0], "volts_v": "NaN"}]}, "van.0.volts_v"),
@@ -93,7 +93,7 @@ def test_what_cannot_be_ends_with_2_and_a_plain_line(run, need, van, line):
 def test_bad_requests_are_422_with_the_path(client, body, path):
     answer = client.post("/api/capacitor", json=body)
     assert answer.status_code == 422
-    assert answer.json()["errors"][0]["path"] == path
+    assert path in [error["path"] for error in answer.json()["errors"]]
 
 
 def test_the_api_takes_rows_as_the_van_file_has_them(client):

@@ -95,7 +95,8 @@ def test_a_file_of_any_earlier_version_is_brought_up_with_its_data(tmp_path, dum
         old.executescript(dump.read_text(encoding="utf-8"))
         old.execute("insert into site (id, name) values (1, 'Rope works')")
         old.execute("insert into unit (id, site_id, name, plate) values (1, 1, 'north', '{}')")
-        old.execute("insert into motor (id, unit_id, plate, around) values (1, 1, '{\"rpm\": 1090}', '{}')")
+        around = "around" if dump.stem < "0008" else "installation"
+        old.execute(f"insert into motor (id, unit_id, plate, {around}) values (1, 1, '{{\"rpm\": 1090}}', '{{}}')")  # noqa: S608
         old.execute(
             "insert into call (id, motor_id, opened_at, version, complaint, meters) values (1, 1, '2026-01-01 10:00:00', 1, '{}', '{}')"
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from typing import Annotated, Any, Literal, Self, TypeVar
 
-from pydantic import Field, PrivateAttr, ValidationError, model_validator
+from pydantic import BeforeValidator, Field, PrivateAttr, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from .changes import Change
@@ -15,6 +15,7 @@ from .plates import Accuracy, CapacitorLabel, Load, Motor, Space, StrictModel, U
 from .readings import Reading, in_order
 from .record import CallRecord
 from .units import LongText, Text
+from .vocabulary import Symptom
 
 T = TypeVar("T")
 FORMAT, VERSION = "keen-coil/call", 1
@@ -22,18 +23,6 @@ NO_VOLTS = 20.0
 THREE_LINES = ("supply_v", "winding_ohm", "run_amps_a", "background_amps_a", "sister_amps_a")
 AMPS = ("run_amps_a", "background_amps_a", "sister_amps_a")
 NO_CAPACITOR = ("shaded_pole", "three_phase", "ecm")
-Symptom = Literal[
-    "quiet",
-    "hums_no_start",
-    "slow_start",
-    "stops_hot",
-    "trips",
-    "runs_backwards",
-    "noisy",
-    "weak_air",
-    "high_pressure_lockout",
-    "other",
-]
 
 
 SYMPTOMS: dict[str, str] = {
@@ -50,6 +39,12 @@ SYMPTOMS: dict[str, str] = {
 }
 
 
+def _no_bool(value: object) -> object:
+    if isinstance(value, bool):
+        raise ValueError(f"{VERSION}, the version this program reads")
+    return value
+
+
 class Complaint(StrictModel):
     """What the customer says and what was seen on arrival."""
 
@@ -62,7 +57,7 @@ class Call(StrictModel):
     """A call as it stands in a `*.call.json` file."""
 
     format: Literal["keen-coil/call"]
-    version: Literal[1]
+    version: Annotated[Literal[1], BeforeValidator(_no_bool)]
     complaint: Complaint = Complaint()
     unit: Unit = Unit()
     motor: Motor = Motor()

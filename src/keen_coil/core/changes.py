@@ -7,26 +7,13 @@ a time counts as taken as found.
 from __future__ import annotations
 
 from datetime import UTC, datetime
-from typing import Any, Literal, NamedTuple
+from typing import Any, NamedTuple
 
 from .plates import StrictModel
 from .readings import Reading, minutes_of
-from .tables import records, table
+from .tables import TableError, records, table
 from .units import LongText, Text
-
-ChangeKind = Literal[
-    "coil_cleaned",
-    "filter_changed",
-    "capacitor_changed",
-    "connection_remade",
-    "wire_repaired",
-    "protection_reset",
-    "tap_changed",
-    "load_freed",
-    "belt_set",
-    "drain_cleared",
-    "other",
-]
+from .vocabulary import ChangeKind, words_of
 
 
 class Change(StrictModel):
@@ -71,6 +58,8 @@ def _row(row: dict[str, Any]) -> dict[str, Any]:
 CHANGES: dict[str, ChangeRow] = records(
     ChangeRow, {what: _row(row) for what, row in _TABLE["changes"].items()}, "changes"
 )
+if set(CHANGES) != set(words_of(ChangeKind)):
+    raise TableError(f"changes.toml: got {', '.join(CHANGES)}; expected {', '.join(words_of(ChangeKind))}")
 
 
 def touches(change: Change, reading: Reading) -> bool:

@@ -154,12 +154,15 @@ def shown(value: object) -> str:
 
 
 def field_errors(error: ValidationError, prefix: str = "") -> list[FieldError]:
-    """The faults in a Pydantic error, in plain words, paths dotted (`readings.2.value`)."""
+    """The faults in a Pydantic error, in plain words, paths dotted (`readings.2.value`).
+
+    Tags of unions, written `~tag`, are no part of a path.
+    """
     return [_field_error(dict(item), prefix) for item in error.errors(include_url=False)]
 
 
 def _field_error(item: Mapping[str, Any], prefix: str) -> FieldError:
-    path = ".".join([prefix] * bool(prefix) + [str(part) for part in item["loc"]])
+    path = ".".join([prefix] * bool(prefix) + [str(part) for part in item["loc"] if not str(part).startswith("~")])
     if item["type"] == "missing":
         return FieldError(path, "nothing", "a value, the field is required")
     return FieldError(path, shown(item["input"]), _expected(item))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from .plates import CapacitorLabel, Load, Space, StrictModel
 from .units import Text
+from .vocabulary import Plug
 
 
 class Lead(StrictModel):
@@ -30,7 +31,7 @@ class Hookup(StrictModel):
 
     leads: Annotated[list[Lead], Field(max_length=40)] = []
     new_leads: Annotated[list[Lead], Field(max_length=40)] = []
-    plug: Literal["as_shipped", "swapped", "none"] | None = None
+    plug: Plug | None = None
     found: Annotated[list[Wire], Field(max_length=200)] = []
     planned: Annotated[list[Wire], Field(max_length=200)] = []
 

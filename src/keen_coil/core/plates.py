@@ -7,13 +7,19 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from .units import Amps, Celsius, Count, Hp, Inches, Microfarads, Number, Rpm, Share, Text, Volts
+from .vocabulary import (
+    CapacitorSection,
+    CapacitorShape,
+    MotorKind,
+    Mount,
+    Position,
+    Role,
+    SeenFrom,
+    ShaftSense,
+    UnitKind,
+)
 from .voltage import plate_volts
 
-Role = Literal["condenser_fan", "indoor_blower", "inducer"]
-Kind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
-UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
-Position = Literal["shaft_up", "shaft_down", "horizontal"]
-Section = Literal["fan", "herm", "single"]
 Hertz = Annotated[int, Number(50, 60, whole=True, unit="Hz"), AfterValidator(lambda hz: _one_of(hz, (50, 60)))]
 Phase = Annotated[int, Number(1, 3, whole=True, unit="phase"), AfterValidator(lambda phase: _one_of(phase, (1, 3)))]
 PlateVolts = Annotated[Text, AfterValidator(plate_volts)]
@@ -83,8 +89,8 @@ class Rotation(StrictModel):
     """Which way the motor turns, and from which end that is seen."""
 
     sense: Literal["cw", "ccw", "reversible"] | None = None
-    seen_from: Literal["shaft_end", "lead_end"] | None = None
-    shipped: Literal["cw", "ccw"] | None = None
+    seen_from: SeenFrom | None = None
+    shipped: ShaftSense | None = None
 
 
 class Motor(StrictModel):
@@ -94,7 +100,7 @@ class Motor(StrictModel):
     """
 
     role: Role | None = None
-    kind: Kind | None = None
+    kind: MotorKind | None = None
     ecm_control: Literal["constant_torque", "constant_airflow", "constant_speed"] | None = None
     drive: Literal["direct", "belt"] | None = None
     fan: Literal["propeller", "forward_curved", "inducer_wheel"] | None = None
@@ -116,7 +122,7 @@ class Motor(StrictModel):
     frame: Text | None = None
     body_diameter_in: Inches | None = None
     body_length_in: Inches | None = None
-    mount: Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"] | None = None
+    mount: Mount | None = None
     studs: Literal["shaft_end", "far_end", "both", "none"] | None = None
     stud_length_in: Inches | None = None
     shaft: Shaft | None = None
@@ -161,7 +167,7 @@ class Space(StrictModel):
 class LabelSection(StrictModel):
     """One section as a capacitor's label states it."""
 
-    section: Section
+    section: CapacitorSection
     uf: Microfarads
 
 
@@ -171,7 +177,7 @@ class CapacitorLabel(StrictModel):
     label: Annotated[list[LabelSection], Field(max_length=4)] = []
     volts_v: Volts | None = None
     tolerance_pct: Share | None = None
-    shape: Literal["round", "oval", "box"] | None = None
+    shape: CapacitorShape | None = None
     height_in: Inches | None = None
 
     def section_uf(self, section: str) -> float | None:

@@ -11,8 +11,9 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationInfo, field_serializer, field_validator
 from pydantic_core import PydanticCustomError
 
-from .plates import Section, StrictModel
+from .plates import StrictModel
 from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed, slip_of
+from .vocabulary import CapacitorSection
 
 Power = Literal["live", "dead", "any"]
 SUPPLY_AT = ("unit", "switch_line", "switch_load", "motor")
@@ -193,7 +194,7 @@ class Reading(StrictModel):
     at: Text | None = None
     when: Literal["standing", "running", "rest"] | None = None
     across: Literal["line", "ground"] | None = None
-    section: Section | None = None
+    section: CapacitorSection | None = None
     pair: Annotated[list[Text], Field(min_length=2, max_length=2)] | None = None
     lead: Text | None = None
     leg: Text | None = None

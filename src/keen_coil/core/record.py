@@ -8,10 +8,20 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInfo
 
 from .changes import Change
-from .diagnosis.faults import Verdict
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
 from .units import Text
+from .vocabulary import (
+    CapacitorSchool,
+    DualSection,
+    FollowUpKind,
+    Hub,
+    PowerState,
+    Removal,
+    Renewal,
+    SizingSchool,
+    Verdict,
+)
 
 
 class Kept(BaseModel):
@@ -91,7 +101,7 @@ class KeptPart(Kept):
 
     part_no: Name
     section: Name
-    serves: Literal["fan", "herm"] = "fan"
+    serves: DualSection = "fan"
 
 
 class KeptCapacitor(Kept):
@@ -107,7 +117,7 @@ class KeptCapacitor(Kept):
 class KeptHookup(Kept):
     """The hook-up that was kept, its moves ticked by number."""
 
-    school: Literal["dual", "own"] | None = None
+    school: CapacitorSchool | None = None
     moves: Annotated[list[Move], Field(max_length=500)] = []
     done: list[Annotated[int, Field(ge=0, lt=500)]] = []
 
@@ -122,8 +132,8 @@ class KeptOverride(Kept):
 class KeptSwap(Kept):
     """How the swap is done: hub, way out, the part's arrival, ferries, marks."""
 
-    hub: Literal["free", "stuck", "hard"] | None = None
-    removal: Literal["blade_first", "together"] | None = None
+    hub: Hub | None = None
+    removal: Removal | None = None
     arrives: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d[+-]\d\d:\d\d$")] | None = None
     ferries: list[Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]] = []
     marks: Annotated[dict[Text, Text], Field(max_length=40)] = {}
@@ -139,7 +149,7 @@ class KeptPlan(Kept):
     hookup: KeptHookup | None = None
     override: KeptOverride | None = None
     by_hand: list[CatalogueMotor] = []
-    renewal: Literal["always", "outside_label", "ten_low"] | None = None
+    renewal: Renewal | None = None
     on_van: int | None = None
     lead_days: float | None = None
 
@@ -182,7 +192,7 @@ class RecordStep(Kept):
 class RecordFollowUp(Kept):
     """Something that somebody returns for."""
 
-    kind: Literal["temporary", "unfinished", "watch"]
+    kind: FollowUpKind
     says: Annotated[str, Field(max_length=500)]
     due_on: date
     settled_at: Moment | None = None
@@ -208,9 +218,9 @@ class CallRecord(Kept):
     van: Annotated[str, Field(max_length=60)] | None = None
     opened_at: Moment
     closed_at: Moment | None = None
-    power: Literal["energised", "dead"] = "energised"
+    power: PowerState = "energised"
     power_at: Moment | None = None
-    school: Literal["amps", "hp_amps", "ten_percent", "like"] = "amps"
+    school: SizingSchool = "amps"
     plan: KeptPlan = KeptPlan()
     outcome: KeptOutcome | None = None
     found_good: KeptGood | None = None

@@ -10,7 +10,6 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
 from ipaddress import ip_address, ip_network
-from typing import Literal
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -19,13 +18,13 @@ from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
 from ..core.errors import KeenCoilError, NotFound, invalid
+from ..core.vocabulary import AccountRole, words_of
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, record_act
 from .people import LONGEST_NAME, technician_named
 
-Role = Literal["technician", "manager"]
-ROLES: tuple[Role, ...] = ("technician", "manager")
+ROLES: tuple[AccountRole, ...] = words_of(AccountRole)
 SHORTEST, LONGEST = 10, 200
 IDLE, LONGEST_SIGNED_IN = timedelta(hours=12), timedelta(days=14)
 SEEN_EVERY = timedelta(minutes=5)
@@ -66,7 +65,7 @@ class SignedIn:
     """Who is signed in, and the technician that acts are noted under."""
 
     name: str
-    role: Role
+    role: AccountRole
     technician: int | None
 
     @property
@@ -91,7 +90,7 @@ def warm_up() -> None:
     _nobodys()
 
 
-def _checked(name: str, password: str, role: str) -> Role:
+def _checked(name: str, password: str, role: str) -> AccountRole:
     if not 1 <= len(name) <= LONGEST_NAME:
         raise invalid("name", name[:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
     if not SHORTEST <= len(password) <= LONGEST:
@@ -167,7 +166,7 @@ def _not_the_last(session: Session, name: str) -> None:
         raise invalid("role", name[:60], "another manager first: the last one stays")
 
 
-def accounts(db: Database) -> list[tuple[str, Role, datetime]]:
+def accounts(db: Database) -> list[tuple[str, AccountRole, datetime]]:
     """Every account with its role and when it was changed."""
     with db.reading() as session:
         rows = session.scalars(select(tables.Account).order_by(tables.Account.name))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.capacitors.needed import RENEWALS, Needed, Renewal, Stays, needed, stays
+from ..core.capacitors.needed import RENEWALS, Needed, Stays, needed, stays
 from ..core.capacitors.parts import CapacitorPart, sections_of, van_sections
 from ..core.capacitors.strap import Strapped, strapped, strapped_both
 from ..core.capacitors.substitute import Answer, substitutes
@@ -13,6 +13,7 @@ from ..core.errors import invalid
 from ..core.judge.capacitor import bleed_seconds
 from ..core.limits import DEFAULTS
 from ..core.record import KeptCapacitor, KeptPart, KeptPlan
+from ..core.vocabulary import Renewal
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of

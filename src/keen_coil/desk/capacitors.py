@@ -2,17 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
-from pydantic import ValidationError
-
 from ..core.capacitors.parts import CapacitorPart, Need, read_need, van_sections
 from ..core.capacitors.substitute import CapacitorAnswer, substitutes
-from ..core.errors import InvalidField, field_errors, invalid, known_only
-from ..formats.call_file import parse_json
 from ..formats.van_csv import VanPart, read_van
-
-MOST_PARTS = 2000
+from .requests import CapacitorRequest, read_request
 
 
 def capacitor_file(need: str, van: bytes) -> CapacitorAnswer:
@@ -37,40 +30,12 @@ def capacitors_of(rows: list[VanPart]) -> list[CapacitorPart]:
 
 
 def capacitor_request(data: bytes) -> CapacitorAnswer:
-    """An API request: `need` as typed or as `{uf, volts_v, herm_uf}`, `van` as a list of parts.
-
-    Raises `InvalidField`.
-    """
-    body = parse_json(data)
-    if not isinstance(body, dict):
-        raise invalid("", body, "an object with need and van")
-    known_only(body, {"need", "van"})
-    return _answer(_need(body.get("need")), _parts(body.get("van")))
-
-
-def _need(value: Any) -> Need:
-    if not isinstance(value, dict):
-        return read_need(value)
-    known_only(value, {"uf", "volts_v", "herm_uf"}, "need")
-    sections = [str(value[key]) for key in ("herm_uf", "uf") if value.get(key) is not None]
-    return read_need(f"{'+'.join(sections)}@{value.get('volts_v')}")
-
-
-def _parts(rows: Any) -> list[CapacitorPart]:
-    """The capacitors of a van given as data: rows as `van.csv` has them, or capacitors alone without a `kind`."""
-    if not isinstance(rows, list) or len(rows) > MOST_PARTS:
-        got = f"{len(rows)} parts" if isinstance(rows, list) else rows
-        raise invalid("van", got, f"a list of at most {MOST_PARTS} parts")
-    found: list[CapacitorPart] = []
-    for index, row in enumerate(rows):
-        try:
-            if isinstance(row, dict) and "kind" in row:
-                found += capacitors_of([VanPart.model_validate(row)])
-            else:
-                found.append(CapacitorPart.model_validate(row))
-        except ValidationError as error:
-            raise InvalidField(field_errors(error, f"van.{index}")) from None
-    return found
+    """The answer to an API request, a `CapacitorRequest`. Raises `InvalidField`."""
+    asked = read_request(CapacitorRequest, data)
+    need = asked.need
+    found = read_need(need) if isinstance(need, str) else Need(need.uf, need.volts_v, need.herm_uf)
+    parts = [part for row in asked.van for part in ([row] if isinstance(row, CapacitorPart) else capacitors_of([row]))]
+    return _answer(found, parts)
 
 
 def _answer(need: Need, parts: list[CapacitorPart]) -> CapacitorAnswer:

@@ -3,28 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any
 
-from pydantic import ValidationError
-
-from ..core.call import Call, read_call
-from ..core.errors import InvalidField, field_errors, invalid, known_only, under
+from ..core.call import Call
+from ..core.errors import invalid, under
 from ..core.hookup.answer import HookupAnswer, PlannedWire
 from ..core.hookup.check import check_call, low_connection, model_for, motor_of
 from ..core.hookup.circuit import circuit, outputs
 from ..core.hookup.drawing import lay_out, svg
 from ..core.hookup.leads import MotorLeads, leads_for
-from ..core.hookup.plan import School, plan
+from ..core.hookup.plan import plan
 from ..core.hookup.solve import halves, operating
 from ..core.hookup.spice import netlist
 from ..core.hookup.terminals import Join, joins
 from ..core.machine.rated import NoModel
 from ..core.plates import Motor
-from ..formats.call_file import load_call, parse_json
+from ..core.vocabulary import CapacitorSchool, words_of
+from ..formats.call_file import load_call
 from ..formats.catalogue_csv import read_catalogue
 from .matching import motor_fields
+from .requests import HookupOfCall, HookupRequest, read_request
 
-SCHOOLS: tuple[School, ...] = get_args(School)
+SCHOOLS: tuple[CapacitorSchool, ...] = words_of(CapacitorSchool)
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,7 @@ def wired(call: Call, to: Motor | None, school: str | None, check: bool) -> Wire
     return Wired(call, motor, leads, wires, answer)
 
 
-def _school(school: Any) -> School | None:
+def _school(school: Any) -> CapacitorSchool | None:
     if school is None:
         return None
     found = next((name for name in SCHOOLS if name == school), None)
@@ -82,27 +82,12 @@ def _school(school: Any) -> School | None:
 
 
 def hookup_request(data: bytes) -> HookupAnswer:
-    """An API request: a call, or `{"call": ..., "to": {motor plate}, "school": "dual", "check": false}`.
-
-    Raises `InvalidField`.
-    """
-    body = parse_json(data)
-    if not isinstance(body, dict):
-        raise invalid("", body, "a call, or an object with call")
-    if "format" in body:
-        return wired(read_call(body), None, None, check=False).answer
-    known_only(body, {"call", "to", "school", "check"})
+    """The answer to an API request, a `HookupRequest`. Raises `InvalidField`."""
+    asked: Call | HookupOfCall = read_request(HookupRequest, data)  # type: ignore[arg-type]  # a union is no class
+    if isinstance(asked, Call):
+        return wired(asked, None, None, check=False).answer
     with under("call"):
-        call = read_call(body.get("call"))
-    check = body.get("check", False)
-    if not isinstance(check, bool):
-        raise invalid("check", check, "true or false")
-    try:
-        to = None if body.get("to") is None else Motor.model_validate(body["to"])
-    except ValidationError as error:
-        raise InvalidField(field_errors(error, "to")) from None
-    with under("call", apart="school"):
-        return wired(call, to, body.get("school"), check).answer
+        return wired(asked.call, asked.to, asked.school, asked.check).answer
 
 
 def as_svg(done: Wired) -> str:

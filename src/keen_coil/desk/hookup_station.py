@@ -13,11 +13,12 @@ from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
 from ..core.hookup.leads import MotorLeads, customary, leads_for, read_leads
 from ..core.hookup.places import usual_unit
-from ..core.hookup.plan import School, plan
+from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of
 from ..core.plates import Motor
 from ..core.record import KeptHookup
 from ..core.units import whole_number
+from ..core.vocabulary import CapacitorSchool
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -43,7 +44,7 @@ class HookupView:
     done: set[int] = field(default_factory=set)
     goes: dict[str, str] = field(default_factory=dict)
     terminals: list[str] = field(default_factory=list)
-    school: School | None = None
+    school: CapacitorSchool | None = None
     explains: list[str] = field(default_factory=list)
     faults: dict[str, str] = field(default_factory=dict)
     lead_text: str = ""
@@ -92,7 +93,7 @@ def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:
 
 
 def _to_be(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
-    chosen: School | None = next((name for name in SCHOOLS if name == (school or kept.school)), None)
+    chosen: CapacitorSchool | None = next((name for name in SCHOOLS if name == (school or kept.school)), None)
     answer = plan(call, found.motor, chosen)
     wires = [Join(row.from_, row.to) for row in answer.planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in wires if wire.lead})

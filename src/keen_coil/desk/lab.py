@@ -13,13 +13,14 @@ from sqlalchemy import select
 
 from ..core.errors import FieldError, InvalidField, NotFound, field_errors, invalid, shown
 from ..core.machine.conditions import Conditions, Model, as_plate, model_of
-from ..core.machine.curves import Over, Sweep, TorqueCurve, sweep, torque_curve
+from ..core.machine.curves import Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
 from ..core.machine.expected import Expected, expected
 from ..core.machine.fit import Fit, fit_plate
 from ..core.machine.rated import NoModel, rated
 from ..core.plates import Motor
 from ..core.units import Number, Span, horsepower_text, whole_number
+from ..core.vocabulary import SweptQuantity, words_of
 from ..formats.dotted import nested
 from ..store import tables
 from ..store.database import Database
@@ -49,7 +50,7 @@ LABELS = {
 }
 """What a refused field is called."""
 SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
-OVERS: tuple[Over, ...] = ("capacitor_uf", "volts_v", "load_pct", "drag_pct")
+OVERS: tuple[SweptQuantity, ...] = words_of(SweptQuantity)
 STEPS = 61
 MOST_CALLS, MOST_PARTS, FIRST_OF = 200, 300, 40
 MOST = 1000.0
@@ -88,7 +89,7 @@ class Lab:
     questions: list[Question]
     doubts: tuple[str, ...]
     show: str
-    over: Over
+    over: SweptQuantity
 
     def curve(self, side: Side) -> TorqueCurve:
         """Torque against speed of one of the two conditions."""
@@ -101,7 +102,7 @@ class Lab:
         return sweep(self.fit, (self.found if side == "f" else self.should).conditions, self.over, x)
 
 
-FIELD: dict[Over, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "load", "drag_pct": "drag"}
+FIELD: dict[SweptQuantity, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "load", "drag_pct": "drag"}
 
 
 def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
@@ -168,7 +169,7 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
     )
 
 
-def _over(text: str | None) -> Over:
+def _over(text: str | None) -> SweptQuantity:
     return next((over for over in OVERS if over == text), "capacitor_uf")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..core.errors import invalid
+from ..core.vocabulary import PowerState, words_of
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -32,7 +33,7 @@ def tick_steps(db: Database, call_id: int, context: ActContext, steps: list[str]
 
 def set_power(db: Database, call_id: int, context: ActContext, power: str) -> None:
     """Set the power strip; the time is noted. Going live unticks the steps that proved it dead."""
-    if power not in ("energised", "dead"):
+    if power not in words_of(PowerState):
         raise invalid("power", power, "energised or dead")
     with act_on(db, call_id, context, "set_power") as (session, row):
         row.power, row.power_at = power, context.now

@@ -16,9 +16,10 @@ from ..core.match.catalogue_filter import CatalogueFilter, bounds, same_supply_a
 from ..core.match.expected_run import expected_run
 from ..core.match.rank import Evaluation, Ranked, candidate, judge, ranked
 from ..core.match.reference import reference_for
-from ..core.match.schools import SCHOOLS, School
+from ..core.match.schools import SCHOOLS
 from ..core.plates import Motor
 from ..core.record import KeptOverride, KeptPlan
+from ..core.vocabulary import SizingSchool
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -56,7 +57,7 @@ class Filters:
 class SchoolEffect:
     """What a school makes of the same motors: how many serve, which the school in force loses and gains."""
 
-    school: School
+    school: SizingSchool
     serving: int
     gained: list[str]
     lost: list[str]
@@ -111,7 +112,7 @@ def match_call(
     return MatchView(found, serving, len(found.serving) - len(serving), total, total - len(motors), held, one, effects)
 
 
-def _school(school: str) -> School:
+def _school(school: str) -> SizingSchool:
     if school not in SCHOOLS:
         raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     return school
@@ -162,7 +163,7 @@ def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMot
     return typed or (motor_of(plate) if plate else None)
 
 
-def _held(session: Session, view: CallView, school: School, motor: CatalogueMotor) -> Evaluation:
+def _held(session: Session, view: CallView, school: SizingSchool, motor: CatalogueMotor) -> Evaluation:
     van = stock_in(session, van_of_call(view.row))
     stock = None if van is None else van.get(str(motor.part_no), 0)
     return judge(view.call, motor, school, reference_for(view.call), stock)
@@ -171,7 +172,7 @@ def _held(session: Session, view: CallView, school: School, motor: CatalogueMoto
 def _looked_at(
     session: Session,
     view: CallView,
-    school: School,
+    school: SizingSchool,
     found: Ranked,
     serving: list[Evaluation],
     van: Mapping[str, int] | None,
@@ -188,7 +189,7 @@ def _looked_at(
 
 
 def _effects(
-    session: Session, view: CallView, now: School, found: Ranked, van: Mapping[str, int] | None, everything: bool
+    session: Session, view: CallView, now: SizingSchool, found: Ranked, van: Mapping[str, int] | None, everything: bool
 ) -> list[SchoolEffect] | None:
     """What each school makes of the catalogue beside the one in force; None when there are too many."""
     mine = [str(held.motor.part_no) for held in found.serving]

@@ -9,6 +9,7 @@ from typing import Any
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
 from ..core.units import horsepower_text
+from ..core.vocabulary import CapacitorSection, words_of
 from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
@@ -150,7 +151,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
     ),
 )
 FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}
-_LABEL = ("fan", "herm", "single")
+_LABEL = words_of(CapacitorSection)
 _LISTS = ("motor.speed_amps_a", "unit.speeds_used")
 _PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
 

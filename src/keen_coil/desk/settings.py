@@ -9,11 +9,12 @@ from datetime import time
 from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
 
-from ..core.capacitors.needed import RENEWALS, Renewal
+from ..core.capacitors.needed import RENEWALS
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
-from ..core.match.schools import SCHOOLS, School
+from ..core.match.schools import SCHOOLS
 from ..core.units import plain
+from ..core.vocabulary import Renewal, SizingSchool
 from ..meter.link import meter_address
 from ..store import tables
 from ..store.database import Database
@@ -28,7 +29,7 @@ MOST_FERRIES = 24
 class Schools:
     """What the shop holds to where schools differ: sizing of a replacement, renewal of capacitors."""
 
-    sizing: School = "amps"
+    sizing: SizingSchool = "amps"
     renewal: Renewal = "always"
 
 

@@ -20,10 +20,10 @@ from ..core.errors import InvalidField, invalid
 from ..core.installation import Installation
 from ..core.match.catalogue import CatalogueMotor
 from ..core.match.catalogue_filter import bounds
-from ..core.match.schools import SCHOOLS, School
+from ..core.match.schools import SCHOOLS
 from ..core.van.needs import AreaUnit, area_needs
 from ..core.van.plan import VanPlan, plan_van
-from ..core.van.rates import PartKind
+from ..core.vocabulary import PlannedPartKind, SizingSchool, words_of
 from ..formats.area_csv import read_area
 from ..formats.catalogue_csv import read_catalogue
 from ..formats.van_csv import VanPart, read_van
@@ -39,7 +39,7 @@ from .shelf import van_in
 LEVELS = "van_levels"
 DAYS, SERVICE = 14.0, 0.95
 DAYS_A_YEAR = 365.25
-FAILED: dict[str, PartKind] = {
+FAILED: dict[str, PlannedPartKind] = {
     "replace_capacitor": "capacitor",
     "condemn_motor": "motor",
     "replace_wrong_motor": "motor",
@@ -137,12 +137,12 @@ def _plan(
     area: list[AreaUnit],
     parts: list[VanPart],
     motors: Callable[[Call], Sequence[CatalogueMotor]],
-    school: School,
+    school: SizingSchool,
     wish: Wish,
 ) -> VanPlan:
     """The plan: what is on the van costs nothing more, what is not its price; what may be bought is in the files."""
     known = [CapacitorPart.model_validate({**part.model_dump(), "quantity": 1}) for part in capacitors_of(parts)]
-    stock = {part.part_no: part.quantity for part in parts if part.kind in ("motor", "capacitor")}
+    stock = {part.part_no: part.quantity for part in parts if part.kind in words_of(PlannedPartKind)}
     costs = {part.part_no: CAPACITOR_COST for part in parts if part.kind == "capacitor"}
 
     def priced(call: Call) -> Sequence[CatalogueMotor]:
@@ -165,7 +165,7 @@ def _area_of(session: Session, now: datetime) -> list[AreaUnit]:
     seen = _seen(session)
     first = session.scalar(select(tables.Call.opened_at).order_by(tables.Call.opened_at).limit(1))
     years = max(0.0, (now - first).days / DAYS_A_YEAR) if first else 0.0
-    alike: dict[str, tuple[Call, int, Counter[PartKind]]] = {}
+    alike: dict[str, tuple[Call, int, Counter[PlannedPartKind]]] = {}
     for _, unit_id, plate, installation, unit in rows:
         call = _call_of(plate, installation, unit)
         if call is None:
@@ -189,9 +189,9 @@ def _call_of(plate: dict[str, Any], installation: Installation, unit: dict[str, 
         return None
 
 
-def _seen(session: Session) -> dict[tuple[int, Any], Counter[PartKind]]:
+def _seen(session: Session) -> dict[tuple[int, Any], Counter[PlannedPartKind]]:
     """Parts that failed by unit and role, over the closed calls."""
-    found: dict[tuple[int, Any], Counter[PartKind]] = {}
+    found: dict[tuple[int, Any], Counter[PlannedPartKind]] = {}
     rows = session.execute(
         select(tables.Motor.unit_id, tables.Motor.plate, tables.Call.outcome)
         .join(tables.Call, tables.Call.motor_id == tables.Motor.id)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
-from ..core.plates import Kind, PlateVolts, Position, Role, StrictModel, UnitKind
+from ..core.plates import PlateVolts, StrictModel
 from ..core.units import Amps, Celsius, Count, Hp, Inches, Microfarads, Rpm, Text, Volts
 from ..core.van.needs import AreaUnit
+from ..core.vocabulary import MotorKind, Mount, Position, Role, UnitKind
 from .csv_rows import Layout, all_or_none, rows_of
 
 ON_UNIT = {"unit_kind": "kind", "supply_v": "supply_v", "ambient_c": "ambient_c", "mounted": "mounted"}
@@ -19,7 +20,7 @@ class AreaRow(StrictModel):
 
     units: Count = 1
     role: Role
-    kind: Kind
+    kind: MotorKind
     unit_kind: UnitKind | None = None
     hp: Hp | None = None
     volts: PlateVolts
@@ -27,7 +28,7 @@ class AreaRow(StrictModel):
     rpm: Rpm
     speeds: Count | None = None
     frame: Text | None = None
-    mount: Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"] | None = None
+    mount: Mount | None = None
     body_diameter_in: Inches | None = None
     shaft_diameter_in: Inches | None = None
     mounted: Position | None = None

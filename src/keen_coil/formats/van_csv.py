@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import AfterValidator
 
 from ..core.capacitors.parts import sections_of
 from ..core.plates import StrictModel
 from ..core.units import Count, Inches, Text, Volts
+from ..core.vocabulary import CapacitorShape, VanPartKind
 from .csv_rows import Layout, all_or_none, rows_of, write_rows
 
 
@@ -22,10 +23,10 @@ class VanPart(StrictModel):
     """A part on the van."""
 
     part_no: Text
-    kind: Literal["motor", "capacitor", "part"]
+    kind: VanPartKind
     sections_uf: Annotated[Text, AfterValidator(_sections)] | None = None
     volts_v: Volts | None = None
-    shape: Literal["round", "oval", "box"] | None = None
+    shape: CapacitorShape | None = None
     height_in: Inches | None = None
     quantity: Count = 1
 

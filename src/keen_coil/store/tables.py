@@ -13,6 +13,7 @@ from sqlalchemy.types import JSON, TypeDecorator
 
 from ..core.installation import Installation
 from ..core.record import KeptChanges, KeptGood, KeptOutcome, KeptPlan
+from ..core.vocabulary import AccountRole, FollowUpKind, PowerState, SizingSchool, VanPartKind, words_of
 
 FIRST_VAN = "Van 1"
 """The van of a shop that has named none."""
@@ -53,6 +54,12 @@ class Typed(TypeDecorator[BaseModel]):
     def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> BaseModel | None:
         """From the file: the model."""
         return None if value is None else self.model.model_validate(value)
+
+
+def _one_of(column: str, vocabulary: Any, name: str) -> CheckConstraint:
+    """A check that a column holds a word of a vocabulary."""
+    words = ", ".join(f"'{word}'" for word in words_of(vocabulary))
+    return CheckConstraint(f"{column} in ({words})", name=name)
 
 
 class Table(DeclarativeBase):
@@ -123,9 +130,9 @@ class Call(Table):
 
     __tablename__ = "call"
     __table_args__ = (
-        CheckConstraint("power in ('energised', 'dead')", name="power_is_known"),
+        _one_of("power", PowerState, "power_is_known"),
         CheckConstraint("version >= 1", name="version_counts"),
-        CheckConstraint("school in ('amps', 'hp_amps', 'ten_percent', 'like')", name="school_is_known"),
+        _one_of("school", SizingSchool, "school_is_known"),
         Index("ix_call_open", "closed_at", "opened_at"),
         Index("ix_call_found_by", "opened_at", "search_text", "practice"),
     )
@@ -227,7 +234,7 @@ class FollowUp(Table):
     """Something temporary or unfinished that somebody returns for, with its day."""
 
     __tablename__ = "follow_up"
-    __table_args__ = (CheckConstraint("kind in ('temporary', 'unfinished', 'watch')", name="follow_up_kind_is_known"),)
+    __table_args__ = (_one_of("kind", FollowUpKind, "follow_up_kind_is_known"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
     kind: Mapped[str] = mapped_column(String(20))
@@ -278,7 +285,7 @@ class Account(Table):
     """Somebody who may sign in; the technician of the same name is who acts are noted under."""
 
     __tablename__ = "account"
-    __table_args__ = (CheckConstraint("role in ('technician', 'manager')", name="role_is_known"),)
+    __table_args__ = (_one_of("role", AccountRole, "role_is_known"),)
     name: Mapped[str] = mapped_column(String(200), primary_key=True)
     role: Mapped[str] = mapped_column(String(20))
     password: Mapped[str] = mapped_column(String(300))
@@ -360,7 +367,7 @@ class VanPart(Table):
 
     __tablename__ = "van_part"
     __table_args__ = (
-        CheckConstraint("kind in ('motor', 'capacitor', 'part')", name="van_kind_is_known"),
+        _one_of("kind", VanPartKind, "van_kind_is_known"),
         CheckConstraint("quantity >= 0", name="quantity_counts"),
     )
     van: Mapped[str] = mapped_column(String(60), primary_key=True, default=FIRST_VAN)

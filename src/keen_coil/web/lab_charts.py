@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from ..core.machine.curves import Sweep
 from ..core.machine.expected import Expected, Range
-from ..core.machine.operating_point import State
 from ..core.units import fixed
+from ..core.vocabulary import RunState
 from ..desk.lab import FIELD, Lab
 from .chart import WIDE, Chart, Mark, Series, Zone, chart
 
@@ -37,7 +37,7 @@ OVER = {
     "drag_pct": "drag, % of rated torque",
 }
 OVER_NAMES = {"capacitor_uf": "capacitor", "volts_v": "volts", "load_pct": "fan", "drag_pct": "drag"}
-STATE_SAYS: dict[State, str] = {
+STATE_SAYS: dict[RunState, str] = {
     "starts_and_runs": "starts and runs",
     "runs_only_if_pushed": "runs only if pushed",
     "stalled": "stalled",

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from ..call import Call
 from ..judge.capacitor import fan_section, judge_capacitance, serving, tolerance_pct
 from ..limits import DEFAULTS, Limits
 from ..plates import Motor
 from ..uncertainty import span
+from ..vocabulary import Renewal
 from .parts import Need
 
-Renewal = Literal["always", "outside_label", "ten_low"]
 RENEWALS: dict[Renewal, tuple[str, str]] = {
     "always": ("always new", "A new motor gets a new capacitor, whatever the old one reads."),
     "outside_label": (

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 from pydantic_core import PydanticCustomError
 
 from ..errors import FieldError, InvalidField, invalid, shown
 from ..plates import StrictModel
 from ..units import Count, Inches, Number, Text, Volts
+from ..vocabulary import CapacitorShape
 
 MOST_SECTIONS = 12
+MOST_UF = 500
 _EXPECTED = "µF of the sections, such as 7.5, 40+5 (compressor and fan) or 2.5|5|10 (to strap)"
 _NEED = "µF@volts such as 7.5@370, or compressor and fan of one can such as 40+7.5@440"
 
@@ -43,7 +44,7 @@ class CapacitorPart(StrictModel):
     part_no: Text
     sections_uf: Text
     volts_v: Volts
-    shape: Literal["round", "oval", "box"] | None = None
+    shape: CapacitorShape | None = None
     height_in: Inches | None = None
     quantity: Count = 1
 
@@ -69,7 +70,7 @@ def _positive(text: str) -> float:
         value = float(text)
     except ValueError:
         raise ValueError(_EXPECTED) from None
-    if not math.isfinite(value) or not 0 < value <= 500:
+    if not math.isfinite(value) or not 0 < value <= MOST_UF:
         raise ValueError(_EXPECTED)
     return value
 

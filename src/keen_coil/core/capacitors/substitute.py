@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from pydantic import BaseModel
 
 from ..units import fixed
+from ..vocabulary import DualSection
 from .combine import WINDOW_PCT, Combination, Join, combinations_near
 from .parts import Need, Section
 
@@ -19,7 +18,7 @@ class UsedSection(BaseModel):
 
     part_no: str
     section: str
-    serves: Literal["fan", "herm"] = "fan"
+    serves: DualSection = "fan"
 
 
 class NeedAnswer(BaseModel):

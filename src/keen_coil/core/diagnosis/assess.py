@@ -10,14 +10,15 @@ from ..call import Call
 from ..changes import state_of
 from ..judge.judged import Judgement, Signal
 from ..limits import DEFAULTS, Limits
-from ..machine.expected import SOURCE
+from ..machine.expected import LEGS, SOURCE
+from ..vocabulary import Verdict
 from .belief import Belief, weigh
 from .case import Case, Contradiction
 from .causes import Cause, causes, cautions, meanwhile
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
-from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, Verdict
+from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
@@ -230,7 +231,7 @@ def _by_model(found: ModelEvidence) -> ByModel:
                 fit=round(row.share, 4),
                 says=row.says,
                 run_rpm=round(row.values["rpm"], 1),
-                run_amps_a={leg: round(row.values[leg], 4) for leg in ("whole", "capacitor", "winding")},
+                run_amps_a={leg: round(row.values[leg], 4) for leg in LEGS},
                 capacitor_v=round(row.values["capacitor_v"], 1),
             )
             for row in found.explained

@@ -9,9 +9,9 @@ from pydantic import BaseModel
 
 from ..judge.capacitor import bleed_seconds
 from ..tables import listed, table
+from ..vocabulary import Verdict
 from .applies import has
 from .case import Case
-from .faults import Verdict
 from .unit_path import is_welded
 
 BLEED_FACTOR = 10

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
+from ..vocabulary import Verdict
 from .belief import Belief
 from .case import Case
 from .condemn import gate
-from .faults import AMBIGUOUS_GROUPS, FAULTS, LEADS_TO, ORDER, TRIPS, Verdict
+from .faults import AMBIGUOUS_GROUPS, FAULTS, LEADS_TO, ORDER, TRIPS
 from .unit_path import LinkReport
 
 LEADS_FROM, VERDICT_FROM = 0.5, 0.8

@@ -5,66 +5,14 @@ The faults themselves stand in `faults.toml`.
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 from ..tables import records, table
+from ..vocabulary import Link, Verdict, words_of
 
-Verdict = Literal[
-    "condemn_motor",
-    "dry_and_retest",
-    "cool_and_retest",
-    "replace_module",
-    "replace_wrong_motor",
-    "replace_capacitor",
-    "not_the_motor",
-    "usable_limited",
-    "runs_worn",
-    "no_fault_found",
-    "not_proved",
-]
-ORDER: tuple[Verdict, ...] = (
-    "condemn_motor",
-    "dry_and_retest",
-    "cool_and_retest",
-    "replace_module",
-    "replace_wrong_motor",
-    "replace_capacitor",
-    "not_the_motor",
-    "usable_limited",
-    "runs_worn",
-)
-Link = Literal[
-    "supply",
-    "protection",
-    "disconnect",
-    "switching",
-    "control",
-    "wiring",
-    "connections",
-    "capacitor",
-    "windings",
-    "overload",
-    "insulation",
-    "bearings",
-    "load",
-    "air",
-]
-LINKS: tuple[Link, ...] = (
-    "supply",
-    "protection",
-    "disconnect",
-    "switching",
-    "control",
-    "wiring",
-    "connections",
-    "capacitor",
-    "windings",
-    "overload",
-    "insulation",
-    "bearings",
-    "load",
-    "air",
-)
+ORDER: tuple[Verdict, ...] = words_of(Verdict)[:-2]
+"""Which of two faults leads."""
+LINKS: tuple[Link, ...] = words_of(Link)
 MOTOR_LINKS: frozenset[str] = frozenset({"windings", "overload", "insulation", "bearings"})
 
 

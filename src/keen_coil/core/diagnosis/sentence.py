@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from ..judge.current import METHOD
+from ..vocabulary import Verdict
 from .assess import Assessment
-from .faults import FAULTS, Verdict
+from .faults import FAULTS
 
 HEADLINES: dict[Verdict, str] = {
     "condemn_motor": "Replace the motor",

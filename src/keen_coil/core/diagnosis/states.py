@@ -6,8 +6,8 @@ from ..call import Call
 from ..changes import CHANGES, last_state_of, state_of, touches
 from ..judge.judged import Signal
 from ..readings import Reading
+from ..vocabulary import Verdict
 from .case import Case
-from .faults import Verdict
 
 DAMAGE: dict[str, tuple[str, ...]] = {
     "conductor": ("open", "shorted", "chafed"),

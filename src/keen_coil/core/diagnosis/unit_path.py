@@ -13,9 +13,10 @@ from ..call import Call
 from ..judge.judged import Judged
 from ..judge.supply import lost_between
 from ..limits import TRADE
+from ..vocabulary import Link
 from .applies import no_capacitor, no_overload
 from .case import Case
-from .faults import LINKS, Link
+from .faults import LINKS
 
 LinkState = Literal["unproved", "proved", "suspect", "failed", "not_applicable"]
 PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {

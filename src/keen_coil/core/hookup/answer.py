@@ -6,6 +6,8 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..vocabulary import CapacitorSchool
+
 HookupFault = Literal[
     "line_short",
     "ground_fault",
@@ -83,5 +85,5 @@ class HookupAnswer(BaseModel):
     moves: list[Move]
     planned: list[PlannedWire]
     check: Check
-    school: Literal["dual", "own"] | None = None
+    school: CapacitorSchool | None = None
     explains: list[str] = []

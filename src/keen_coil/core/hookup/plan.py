@@ -8,20 +8,18 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
-from typing import Literal
 
 from ..call import Call
 from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
+from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check
 from .leads import FRAME, MotorLeads, customary, read_leads
 from .places import Places, places_of_motor, usual_places, usual_unit
 from .terminals import Join, joins, places_of
 from .three_phase import STRAPS, connection, volts_row
-
-School = Literal["dual", "own"]
 
 
 @dataclass
@@ -81,7 +79,7 @@ def _move_to(move: Move, old: str, new: str) -> Move:
     return move.model_copy(update=moved)
 
 
-def plan(call: Call, motor: Motor, school: School | None = None) -> HookupAnswer:
+def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None) -> HookupAnswer:
     """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
 
     Where the wires as found lead to a hook-up that does not pass, they were wrong themselves: then it is planned as
@@ -109,14 +107,20 @@ def sound(found: Check) -> bool:
 
 
 def _planned(
-    call: Call, motor: Motor, leads: MotorLeads, school: School | None, old: list[Join], unit: list[Join], by_old: bool
+    call: Call,
+    motor: Motor,
+    leads: MotorLeads,
+    school: CapacitorSchool | None,
+    old: list[Join],
+    unit: list[Join],
+    by_old: bool,
 ) -> HookupAnswer:
     """A plan on the unit's own wires: where the old motor hung, or as usual."""
     growing = Plan(list(unit))
     for wire in old:
         why = "the old motor goes; note the wire before it comes off"
         growing.moves.append(Move(do="take_off", what=f"motor.{wire.lead}", where=wire.terminal, why=why))
-    chosen: School | None = None
+    chosen: CapacitorSchool | None = None
     explains: list[str] = []
     guide = old if by_old else []
     if motor.kind == "three_phase":
@@ -169,7 +173,7 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
     raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
 
 
-def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> School | None:
+def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | None) -> CapacitorSchool | None:
     """Dual only where the can has a fan section; a motor without a run capacitor has no school."""
     if motor.kind != "psc":
         return None
@@ -178,7 +182,7 @@ def _school(call: Call, motor: Motor, places: Places, asked: School | None) -> S
 
 
 def _single_phase(
-    call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places, school: School | None
+    call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places, school: CapacitorSchool | None
 ) -> None:
     """Line leads, capacitor, taps, spare leads of a single-phase motor."""
     halves = "main_a.1" in leads.ends
@@ -205,7 +209,9 @@ def _second_of_first_tap(leads: MotorLeads) -> list[str]:
     return leads.having("main.s1")[1:]
 
 
-def _start(call: Call, growing: Plan, places: Places, school: School | None, start: str, spare: list[str]) -> None:
+def _start(
+    call: Call, growing: Plan, places: Places, school: CapacitorSchool | None, start: str, spare: list[str]
+) -> None:
     """The start lead to the capacitor, and what the capacitor's other side hangs on."""
     if school == "dual":
         growing.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")
@@ -308,7 +314,7 @@ def _commutated(call: Call, leads: MotorLeads, growing: Plan, old: list[Join]) -
         growing.put(lead, was.get(lead, f"board.y{number}"), "the command, low volts: never on a line terminal")
 
 
-def _plugged(call: Call, motor: Motor) -> Literal["as_shipped", "swapped", "none"] | None:
+def _plugged(call: Call, motor: Motor) -> Plug | None:
     """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned."""
     rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
     if rotation is None or rotation.sense != "reversible":

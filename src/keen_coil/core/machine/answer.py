@@ -13,14 +13,14 @@ from pydantic_core import PydanticCustomError
 from ..call import Call
 from ..errors import InvalidField, field_errors, invalid
 from ..units import Number, Span, Volts
+from ..vocabulary import CurrentLeg, RunState
 from .circuit import Windings, solve
 from .conditions import Model, model_of
-from .expected import LEGS, SOURCE, Expected, Leg, Range, expected
+from .expected import LEGS, SOURCE, Expected, Range, expected
 from .load import blade_share
-from .operating_point import State
 
 Band = tuple[float, float, float]
-Legs = dict[Leg, Band]
+Legs = dict[CurrentLeg, Band]
 _DIGITS = 6
 MOST_UF = 1000.0
 
@@ -91,7 +91,7 @@ class ModelAnswer(BaseModel):
 
     fit: FitAnswer
     point: Point
-    starts: State
+    starts: RunState
     sure_of_state: bool
     at_rest: AtRest
     runs_on_backwards_rpm: float | None

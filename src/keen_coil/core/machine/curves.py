@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 
+from ..vocabulary import RunState, SweptQuantity
 from .circuit import Floats
 from .conditions import Conditions
 from .expected import feed_of, load_of, readings_at
 from .fit import Fit
 from .load import own_losses_nm
-from .operating_point import STATES, State, flow, operating_points
-
-Over = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
+from .operating_point import STATES, flow, operating_points
 
 
 @dataclass(frozen=True)
@@ -30,10 +28,10 @@ class TorqueCurve:
 class Sweep:
     """Readings at each value of what is changed. `values` by name: amps whole, capacitor, winding, rpm, and so on."""
 
-    over: Over
+    over: SweptQuantity
     x: Floats
     values: dict[str, Floats]
-    states: list[State]
+    states: list[RunState]
 
 
 def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:
@@ -46,7 +44,7 @@ def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:
     return TorqueCurve(speed * 30 / np.pi, np.asarray(motor), np.asarray(load.fan_nm(speed) + load.drag_nm()))
 
 
-def sweep(fit: Fit, at: Conditions, over: Over, x: Floats) -> Sweep:
+def sweep(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Sweep:
     """Readings where the motor runs (at rest where it does not), with one thing of the conditions changed.
 
     Args: over, what is changed; x, its values in the unit of its name.

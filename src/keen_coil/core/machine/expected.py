@@ -8,22 +8,22 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
+from ..vocabulary import CurrentLeg, RunState, words_of
 from .circuit import Complexes, Floats, Windings
 from .conditions import Conditions, Model
 from .fit import Fit
 from .load import Load
-from .operating_point import STATES, Feed, Points, State, backwards_points, operating_points, resting_points
+from .operating_point import STATES, Feed, Points, backwards_points, operating_points, resting_points
 from .priors import COVER, NEAR, SATURATION
 
 SOURCE = "two-winding model fitted to the plate; an estimate"
 Values = dict[str, Floats]
 UNLOADED = 0.5
-Leg = Literal["whole", "capacitor", "winding"]
-LEGS: tuple[Leg, ...] = ("whole", "capacitor", "winding")
+LEGS: tuple[CurrentLeg, ...] = words_of(CurrentLeg)
 
 
 @dataclass(frozen=True)
@@ -56,7 +56,7 @@ class Expected:
     backwards first, None when the field turns it round.
     """
 
-    starts: State
+    starts: RunState
     sure_of_state: bool
     run_amps_a: dict[str, Range]
     run_rpm: Range

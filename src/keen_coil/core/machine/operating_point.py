@@ -7,17 +7,16 @@ exists but the torque at rest does not suffice), `stalled`. Slip above 1 is a mo
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..vocabulary import RunState, words_of
 from .circuit import Complexes, Floats, Number, Solved, Windings, solve
 from .load import Load, own_losses_nm
 from .shorted import solve_shorted
 
-State = Literal["starts_and_runs", "runs_only_if_pushed", "stalled"]
-STATES: tuple[State, ...] = ("starts_and_runs", "runs_only_if_pushed", "stalled")
+STATES: tuple[RunState, ...] = words_of(RunState)
 GRID, ROUGH_GRID = 97, 41
 ROOT_SLIP = 1e-7
 _CREEP = 0.002

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from ..vocabulary import SizingSchool
 from .expected_run import ExpectedRun
 from .reference import Whose
 from .row import Mark
-from .schools import School
 
 
 class FieldMatch(BaseModel):
@@ -69,7 +69,7 @@ class Match(BaseModel):
     The best 200 that can serve are listed; `more` counts the others.
     """
 
-    school: School
+    school: SizingSchool
     reference: Whose
     because: str
     candidates: list[Candidate]

@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 from ..call import Call
 from ..plates import Motor
 from ..units import STANDARD_HP
+from ..vocabulary import SizingSchool
 from ..voltage import Range, plate_amps, ranges
 from .body import BORE_TOLERANCE_IN, bore_of
 from .electrical import TAKES
 from .place import ambient_asked
 from .reference import SPEED_CLASS_PCT, reference_for
-from .schools import INF, SIZING_RULES, School, size_index
+from .schools import INF, SIZING_RULES, size_index
 
 _SLACK = 1e-6
 
@@ -71,7 +72,7 @@ def _float(value: float | None) -> float | None:
     return None if value is None else float(value)
 
 
-def bounds(call: Call, school: School) -> CatalogueFilter:
+def bounds(call: Call, school: SizingSchool) -> CatalogueFilter:
     """The bounds of a call under a school."""
     ref = reference_for(call)
     kind = ref.motor.kind
@@ -107,7 +108,7 @@ def _meeting(connection: Range | None) -> tuple[float, float]:
     return begins + _SLACK, ends - _SLACK
 
 
-def _horsepower(hp: float | None, school: School) -> tuple[float, float] | None:
+def _horsepower(hp: float | None, school: SizingSchool) -> tuple[float, float] | None:
     """Horsepower a school takes; None where it does not ask."""
     bound = SIZING_RULES[school]
     if hp is None or (bound.hp == (0.0, INF) and bound.sizes_up is None):

@@ -7,9 +7,9 @@ from pydantic import BaseModel
 from ..call import Call
 from ..machine.conditions import model_of
 from ..machine.expected import SOURCE, expected
-from ..machine.operating_point import State
 from ..machine.rated import NoModel
 from ..plates import Motor
+from ..vocabulary import RunState
 
 Band = tuple[float, float, float]
 OVERLOADED = 1.05
@@ -26,7 +26,7 @@ class ExpectedRun(BaseModel):
     run_rpm: Band | None = None
     shaft_w: Band | None = None
     load_pct: float | None = None
-    starts: State | None = None
+    starts: RunState | None = None
     says: str
     source: str | None = None
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from ..plates import Motor
 from ..units import WATTS_PER_HP, horsepower_text
+from ..vocabulary import SizingSchool
 from ..voltage import plate_amps, range_for
 from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import MatchRow, fits, needs, refused, unknown
-from .schools import SIZING_RULES, School, amps_refusal, hp_refusal
+from .schools import SIZING_RULES, amps_refusal, hp_refusal
 from .work import work
 
 EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
@@ -20,7 +21,7 @@ BLADE_MOST = 1.05
 """A fan that asks for more than this share of the motor's power overloads it (trade)."""
 
 
-def amps_row(ref: Reference, new: CatalogueMotor, school: School) -> MatchRow:
+def amps_row(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> MatchRow:
     """Plate amps by the school, at the same connection; across kinds by shaft watts instead."""
     amps = plate_amps(new.volts, new.amps_a, new.amps_high_a, ref.supply_v)
     old_text = None if ref.amps_a is None else f"{ref.amps_a:.2f} A"
@@ -117,7 +118,7 @@ def blade_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     return needs("blade", *texts, why, work("prove_blade"), source)
 
 
-def hp_row(ref: Reference, new: CatalogueMotor, school: School) -> MatchRow:
+def hp_row(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> MatchRow:
     """Horsepower by the school; *amps first* shows it only."""
     old_text = None if ref.hp is None else horsepower_text(ref.hp)
     new_text = None if new.hp is None else horsepower_text(new.hp)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..call import Call
+from ..vocabulary import SizingSchool
 from . import body, electrical, place, power, speed_class, turning
 from .answer import Candidate, FieldMatch, Match, Needs, Refusal, WorkItem
 from .catalogue import CatalogueMotor
@@ -15,7 +16,6 @@ from .expected_run import expected_run
 from .geometry import section
 from .reference import Reference, reference_for
 from .row import Mark, MatchRow
-from .schools import School
 from .work import Work
 
 MOST_REFUSED = MOST_SERVING = 200
@@ -66,23 +66,23 @@ class Evaluation:
         return (rank, effort, not self.on_van, wait, price, str(new.part_no))
 
 
-def judge(call: Call, new: CatalogueMotor, school: School, ref: Reference, stock: int | None) -> Evaluation:
+def judge(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference, stock: int | None) -> Evaluation:
     """Judge one candidate; `stock` is how many are on the van, None to trust the catalogue's own count."""
     on_van = int(new.on_van or 0) if stock is None else stock
     return Evaluation(new, list(_rows(call, new, school, ref)), on_van)
 
 
-def first_refusal(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> MatchRow | None:
+def first_refusal(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference) -> MatchRow | None:
     """The first row that refuses a candidate, None when it can serve; the rows after it are not looked at."""
     return next((row for row in _rows(call, new, school, ref) if row.mark == "refused"), None)
 
 
-def _rows(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[MatchRow]:
+def _rows(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference) -> Iterator[MatchRow]:
     """The rows in the order in which they are read, each judged when it is asked for."""
     return (row for row in _judging(call, new, school, ref) if row is not None)
 
 
-def _judging(call: Call, new: CatalogueMotor, school: School, ref: Reference) -> Iterator[MatchRow | None]:
+def _judging(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference) -> Iterator[MatchRow | None]:
     yield electrical.kind_row(ref, new)
     yield electrical.volts_row(ref, new)
     yield electrical.phase_row(ref, new)
@@ -156,7 +156,7 @@ class Ranked:
 
 
 def ranked(
-    call: Call, catalogue: Iterable[CatalogueMotor], school: School = "amps", van: Mapping[str, int] | None = None
+    call: Call, catalogue: Iterable[CatalogueMotor], school: SizingSchool = "amps", van: Mapping[str, int] | None = None
 ) -> Ranked:
     """A catalogue held against a call's reference and ranked.
 
@@ -186,7 +186,7 @@ def _order(held: Evaluation) -> tuple[object, ...]:
 def match(
     call: Call,
     catalogue: Iterable[CatalogueMotor],
-    school: School = "amps",
+    school: SizingSchool = "amps",
     van: Mapping[str, int] | None = None,
     expect: int = MOST_EXPECTED,
 ) -> Match:

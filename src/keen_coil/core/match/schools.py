@@ -6,13 +6,12 @@ Every school refuses less than the load needs. Amps compare within one motor kin
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from ..units import STANDARD_HP
+from ..vocabulary import SizingSchool, words_of
 
-School = Literal["amps", "hp_amps", "ten_percent", "like"]
-SCHOOLS: tuple[School, ...] = ("amps", "hp_amps", "ten_percent", "like")
-NAMES: dict[School, str] = {
+SCHOOLS: tuple[SizingSchool, ...] = words_of(SizingSchool)
+NAMES: dict[SizingSchool, str] = {
     "amps": "amps first",
     "hp_amps": "hp and amps",
     "ten_percent": "within 10 %",
@@ -32,7 +31,7 @@ class SizingRule:
     flag_amps: float = INF
 
 
-SIZING_RULES: dict[School, SizingRule] = {
+SIZING_RULES: dict[SizingSchool, SizingRule] = {
     "amps": SizingRule(amps=(0.995, 1.25)),
     "hp_amps": SizingRule(amps=(0.95, 1.6), hp=(0.999, INF), sizes_up=1, flag_amps=1.25),
     "ten_percent": SizingRule(amps=(0.95, 1.1), hp=(0.95, 1.1)),
@@ -45,7 +44,7 @@ def size_index(hp: float) -> int:
     return min(range(len(STANDARD_HP)), key=lambda i: abs(float(STANDARD_HP[i]) - hp))
 
 
-def amps_refusal(school: School, old: float, new: float) -> str | None:
+def amps_refusal(school: SizingSchool, old: float, new: float) -> str | None:
     """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
     low, high = SIZING_RULES[school].amps
     if new < old * low - _SLACK:
@@ -55,7 +54,7 @@ def amps_refusal(school: School, old: float, new: float) -> str | None:
     return None
 
 
-def hp_refusal(school: School, old: float, new: float) -> str | None:
+def hp_refusal(school: SizingSchool, old: float, new: float) -> str | None:
     """Why a school refuses this horsepower; None when it takes it or does not ask."""
     bounds = SIZING_RULES[school]
     low, high = bounds.hp

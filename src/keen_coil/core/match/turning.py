@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 from ..call import Call
 from ..plates import Motor, Rotation
+from ..vocabulary import SeenFrom, ShaftSense
 from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import MatchRow, fits, needs, refused, unknown
 from .work import work
-
-Sense = Literal["cw", "ccw"]
 
 
 def rotation_text(rotation: Rotation | None) -> str | None:
@@ -24,24 +22,24 @@ def rotation_text(rotation: Rotation | None) -> str | None:
     return f"{rotation.sense} from the {(rotation.seen_from or 'end not named').replace('_', ' ')}"
 
 
-def opposite(sense: Sense) -> Sense:
+def opposite(sense: ShaftSense) -> ShaftSense:
     """The other way round; the same turning seen from the other end."""
     return "ccw" if sense == "cw" else "cw"
 
 
-def shipped_way(rotation: Rotation) -> Sense | None:
+def shipped_way(rotation: Rotation) -> ShaftSense | None:
     """The way a reversible motor is shipped, from the shaft end; a plate that names no end is taken to mean that."""
     if rotation.shipped is None:
         return None
     return opposite(rotation.shipped) if rotation.seen_from == "lead_end" else rotation.shipped
 
 
-def from_shaft_end(rotation: Rotation | None) -> Sense | None:
+def from_shaft_end(rotation: Rotation | None) -> ShaftSense | None:
     """The sense seen from the shaft end; None when sense or viewpoint is not known.
 
     Clockwise from the shaft end is counter-clockwise from the lead end.
     """
-    if rotation is None or rotation.sense not in ("cw", "ccw") or rotation.seen_from is None:
+    if rotation is None or rotation.sense is None or rotation.sense == "reversible" or rotation.seen_from is None:
         return None
     return rotation.sense if rotation.seen_from == "shaft_end" else opposite(rotation.sense)
 
@@ -52,7 +50,7 @@ class Turning:
 
     from_shaft_end: str | None
     from_lead_end: str | None
-    stands_at: Literal["shaft_end", "lead_end"]
+    stands_at: SeenFrom
 
     @property
     def as_seen(self) -> str | None:

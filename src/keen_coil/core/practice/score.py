@@ -10,8 +10,9 @@ from pydantic import BaseModel
 
 from ..call import Call, read_call, write_call
 from ..diagnosis.assess import Assessment, assess
-from ..diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, ORDER, Verdict
+from ..diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, ORDER
 from ..limits import DEFAULTS, Limits
+from ..vocabulary import Verdict
 from .case import Case
 from .families import causes_among
 from .play import engine_plays

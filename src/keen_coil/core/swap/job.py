@@ -17,11 +17,10 @@ from ..match.turning import opposite
 from ..match.work import kind_of
 from ..plates import Motor
 from ..record import KeptWork
+from ..vocabulary import Hub, Removal, ShaftSense, words_of
 from ..voltage import is_low_connection
 
 Kind = Literal["motor", "capacitor", "module", "none"]
-Hub = Literal["free", "stuck", "hard"]
-Removal = Literal["blade_first", "together"]
 HUBS: dict[Hub, tuple[str, str]] = {
     "free": ("comes off", "New enough, or it moved when it was tried."),
     "stuck": ("stuck", "Oil it early; two wrenches while the oil works."),
@@ -331,7 +330,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
     at = plan.blade_at_in if plan.blade_at_in is not None else section.at_in if section else None
     cut, left = (section.cut_in, section.left_in) if section else (0.0, None)
     low = bool(new.volts and is_low_connection(new.volts, call.supply_now()))
-    way = new.rotation.sense if new.rotation and new.rotation.sense in ("cw", "ccw") else None
+    way = new.rotation.sense if new.rotation and new.rotation.sense in words_of(ShaftSense) else None
     return {
         "part": new.part_no or "the new motor",
         "capacitor": plan.capacitor_says or "what the new motor's plate asks for",
@@ -349,6 +348,6 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
 def _wanted_way(call: Call, way: str | None) -> str | None:
     """The way the old motor turned, from the shaft end."""
     old = call.motor.rotation
-    if old is None or old.sense not in ("cw", "ccw"):
+    if old is None or old.sense is None or old.sense == "reversible":
         return way
     return opposite(old.sense) if old.seen_from == "lead_end" else old.sense

@@ -13,9 +13,9 @@ from ..capacitors.parts import Section
 from ..capacitors.substitute import substitutes
 from ..match.catalogue import CatalogueMotor
 from ..match.rank import ranked
-from ..match.schools import School
 from ..units import horsepower_text
-from .rates import PartKind, rate_seen, table_rate
+from ..vocabulary import PlannedPartKind, SizingSchool
+from .rates import rate_seen, table_rate
 
 MOST_WAYS = 30
 SPARE = 3
@@ -31,7 +31,7 @@ class AreaUnit:
 
     call: Call
     units: int = 1
-    failures: Mapping[PartKind, int] = field(default_factory=dict)
+    failures: Mapping[PlannedPartKind, int] = field(default_factory=dict)
     unit_years: float = 0.0
 
 
@@ -43,7 +43,7 @@ class Need:
     """
 
     key: str
-    part: PartKind
+    part: PlannedPartKind
     per_year: float
     units: int
     ways: tuple[frozenset[str], ...]
@@ -54,7 +54,7 @@ def area_needs(
     area: Iterable[AreaUnit],
     motors: Callable[[Call], Sequence[CatalogueMotor]],
     sections: Sequence[Section],
-    school: School = "amps",
+    school: SizingSchool = "amps",
     temporary: bool = True,
 ) -> list[Need]:
     """Every need of an area, equal ones added up, the most frequent first.
@@ -77,7 +77,7 @@ def _of_unit(
     unit: AreaUnit,
     motors: Callable[[Call], Sequence[CatalogueMotor]],
     sections: Sequence[Section],
-    school: School,
+    school: SizingSchool,
     temporary: bool,
 ) -> Iterable[Need]:
     call, motor = unit.call, unit.call.motor
@@ -92,7 +92,7 @@ def _of_unit(
         yield Need(motor_name(call), "motor", _rate(unit, "motor"), unit.units, ways)
 
 
-def _rate(unit: AreaUnit, part: PartKind) -> float:
+def _rate(unit: AreaUnit, part: PlannedPartKind) -> float:
     """Failures a year of these units together."""
     each = rate_seen(table_rate(part, unit.call.motor.role), unit.failures.get(part, 0), unit.unit_years)
     return each * unit.units

@@ -7,10 +7,10 @@ from collections.abc import Iterable, Mapping
 from pydantic import BaseModel
 
 from ..errors import invalid
+from ..vocabulary import PlannedPartKind
 from .demand import chance_enough, expected_between, level
 from .kit import Kit, best_kit, curve, kit_of
 from .needs import Need
-from .rates import PartKind
 
 CURVE_TO = 40
 
@@ -23,7 +23,7 @@ class PartLine(BaseModel):
     """
 
     part_no: str
-    kind: PartKind
+    kind: PlannedPartKind
     between: float
     level: int
     carry: int
@@ -106,7 +106,7 @@ def _lines(needs: Iterable[Need], kit: Kit, stock: Mapping[str, int], days: floa
     """Each part of the kit with the demand of the needs that fall to it."""
     between: dict[str, float] = dict.fromkeys(kit.parts, 0.0)
     serves: dict[str, list[str]] = {part: [] for part in kit.parts}
-    kinds: dict[str, PartKind] = {}
+    kinds: dict[str, PlannedPartKind] = {}
     for need in needs:
         way = kit.way_of.get(need.key, frozenset())
         for part in sorted(way):

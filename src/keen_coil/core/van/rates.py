@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
-PartKind = Literal["capacitor", "motor"]
+from ..vocabulary import PlannedPartKind
 
 
 class Rate(NamedTuple):
     """Failures of a part of a motor in this role, a unit and year; trade experience, not a standard."""
 
-    part: PartKind
+    part: PlannedPartKind
     role: str
     per_year: float
 
@@ -27,7 +27,7 @@ PRIOR_UNIT_YEARS = 20.0
 """How many unit-years of watching the table counts for against the log."""
 
 
-def table_rate(part: PartKind, role: str | None) -> float:
+def table_rate(part: PlannedPartKind, role: str | None) -> float:
     """Failures a unit and year by the table; a motor of unknown role as a condenser fan's."""
     wanted = role or "condenser_fan"
     return next(row.per_year for row in RATES if row.part == part and row.role == wanted)

@@ -11,14 +11,13 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response
 
 from ...core.call import Call
-from ...core.capacitors.parts import CapacitorPart
 from ...core.capacitors.substitute import CapacitorAnswer
 from ...core.diagnosis.assess import Assessment
 from ...core.errors import invalid
 from ...core.hookup.answer import HookupAnswer
-from ...core.machine.answer import Changes, Circuit, CircuitAnswer, ModelAnswer
+from ...core.machine.answer import CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
-from ...core.match.catalogue import CatalogueMotor
+from ...desk.requests import CapacitorRequest, HookupRequest, MatchRequest, ModelRequest, request_schema
 from ..tasks import answer_json
 from ..workers import LOOKS_EVERY_S, Workers
 
@@ -46,105 +45,13 @@ _ERRORS: dict[int | str, dict[str, Any]] = {
 }
 
 
-def _body(schema: dict[str, Any]) -> dict[str, Any]:
+DEFINITIONS: dict[str, Any] = {}
+"""The types that the bodies refer to."""
+
+
+def _body(kind: Any) -> dict[str, Any]:
+    schema = request_schema(kind, DEFINITIONS)
     return {"requestBody": {"required": True, "content": {"application/json": {"schema": schema}}}}
-
-
-_CALL = Call.model_json_schema(by_alias=True, ref_template="#/components/schemas/{model}")
-_MOTOR = CatalogueMotor.model_json_schema(ref_template="#/components/schemas/{model}")
-_CHANGES, _CIRCUIT = Changes.model_json_schema(), Circuit.model_json_schema()
-DEFINITIONS = {
-    **_CALL.pop("$defs", {}),
-    **_MOTOR.pop("$defs", {}),
-    "Call": _CALL,
-    "CatalogueMotor": _MOTOR,
-    "Changes": _CHANGES,
-    "Circuit": _CIRCUIT,
-    "CapacitorPart": CapacitorPart.model_json_schema(),
-}
-_REF = "#/components/schemas/"
-_MATCH = {
-    "type": "object",
-    "required": ["call", "catalogue"],
-    "additionalProperties": False,
-    "properties": {
-        "call": {"$ref": _REF + "Call"},
-        "catalogue": {"type": "array", "items": {"$ref": _REF + "CatalogueMotor"}},
-        "school": {"enum": ["amps", "hp_amps", "ten_percent", "like"], "default": "amps"},
-        "van": {
-            "type": "array",
-            "items": {
-                "type": "object",
-                "required": ["part_no"],
-                "properties": {"part_no": {"type": "string"}, "quantity": {"type": "integer", "minimum": 0}},
-            },
-        },
-    },
-}
-_MODEL = {
-    "anyOf": [
-        {"$ref": _REF + "Call"},
-        {
-            "type": "object",
-            "required": ["call"],
-            "additionalProperties": False,
-            "properties": {"call": {"$ref": _REF + "Call"}, "set": {"$ref": _REF + "Changes"}},
-        },
-        {
-            "type": "object",
-            "required": ["circuit"],
-            "additionalProperties": False,
-            "properties": {"circuit": {"$ref": _REF + "Circuit"}},
-        },
-    ]
-}
-_CAPACITOR = {
-    "type": "object",
-    "required": ["need", "van"],
-    "additionalProperties": False,
-    "properties": {
-        "need": {
-            "anyOf": [
-                {"type": "string"},
-                {
-                    "type": "object",
-                    "required": ["uf", "volts_v"],
-                    "additionalProperties": False,
-                    "properties": {
-                        name: {"type": "number", "exclusiveMinimum": 0} for name in ("uf", "volts_v", "herm_uf")
-                    },
-                },
-            ]
-        },
-        "van": {
-            "type": "array",
-            "items": {
-                "anyOf": [
-                    {"$ref": _REF + "CapacitorPart"},
-                    {"type": "object", "required": ["kind", "part_no"]},
-                ]
-            },
-        },
-    },
-}
-
-
-_HOOKUP = {
-    "anyOf": [
-        {"$ref": _REF + "Call"},
-        {
-            "type": "object",
-            "required": ["call"],
-            "additionalProperties": False,
-            "properties": {
-                "call": {"$ref": _REF + "Call"},
-                "to": {"$ref": _REF + "Motor"},
-                "school": {"enum": ["dual", "own"]},
-                "check": {"type": "boolean", "default": False},
-            },
-        },
-    ]
-}
 
 
 async def _json_body(request: Request) -> bytes:
@@ -183,31 +90,31 @@ async def _watch(request: Request, gone: threading.Event) -> None:
     gone.set()
 
 
-@router.post("/assess", response_model=Assessment, responses=_ERRORS, openapi_extra=_body({"$ref": _REF + "Call"}))
+@router.post("/assess", response_model=Assessment, responses=_ERRORS, openapi_extra=_body(Call))
 async def assess(request: Request) -> Response:
     """Assess a call: verdict, ranked faults, links, judgements, next tests."""
     return await _answer(request, "assess")
 
 
-@router.post("/match", response_model=Match, responses=_ERRORS, openapi_extra=_body(_MATCH))
+@router.post("/match", response_model=Match, responses=_ERRORS, openapi_extra=_body(MatchRequest))
 async def match(request: Request) -> Response:
     """Match a catalogue for a call."""
     return await _answer(request, "match")
 
 
-@router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS, openapi_extra=_body(_MODEL))
+@router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS, openapi_extra=_body(ModelRequest))
 async def model(request: Request) -> Response:
     """What a motor should read: a call, a call with changes, or a bare circuit."""
     return await _answer(request, "model")
 
 
-@router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS, openapi_extra=_body(_CAPACITOR))
+@router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS, openapi_extra=_body(CapacitorRequest))
 async def capacitor(request: Request) -> Response:
     """Which capacitors of a van serve a need, alone or joined."""
     return await _answer(request, "capacitor")
 
 
-@router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS, openapi_extra=_body(_HOOKUP))
+@router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS, openapi_extra=_body(HookupRequest))
 async def hookup(request: Request) -> Response:
     """Plan the wiring of a motor, or check the planned wiring of a call."""
     return await _answer(request, "hookup")

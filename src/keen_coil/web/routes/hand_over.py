@@ -102,7 +102,7 @@ def show_record(request: Request, call_id: RowId) -> Response:
     return render(
         request,
         "record.html",
-        view=view,
+        call_view=view,
         record=record_of(view),
         audience=_audience(request, "shop"),
         shop_name=shop_name(database(request)),
@@ -115,7 +115,7 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
     view, audience = open_call_view(database(request), call_id), _audience(request)
     pictures = _pictures(request, view) if audience == "shop" else []
     page = request.app.state.templates.get_template("record_pdf.html").render(
-        view=view,
+        call_view=view,
         record=record_of(view),
         audience=audience,
         photographs=pictures,

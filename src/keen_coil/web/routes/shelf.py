@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import InvalidField, NotFound
+from ...core.vocabulary import MotorKind, Role, VanPartKind, words_of
 from ...desk.acts import DuplicateSubmission
 from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
@@ -23,9 +24,7 @@ from ..workers import Workers
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
-KINDS = ("psc", "shaded_pole", "three_phase", "ecm")
-ROLES = ("condenser_fan", "indoor_blower", "inducer")
-PART_KINDS = ("motor", "capacitor", "part")
+KINDS, ROLES, PART_KINDS = words_of(MotorKind), words_of(Role), words_of(VanPartKind)
 
 
 def _jobs(request: Request) -> BackgroundJobs:

@@ -1,0 +1,96 @@
+"""The vocabularies of the contract, each written once: call file, database checks, API schemas, forms are made of them.
+
+A type and, through `words_of`, its words in their order. Vocabularies with more to a word than the word are tables:
+faults in `diagnosis/faults.toml`, kinds of reading in `readings.py`, work in `match/work.toml`.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal, get_args
+
+Role = Literal["condenser_fan", "indoor_blower", "inducer"]
+MotorKind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
+UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
+Position = Literal["shaft_up", "shaft_down", "horizontal"]
+Mount = Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"]
+ShaftSense = Literal["cw", "ccw"]
+SeenFrom = Literal["shaft_end", "lead_end"]
+Plug = Literal["as_shipped", "swapped", "none"]
+CapacitorSection = Literal["fan", "herm", "single"]
+DualSection = Literal["fan", "herm"]
+CapacitorShape = Literal["round", "oval", "box"]
+Symptom = Literal[
+    "quiet",
+    "hums_no_start",
+    "slow_start",
+    "stops_hot",
+    "trips",
+    "runs_backwards",
+    "noisy",
+    "weak_air",
+    "high_pressure_lockout",
+    "other",
+]
+Link = Literal[
+    "supply",
+    "protection",
+    "disconnect",
+    "switching",
+    "control",
+    "wiring",
+    "connections",
+    "capacitor",
+    "windings",
+    "overload",
+    "insulation",
+    "bearings",
+    "load",
+    "air",
+]
+"""The links of the path, from the supply to the air."""
+Verdict = Literal[
+    "condemn_motor",
+    "dry_and_retest",
+    "cool_and_retest",
+    "replace_module",
+    "replace_wrong_motor",
+    "replace_capacitor",
+    "not_the_motor",
+    "usable_limited",
+    "runs_worn",
+    "no_fault_found",
+    "not_proved",
+]
+"""In the order in which one of two faults leads; the last two are of no fault."""
+ChangeKind = Literal[
+    "coil_cleaned",
+    "filter_changed",
+    "capacitor_changed",
+    "connection_remade",
+    "wire_repaired",
+    "protection_reset",
+    "tap_changed",
+    "load_freed",
+    "belt_set",
+    "drain_cleared",
+    "other",
+]
+"""Each with what it touches and cures in `changes.toml`."""
+PowerState = Literal["energised", "dead"]
+SizingSchool = Literal["amps", "hp_amps", "ten_percent", "like"]
+CapacitorSchool = Literal["dual", "own"]
+Renewal = Literal["always", "outside_label", "ten_low"]
+Hub = Literal["free", "stuck", "hard"]
+Removal = Literal["blade_first", "together"]
+FollowUpKind = Literal["temporary", "unfinished", "watch"]
+VanPartKind = Literal["motor", "capacitor", "part"]
+PlannedPartKind = Literal["capacitor", "motor"]
+AccountRole = Literal["technician", "manager"]
+RunState = Literal["starts_and_runs", "runs_only_if_pushed", "stalled"]
+CurrentLeg = Literal["whole", "capacitor", "winding"]
+SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
+
+
+def words_of(vocabulary: Any) -> tuple[Any, ...]:
+    """The words of a vocabulary, in their order."""
+    return get_args(vocabulary)
