@@ -110,3 +110,32 @@ def test_serving_elsewhere_without_a_manager_is_refused(tmp_path):
 def test_the_command_itself_starts():
     done = subprocess.run([sys.executable, "-m", "keen_coil", "--help"], capture_output=True, text=True, check=True)
     assert "assess" in done.stdout
+
+
+HEAVY = {
+    "--help": ("alembic", "argon2", "weasyprint", "keen_coil.web", "sqlalchemy", "scipy", "networkx", "fastapi"),
+    "assess": ("alembic", "argon2", "weasyprint", "keen_coil.web", "sqlalchemy", "fastapi", "PIL", "scipy.stats"),
+    "match": ("alembic", "argon2", "weasyprint", "keen_coil.web", "fastapi", "PIL", "scipy.stats"),
+    "practice": ("alembic", "argon2", "weasyprint", "keen_coil.web", "sqlalchemy", "fastapi", "scipy.stats"),
+}
+
+
+@pytest.mark.parametrize("command", HEAVY)
+def test_a_command_loads_nothing_heavy_that_it_does_not_use(tmp_path, command):
+    call = tmp_path / "a.call.json"
+    call.write_text(json.dumps(call_data(readings=[reading("run_amps_a", "1.9")])))
+    args = {
+        "--help": ["--help"],
+        "assess": ["assess", str(call)],
+        "match": ["match", str(call), "--catalogue", str(DATA / "motors.csv")],
+        "practice": ["practice", "rungs"],
+    }[command]
+    code = (
+        "import sys, json\nfrom keen_coil.cli import app\n"
+        f"try:\n    app({args!r})\nexcept SystemExit as end:\n    assert not end.code\n"
+        "print('LOADED', json.dumps(sorted(sys.modules)))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    loaded = set(json.loads(done.stdout.rpartition("LOADED ")[2]))
+    assert "keen_coil.cli" in loaded
+    assert loaded & set(HEAVY[command]) == set()

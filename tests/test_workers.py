@@ -168,10 +168,10 @@ def test_an_answer_that_takes_too_long_says_so(standing_server):
 def test_sizes_are_said_in_the_error_before_any_work(client):
     small = {"part_no": "C", "sections_uf": "5", "volts_v": 370}
     answer = client.post("/api/capacitor", json={"need": "7.5@370", "van": [small] * 2001})
-    assert "at most 2000 parts" in answer.text
+    assert "at most 2000 entries" in answer.text
     motor = {"part_no": "M"}
     assert (
-        "at most 50000 motors"
+        "at most 50000 entries"
         in client.post("/api/match", json={"call": call_data(), "catalogue": [motor] * 50_001}).text
     )
     many = call_data(*[reading("supply_v", 230, at="unit")] * 2001)

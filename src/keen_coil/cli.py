@@ -3,23 +3,19 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.console import Console
-from rich.table import Table
 
 from .cli_account import account_app
 from .cli_keeping import backup, doctor, restore
 from .cli_practice import practice_app
-from .cli_shared import Json, PlainErrors, print_json, read_file, refusing
-from .core.diagnosis.assess import Assessment
-from .core.diagnosis.sentence import sentence
+from .cli_shared import Json, PlainErrors, database_path, print_json, read_file, refusing
 from .core.errors import invalid
-from .core.machine.answer import CircuitAnswer, ModelAnswer
-from .desk.stateless import assess_file, match_call_file, stock_of
-from .formats.call_file import load_call
-from .settings import Settings
+
+if TYPE_CHECKING:
+    from .core.diagnosis.assess import Assessment
+    from .core.machine.answer import ModelAnswer
 
 app = typer.Typer(
     cls=PlainErrors,
@@ -45,15 +41,24 @@ def main() -> None:
 @app.command("assess")
 def assess_command(call: CallFile, as_json: Json = False) -> None:
     """Say what failed, what is proved, what to test next."""
+    from .core.diagnosis.assess import assess
+    from .formats.call_file import load_call
+
     with refusing(call):
-        answer = assess_file(read_file(call))
+        answer = assess(load_call(read_file(call)))
     if as_json:
         print_json(answer)
-        return
-    _print_assessment(answer, Console())
+    else:
+        _print_assessment(answer)
 
 
-def _print_assessment(answer: Assessment, console: Console) -> None:
+def _print_assessment(answer: Assessment) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    from .core.diagnosis.sentence import sentence
+
+    console = Console()
     console.print(f"[bold]{sentence(answer)}[/bold]")
     for row in answer.ranked[:3]:
         why = "; ".join(row.speaks_for) or "no reading speaks for it"
@@ -81,6 +86,12 @@ def match_command(
     as_json: Json = False,
 ) -> None:
     """Hold every motor of a catalogue against the old one."""
+    from rich.console import Console
+    from rich.table import Table
+
+    from .desk.stateless import match_call_file, stock_of
+    from .formats.call_file import load_call
+
     with refusing(call):
         parsed = load_call(read_file(call))
     with refusing(van or call):
@@ -104,6 +115,9 @@ def capacitor_command(
     as_json: Json = False,
 ) -> None:
     """Say which capacitors of the van serve a need, alone or joined."""
+    from rich.console import Console
+    from rich.table import Table
+
     from .desk.capacitors import capacitor_file
 
     with refusing(van):
@@ -169,6 +183,7 @@ def model_command(
     as_json: Json = False,
 ) -> None:
     """Say what this motor should read under its conditions, or solve a bare circuit."""
+    from .core.machine.answer import CircuitAnswer
     from .desk.model import circuit_file, model_file
 
     source = circuit or call
@@ -180,10 +195,14 @@ def model_command(
     if as_json or isinstance(answer, CircuitAnswer):
         print_json(answer)
     else:
-        _print_model(answer, Console())
+        _print_model(answer)
 
 
-def _print_model(answer: ModelAnswer, console: Console) -> None:
+def _print_model(answer: ModelAnswer) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    console = Console()
     console.print(f"[bold]{answer.starts.replace('_', ' ')}[/bold], with {', '.join(answer.conditions)}")
     table = Table("reading", "least", "middle", "most")
     point = answer.point
@@ -208,9 +227,8 @@ def demo() -> None:
     """Build the demo database of Pellow Island anew."""
     from .desk.demo import build_demo
 
-    settings = Settings()
-    calls = build_demo(settings.db)
-    typer.echo(f"Pellow Island: {calls} calls in {settings.db}")
+    path = database_path(None)
+    typer.echo(f"Pellow Island: {build_demo(path)} calls in {path}")
 
 
 @app.command()
@@ -239,9 +257,8 @@ def import_command(
     """Bring a catalogue, a van, a data package, a whole log or a call file into the database."""
     from .desk.import_files import import_file
 
-    settings = Settings(db=db) if db else Settings()
     with refusing(file):
-        typer.echo(import_file(settings.db, file.name, read_file(file), replace, van))
+        typer.echo(import_file(database_path(db), file.name, read_file(file), replace, van))
 
 
 @app.command("export")
@@ -254,9 +271,8 @@ def export_command(
     """Write the catalogue, a van, both as a data package, the readings, or the whole log to a file."""
     from .desk.import_files import export_file
 
-    settings = Settings(db=db) if db else Settings()
     with refusing(file):
-        typer.echo(export_file(settings.db, file, log, van))
+        typer.echo(export_file(database_path(db), file, log, van))
 
 
 @app.command()
@@ -308,13 +324,16 @@ def van_plan(
     as_json: Json = False,
 ) -> None:
     """Say what to carry, what to buy, what never moves."""
+    from rich.console import Console
+    from rich.table import Table
+
     from .desk.van_plan import order_lines, plan_of_files, plan_of_log, wish_of
 
     wished = {"days": days, "level": level, "parts": parts, "permanent": "yes" if permanent else ""}
     with refusing(area or Path("van plan")):
         wish = wish_of(wished)
         if area is None:
-            plan = plan_of_log((Settings(db=db) if db else Settings()).db, name, wish)
+            plan = plan_of_log(database_path(db), name, wish)
         else:
             plan = plan_of_files(area, catalogue, van, wish, school)
         if orders:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .cli_shared import refusing
-from .settings import Settings
-from .store.database import Database
+from .cli_shared import database_path, refusing
+
+if TYPE_CHECKING:
+    from .store.database import Database
 
 account_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Who may sign in.")
 Db = Annotated[Path | None, typer.Option(help="Database file")]
@@ -18,7 +19,9 @@ Stdin = Annotated[bool, typer.Option("--password-stdin", help="Read the password
 
 
 def _open(db: Path | None) -> Database:
-    return Database((Settings(db=db) if db else Settings()).db)
+    from .store.database import Database
+
+    return Database(database_path(db))
 
 
 @account_app.command("add")

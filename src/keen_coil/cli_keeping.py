@@ -14,18 +14,12 @@ from typing import Annotated
 import typer
 
 from . import __version__
-from .cli_shared import refusing
+from .cli_shared import database_path, refusing
 from .core.errors import InvalidField
-from .settings import Settings
-from .store.opening import look_at
 
 Db = Annotated[Path | None, typer.Option(help="Database file")]
 PACKAGES = ("fastapi", "sqlalchemy", "alembic", "pydantic", "numpy", "scipy", "weasyprint", "argon2-cffi", "websockets")
 LEAST_FREE_MB = 200
-
-
-def _path(db: Path | None) -> Path:
-    return (Settings(db=db) if db else Settings()).db
 
 
 def backup(out: Annotated[Path, typer.Argument(help="The copy")], db: Db = None) -> None:
@@ -33,7 +27,7 @@ def backup(out: Annotated[Path, typer.Argument(help="The copy")], db: Db = None)
     from .store.copies import backup as copy
 
     with refusing(out):
-        found = copy(_path(db), out)
+        found = copy(database_path(db), out)
     typer.echo(f"{out}: {found.calls} calls, {found.megabytes:.1f} MB, {found.says}.")
 
 
@@ -41,7 +35,7 @@ def restore(file: Annotated[Path, typer.Argument(help="A copy made by backup")],
     """Put a copy in the place of the database; what was there is kept beside it."""
     from .store.copies import restore as put_back
 
-    path = _path(db)
+    path = database_path(db)
     with refusing(file):
         done = put_back(file, path)
     was = f" What was there: {done.kept}" if done.kept else ""
@@ -50,12 +44,13 @@ def restore(file: Annotated[Path, typer.Argument(help="A copy made by backup")],
 
 def doctor(db: Db = None) -> None:
     """Say what runs here: versions, paths, the state of the database, free space. Exits 1 when something is wrong."""
-    path, wrong = _path(db), False
+    path, wrong = database_path(db), False
     typer.echo(f"Keen Coil {__version__}, Python {platform.python_version()}, SQLite {sqlite3.sqlite_version}")
     typer.echo(", ".join(f"{name} {_version(name)}" for name in PACKAGES))
     typer.echo(f"database: {path.resolve()}")
     try:
         from .store.copies import state_of
+        from .store.opening import look_at
 
         look_at(path)
         found = state_of(path)
@@ -80,6 +75,7 @@ def _say_copies(path: Path) -> bool:
     from .desk.nightly import backup_state
     from .store.copies import kept_before
     from .store.database import Database
+    from .store.opening import look_at
 
     kept = kept_before(path)
     if kept:

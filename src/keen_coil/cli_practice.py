@@ -5,18 +5,15 @@ from __future__ import annotations
 import json
 from datetime import date
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from .cli_shared import Json, read_file, refusing
 from .core.errors import invalid
-from .core.practice.case import read_case, write_case
-from .core.practice.ladder import LEVELS, RUNGS
-from .core.practice.make import case_in_family, case_of, case_of_day
-from .core.practice.play import engine_plays
-from .core.practice.score import right_verdict
-from .formats.call_file import parse_json
+
+if TYPE_CHECKING:
+    from .core.practice.case import Case
 
 practice_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Units with hidden faults, to practise on.")
 CaseFile = Annotated[Path, typer.Argument(help="A case file, *.case.json")]
@@ -25,6 +22,8 @@ CaseFile = Annotated[Path, typer.Argument(help="A case file, *.case.json")]
 @practice_app.command("rungs")
 def rungs() -> None:
     """List the rungs of the ladder."""
+    from .core.practice.ladder import LEVELS, RUNGS
+
     for rung in RUNGS:
         typer.echo(f"{rung.key:<16} {LEVELS[rung.level]}: {rung.title}")
 
@@ -37,6 +36,9 @@ def make(
     day: Annotated[str | None, typer.Option(help="The case of a date, 2026-11-25")] = None,
 ) -> None:
     """Print a case file."""
+    from .core.practice.case import write_case
+    from .core.practice.make import case_in_family, case_of, case_of_day
+
     with refusing(Path("practice make")):
         if day is not None:
             case = case_of_day(_day(day))
@@ -52,11 +54,20 @@ def _day(text: str) -> date:
         raise invalid("day", text, "a date such as 2026-11-25") from None
 
 
+def _case_of(file: Path) -> Case:
+    from .core.practice.case import read_case
+    from .formats.call_file import parse_json
+
+    with refusing(file):
+        return read_case(parse_json(read_file(file)))
+
+
 @practice_app.command("check")
 def check(file: CaseFile) -> None:
     """Say whether a case file can be played, and what is hidden in it."""
-    with refusing(file):
-        case = read_case(parse_json(read_file(file)))
+    from .core.practice.score import right_verdict
+
+    case = _case_of(file)
     hidden = ", ".join(sorted(case.truth)) or "nothing"
     typer.echo(f"{case.title}: {hidden} hidden; right is {right_verdict(case)}.")
 
@@ -64,8 +75,9 @@ def check(file: CaseFile) -> None:
 @practice_app.command("play")
 def play(file: CaseFile, as_json: Json = False) -> None:
     """Let the program play a case, which it does not know: what it tests, what it says."""
-    with refusing(file):
-        case = read_case(parse_json(read_file(file)))
+    from .core.practice.play import engine_plays
+
+    case = _case_of(file)
     found = engine_plays(case)
     if as_json:
         answer = {

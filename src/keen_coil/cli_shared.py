@@ -24,6 +24,13 @@ def read_file(path: Path) -> bytes:
         raise invalid("", error.strerror or "no file", "a file that can be read") from None
 
 
+def database_path(db: Path | None) -> Path:
+    """The database file: the one that is named, else the one of the settings."""
+    from .settings import Settings
+
+    return (Settings(db=db) if db else Settings()).db
+
+
 @contextmanager
 def refusing(path: Path) -> Iterator[None]:
     """Bad input of this file ends with 2 and one line for each fault."""

@@ -199,3 +199,9 @@ def test_usual_efficiency_and_the_cube_of_speed():
     assert [usual_efficiency(watts) for watts in (20, 100, 750)] == pytest.approx([0.35, 0.55, 0.70])
     assert usual_efficiency(45) == pytest.approx(0.45, abs=0.01)
     assert blade_share(1090, 830) == pytest.approx(2.26, abs=0.01)
+
+
+def test_the_even_points_are_those_of_scipy():
+    from scripts import even_points
+
+    assert even_points.FILE.read_text(encoding="utf-8") == even_points.text()

@@ -165,6 +165,8 @@ def _field_error(item: Mapping[str, Any], prefix: str) -> FieldError:
     path = ".".join([prefix] * bool(prefix) + [str(part) for part in item["loc"] if not str(part).startswith("~")])
     if item["type"] == "missing":
         return FieldError(path, "nothing", "a value, the field is required")
+    if item["type"] == "too_long":
+        return FieldError(path, f"{item['ctx']['actual_length']} entries", _expected(item))
     return FieldError(path, shown(item["input"]), _expected(item))
 
 

@@ -10,7 +10,7 @@ from datetime import datetime
 
 from sqlalchemy import select
 
-from ..core.errors import NotFound, invalid
+from ..core.errors import InvalidField, NotFound, invalid
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -74,9 +74,9 @@ def drawn_anew(data: bytes, name: str) -> bytes:
                 upright = ImageOps.exif_transpose(small).convert("RGB")
     except (Image.DecompressionBombWarning, Image.DecompressionBombError):
         raise invalid("photo", "far more", f"at most {MOST_PIXELS // 1_000_000} megapixels") from None
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError) as error:
-        if hasattr(error, "faults"):
-            raise
+    except InvalidField:
+        raise
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
         raise invalid("photo", name, EXPECTED) from None
     plain = Image.new("RGB", upright.size)
     plain.paste(upright)

@@ -163,8 +163,8 @@ class Belief:
 
 
 def _normal(weight: Floats) -> Floats:
-    spread = np.exp(weight - weight.max(axis=-1, keepdims=True))
-    return np.asarray(spread / spread.sum(axis=-1, keepdims=True))
+    """Probabilities of log weights (softmax)."""
+    return np.asarray(np.exp(weight - np.logaddexp.reduce(weight, axis=-1, keepdims=True)))
 
 
 class Modelled(Protocol):

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..machine.circuit import Windings
 from ..machine.conditions import Conditions
+from ..machine.even_points import CONDITIONS
 from ..machine.expected import load_of, readings_at
 from ..machine.fit import Fit
 from ..machine.load import Load
@@ -18,7 +19,7 @@ from ..machine.priors import LOAD_HIGH, LOAD_LOW
 from .scenarios import SCENARIOS, Scenario
 
 Floats = NDArray[np.float64]
-SAMPLES = 36
+SAMPLES = len(CONDITIONS)
 LEAST_VOLTS_U = 0.004
 QUANTITIES = ("whole", "capacitor", "winding", "rpm", "capacitor_v")
 
@@ -48,20 +49,13 @@ class _Asked:
     factor: Floats
 
 
-def _box(many: int) -> Floats:
-    """Points that fill a box of four evenly, always the same (additive recurrence): [many, 4]."""
-    root = 1.16730397826142
-    steps = np.array([root ** -(k + 1) for k in range(4)])
-    return np.asarray((0.5 + np.arange(many)[:, None] * steps) % 1.0)
-
-
 @lru_cache(maxsize=128)
 def predictions(fit: Fit, at: Conditions, moving: bool) -> dict[str, Predicted]:
     """What every scenario would read on this motor under these conditions.
 
     moving: the motor was seen to turn; one that only runs when pushed is then taken as running, else as standing.
     """
-    box = _box(SAMPLES)
+    box = CONDITIONS
     names = [name for name, row in SCENARIOS.items() if row.what not in ("swapped", "shorted")]
     asked = {name: _asked(row, at, box) for name, row in SCENARIOS.items()}
 

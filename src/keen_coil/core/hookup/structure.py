@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 
+import networkx as nx
+
 from ..machine.sections import Coil
 from ..plates import Motor
 from ..voltage import is_low_connection, ranges
@@ -72,18 +74,11 @@ def _loose(circuit: Circuit, wires: list[Join]) -> Iterator[Finding]:
 
 def _energised(circuit: Circuit, terminal: str) -> bool:
     """Whether a terminal is joined to a line, directly or through windings and capacitors."""
-    reached, waiting = set[str](), [circuit.net_of(terminal)]
-    edges = [(c.start, c.end) for c in circuit.coils] + [(c.a, c.b) for c in circuit.capacitors]
-    while waiting:
-        net = waiting.pop()
-        if circuit.volts_of(net) is not None:
-            return True
-        reached.add(net)
-        for a, b in edges:
-            ends = circuit.net_of(a), circuit.net_of(b)
-            if net in ends:
-                waiting += [end for end in ends if end not in reached]
-    return False
+    parts = [(c.start, c.end) for c in circuit.coils] + [(c.a, c.b) for c in circuit.capacitors]
+    nets: nx.Graph[str] = nx.Graph((circuit.net_of(a), circuit.net_of(b)) for a, b in parts)
+    start = circuit.net_of(terminal)
+    nets.add_node(start)
+    return any(circuit.volts_of(net) is not None for net in nx.node_connected_component(nets, start))
 
 
 def full(wires: list[Join]) -> Iterator[Finding]:

@@ -14,6 +14,7 @@ import numpy as np
 
 from ..errors import FieldError
 from .circuit import Floats, Number, Windings, solve
+from .even_points import MOTORS
 from .priors import (
     CAPACITOR_SHARE,
     HARD_SPREAD,
@@ -37,7 +38,7 @@ RETURNS, MOST_STEP = 4, 0.7
 """Steps back to the plate for members of the band, and the longest of them, in logarithms."""
 MOST_STRAY = 3.0
 """Uncertainties by which a fit may leave measured ohms before they are taken as another motor's."""
-DRAWS = 12
+DRAWS = len(MOTORS)
 
 
 @dataclass(frozen=True)
@@ -203,10 +204,7 @@ def _drawn(plate: Rated, target: _Target, middle: Floats, axes: Floats) -> Windi
     """Motors as likely as any of this plate: points of the covariance that fill it evenly, always the same ones."""
     from scipy.special import ndtri
 
-    root = 1.0993  # the additive recurrence of six dimensions: root ** 7 = root + 1
-    steps = np.array([root ** -(k + 1) for k in range(len(FREE))])
-    even = (0.5 + np.arange(DRAWS)[:, None] * steps) % 1.0
-    logs = middle + np.asarray(ndtri(0.02 + 0.96 * even)) @ axes
+    logs = middle + np.asarray(ndtri(0.02 + 0.96 * MOTORS)) @ axes
     core, friction = (np.full(DRAWS, ROW[name].mid) for name in ("core", "friction"))
     found = _windings(plate, _on_plate(plate, target, logs, core, friction), core, friction)
     amps, power, *_ = _rated_point(plate, found)

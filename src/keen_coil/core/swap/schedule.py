@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
 from typing import NamedTuple
 
 from ..errors import invalid
@@ -113,14 +114,10 @@ def _checked(tasks: Sequence[Task]) -> list[str]:
         for name in task.after:
             if name not in known:
                 raise invalid(task.key, name, "a task of this job before it")
-    order: list[str] = []
-    while len(order) < len(tasks):
-        ready = [t.key for t in tasks if t.key not in order and set(t.after) <= set(order)]
-        if not ready:
-            left = next(task.key for task in tasks if task.key not in order)
-            raise invalid("tasks", left, "tasks that do not wait for each other in a circle")
-        order += ready
-    return order
+    try:
+        return list(TopologicalSorter({task.key: task.after for task in tasks}).static_order())
+    except CycleError as error:
+        raise invalid("tasks", error.args[1][0], "tasks that do not wait for each other in a circle") from None
 
 
 def _tails(tasks: Sequence[Task], order: list[str]) -> dict[str, float]:
