@@ -99,7 +99,7 @@ def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):
             assert "Rope works" not in answer.text
         assert client.post("/api/assess", json={}).status_code == 401
         assert client.post("/calls", data={}).status_code == 401
-        assert client.get("/static/app.css").status_code == 200
+        assert client.get("/static/css/base.css").status_code == 200
 
 
 def test_signed_out_in_the_middle_of_a_page_nothing_typed_is_lost(shop):
@@ -375,7 +375,7 @@ def test_control_characters_are_refused_in_any_field(client, text):
 
 
 def test_head_is_answered_as_get_without_a_body(client):
-    for path in ("/", "/calls/5/path", "/calls/5/call.json", "/static/app.css", "/log/readings.csv"):
+    for path in ("/", "/calls/5/path", "/calls/5/call.json", "/static/css/base.css", "/log/readings.csv"):
         answer = client.head(path)
         assert (answer.status_code, answer.content) == (200, b""), path
         assert answer.headers["content-type"] == client.get(path).headers["content-type"]

@@ -24,7 +24,7 @@ def test_the_demo_catalogue_is_a_valid_data_package():
 
 
 def tokens(theme: str) -> dict[str, str]:
-    css = (ROOT / "src/keen_coil/web/static/tokens.css").read_text()
+    css = (ROOT / "src/keen_coil/web/static/css/tokens.css").read_text()
     block = css.split(f'[data-theme="{theme}"] {{')[1].split("}")[0]
     return dict(re.findall(r"--([\w-]+): (#[0-9a-f]{6});", block))
 

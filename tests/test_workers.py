@@ -231,7 +231,7 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
         ends = time.monotonic() + 60
         while True:
             try:
-                httpx.get(f"http://127.0.0.1:{port}/static/app.css")
+                httpx.get(f"http://127.0.0.1:{port}/static/css/base.css")
                 break
             except httpx.ConnectError:
                 assert time.monotonic() < ends, "the server did not start"

@@ -97,11 +97,11 @@ def test_a_form_without_connection_says_so_and_keeps_what_was_typed(calls_page, 
     page.goto(f"{server}/calls/5/arrive")
     page.get_by_label("They say").fill("It squeals since the storm")
     page.context.set_offline(True)
-    page.get_by_role("button", name="Save, go to Make safe").click()
+    page.get_by_role("button", name="Save, go").click()
     expect(page.get_by_role("alert")).to_contain_text("nothing was saved")
     expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
     page.context.set_offline(False)
-    page.get_by_role("button", name="Save, go to Make safe").click()
+    page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
 
 
@@ -129,10 +129,10 @@ def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, serv
 
     with monkeypatch.context() as patch:
         patch.setattr(arrive, "save_complaint", fails)
-        page.get_by_role("button", name="Save, go to Make safe").click()
+        page.get_by_role("button", name="Save, go").click()
         expect(page.get_by_role("alert")).to_contain_text(says)
     expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
-    page.get_by_role("button", name="Save, go to Make safe").click()
+    page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
 
 
@@ -142,9 +142,9 @@ def test_a_page_from_before_is_told_and_saves_when_it_is_sent_again(calls_page, 
     page.goto(f"{server}/calls/5/arrive")
     page.get_by_label("They say").fill("It squeals since the storm")
     page.context.clear_cookies()
-    page.get_by_role("button", name="Save, go to Make safe").click()
+    page.get_by_role("button", name="Save, go").click()
     expect(page.get_by_role("alert")).to_contain_text("too old")
-    page.get_by_role("button", name="Save, go to Make safe").click()
+    page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
     page.locator('.rail a[href$="/arrive"]').click()
     expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")

@@ -60,6 +60,7 @@ def environment() -> Environment:
     env.globals |= {
         "symptom_names": SYMPTOMS,
         "state_names": STATE_NAMES,
+        "style_sheets": STYLE_SHEETS,
         "headline": headline,
         "link_name": link_name,
     }
@@ -98,6 +99,27 @@ def day(on: date) -> str:
     return f"{on.day} {on:%b %Y}"
 
 
+STYLE_SHEETS = (
+    "tokens",
+    "base",
+    "layout",
+    "components",
+    "board",
+    "plates",
+    "path",
+    "finding",
+    "match",
+    "capacitor",
+    "hook_up",
+    "swap",
+    "record",
+    "log",
+    "shelf",
+    "lab",
+    "practice",
+    "settings",
+)
+"""In this order: what all screens share, then one file a group of screens."""
 STATE_NAMES = {"done": "done", "part": "begun", "todo": "to do", "not_needed": "not needed"}
 """States of a station as they are read aloud."""
 _CHOICES = {

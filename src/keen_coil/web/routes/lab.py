@@ -36,7 +36,7 @@ ROLES = {
 @lru_cache
 def _paint() -> dict[str, str]:
     """Colours of the figure as a file: those of the daylight theme, read from the tokens."""
-    text = (HERE / "static/tokens.css").read_text(encoding="utf-8").split('[data-theme="attic"]')[0]
+    text = (HERE / "static/css/tokens.css").read_text(encoding="utf-8").split('[data-theme="attic"]')[0]
     tokens = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6});", text))
     return {kind: tokens[role] for kind, role in ROLES.items()}
 
