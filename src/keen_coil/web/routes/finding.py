@@ -5,13 +5,14 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from starlette.responses import Response
 
-from ...core.diagnosis.assess import Assessment, Ranked
+from ...core.diagnosis.assess import Assessment
 from ...core.diagnosis.faults import FAULTS
 from ...core.diagnosis.prior import possible
 from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
 from ...desk.call_view import CallView, open_call_view
+from ..finding_page import finding_page as shown_finding
 from ..page import RowId, database, station_page
 
 router = APIRouter()
@@ -32,9 +33,9 @@ def finding_page(request: Request, view: CallView, status: int = 200, **context:
         view,
         status,
         answer=answer,
+        shown=shown_finding(answer, view.sentence),
         faults_table=FAULTS,
         verdicts=WORDS,
-        ranked=_leading_first(answer),
         known=_known(answer),
         by_link=_possible_by_link(view) if view.row.practice else [],
         link_of=link_of,
@@ -50,11 +51,6 @@ def _possible_by_link(view: CallView) -> list[tuple[str, list[str]]]:
         if row.link is not None and fault not in NOT_HIDDEN and possible(fault, view.call):
             links.setdefault(row.link, []).append(fault)
     return list(links.items())
-
-
-def _leading_first(answer: Assessment) -> list[Ranked]:
-    """The likeliest faults, the one that carries the verdict on top."""
-    return sorted(answer.ranked, key=lambda row: row.fault != answer.leading_fault)[:5]
 
 
 def _known(answer: Assessment) -> list[tuple[str, str, list[str]]]:

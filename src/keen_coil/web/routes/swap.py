@@ -9,12 +9,12 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...core.swap.job import HUBS, REMOVALS
 from ...desk.call_view import open_call_view
 from ...desk.photographs import photographs_of
 from ...desk.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..swap_drawing import time_line
+from ..swap_page import swap_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -28,11 +28,9 @@ def _page(request: Request, call_id: RowId, key: str, status: int = 200, **conte
         "swap",
         call_view,
         status,
-        view=view,
+        shown=swap_page(view, call_view.call.unit.mounted),
         line=time_line(view),
         waits=wait_words(view),
-        hubs=HUBS,
-        removals=REMOVALS,
         photographs=photographs_of(database(request), call_id),
         **context,
     )
