@@ -25,7 +25,9 @@ frontend/node_modules/.package-lock.json: frontend/package-lock.json
 	cd frontend && npm ci --ignore-scripts --no-audit --no-fund
 
 check: .venv/dev.stamp
-	.venv/bin/ruff check src tests bench
+	.venv/bin/ruff check src tests bench scripts
+	.venv/bin/ruff format --check src tests bench scripts
+	$(PY) scripts/face.py
 	$(PY) scripts/unused.py
 	$(PY) scripts/sizes.py
 	.venv/bin/deptry src
