@@ -32,7 +32,9 @@
       return {
         pick(event) {
           const lead = event.currentTarget;
-          this.$root.querySelectorAll("[data-picked]").forEach(function (other) { other.removeAttribute("data-picked"); });
+          this.$root.querySelectorAll("[data-picked]").forEach(function (other) {
+            other.removeAttribute("data-picked");
+          });
           lead.setAttribute("data-picked", "");
           this.$root.classList.add("bench-picking");
           picked = lead.dataset.lead;
@@ -44,12 +46,15 @@
           field.value = event.currentTarget.dataset.terminal;
           picked = null;
           this.$root.classList.remove("bench-picking");
-          this.$root.querySelectorAll("[data-picked]").forEach(function (other) { other.removeAttribute("data-picked"); });
+          this.$root.querySelectorAll("[data-picked]").forEach(function (other) {
+            other.removeAttribute("data-picked");
+          });
           field.dispatchEvent(new Event("input", { bubbles: true }));
         },
       };
     });
-    // the hub in the section: dragged along the shaft in steps; its place is typed into the field, the server draws anew
+    // the hub in the section: dragged along the shaft in steps; its place is typed into the field,
+    // the server draws anew
     window.Alpine.data("hub", function () {
       let from = null;
       return {
@@ -70,7 +75,8 @@
           if (from === null) return;
           const data = this.$root.dataset, way = data.along === "up" ? -1 : 1;
           const by = way * (this.inches(event) - parseFloat(data.at)) * parseFloat(data.scale);
-          this.$refs.hub.setAttribute("transform", data.along === "right" ? "translate(" + by + ",0)" : "translate(0," + by + ")");
+          const moved = data.along === "right" ? "translate(" + by + ",0)" : "translate(0," + by + ")";
+          this.$refs.hub.setAttribute("transform", moved);
         },
         drop(event) {
           if (from === null) return;
@@ -144,13 +150,16 @@
   // a page that was just shown: the field being worked in has the focus, the station is in sight
   function settle() {
     const here = document.querySelector(".rail [aria-current]");
-    if (here && here.scrollIntoView && window.innerWidth <= 900) here.scrollIntoView({ inline: "center", block: "nearest" });
+    if (here && here.scrollIntoView && window.innerWidth <= 900) {
+      here.scrollIntoView({ inline: "center", block: "nearest" });
+    }
     const wrong = document.querySelector("[aria-invalid=true]");
     const field = wrong || (document.querySelector(".call #value"));
     const small = window.innerWidth <= 900;
     if (field && (wrong || !small)) field.focus({ preventScroll: !wrong });
     const pad = document.getElementById("pad");
-    if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(".saved, .bench-shows, .bench-warns, .bench-test .meter"))) pad.scrollIntoView();
+    const news = ".saved, .bench-shows, .bench-warns, .bench-test .meter";
+    if (small && pad && !wrong && (location.hash === "#pad" || pad.querySelector(news))) pad.scrollIntoView();
   }
 
   // a page that was told why nothing was saved: it sends the token of now when it is sent again

@@ -24,8 +24,10 @@
 
   function says(fields) {
     const of = new Map(fields);
-    const where = ["at", "section", "pair", "lead", "speed"].map(function (name) { return of.get(name); }).filter(Boolean);
-    return [of.get("title") || of.get("kind"), where.join(" ").replace(/[_|]/g, " "), of.get("value"), of.get("value_2"), of.get("value_3")].filter(Boolean).join(" ");
+    const get = function (name) { return of.get(name); };
+    const where = ["at", "section", "pair", "lead", "speed"].map(get).filter(Boolean).join(" ").replace(/[_|]/g, " ");
+    const values = ["value", "value_2", "value_3"].map(get);
+    return [of.get("title") || of.get("kind"), where].concat(values).filter(Boolean).join(" ");
   }
 
   // the list of what waits, above the pad's form or at the top of the page
@@ -56,7 +58,9 @@
         drop.type = "button";
         drop.className = "second";
         drop.textContent = "Drop it";
-        drop.addEventListener("click", function () { write(read().filter(function (other) { return other.id !== one.id; })); });
+        drop.addEventListener("click", function () {
+          write(read().filter(function (other) { return other.id !== one.id; }));
+        });
         row.append(drop);
       }
       rows.append(row);
@@ -85,7 +89,8 @@
   }
 
   async function post(one, version, csrf) {
-    const body = new URLSearchParams(one.fields.filter(function (pair) { return pair[0] !== "version" && pair[0] !== "csrf"; }));
+    const ours = function (pair) { return pair[0] !== "version" && pair[0] !== "csrf"; };
+    const body = new URLSearchParams(one.fields.filter(ours));
     body.append("version", version);
     body.append("csrf", csrf);
     return fetch(one.action, { method: "POST", body: body, credentials: "same-origin" });
@@ -98,7 +103,8 @@
     const answer = await post(one, field(text, "version"), field(text, "csrf"));
     if (answer.status >= 500 || answer.status === 409 || answer.status === 401) throw new Error("later");
     if (answer.ok) return "";
-    const told = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector(".fault, .error-line, .misfit strong");
+    const refused = new DOMParser().parseFromString(await answer.text(), "text/html");
+    const told = refused.querySelector(".fault, .error-line, .misfit strong");
     return told ? told.textContent.trim() : "look at it on the pad";
   }
 
@@ -140,7 +146,9 @@
     if (!told || event.detail.target !== document.body || form.id === "pad-form") return;
     const line = document.createElement("p");
     line.className = "told-head";
-    line.textContent = form.tagName === "FORM" ? "No connection, so nothing was saved. What you typed is still here: save it when the connection is back." : "No connection. This page is still here; try again when it is back.";
+    line.textContent = form.tagName === "FORM"
+      ? "No connection, so nothing was saved. What you typed is still here: save it when the connection is back."
+      : "No connection. This page is still here; try again when it is back.";
     told.replaceChildren(line);
     told.scrollIntoView();
   });
