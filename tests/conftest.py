@@ -11,11 +11,11 @@ from fastapi.testclient import TestClient
 from hypothesis import settings
 
 from keen_coil.desk.acts import ActContext
-from keen_coil.desk.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web import workers
 from keen_coil.web.app import create_app
+from tests.demo_calls import demo_world
 
 settings.register_profile("house", deadline=None)  # a slow machine is no fault of the code
 settings.load_profile("house")
@@ -38,11 +38,9 @@ def db(tmp_path):
 
 
 @pytest.fixture(scope="session")
-def demo_master(tmp_path_factory):
+def demo_master():
     """The demo world, built once."""
-    path = tmp_path_factory.mktemp("demo") / "demo.db"
-    build_demo(path)
-    return path
+    return demo_world()
 
 
 @pytest.fixture

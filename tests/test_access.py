@@ -35,6 +35,7 @@ from keen_coil.store.database import Database
 from keen_coil.web.app import create_app, secret_beside
 from keen_coil.web.auth_middleware import MANAGERS
 from tests.conftest import NOW, stamp
+from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 
 BOSS, HAND = ("Isolde Trewarne", "ferry at half past seven"), ("Corin Hask", "two days over water")
 
@@ -72,7 +73,7 @@ def fields(text, marker="<form"):
 def enter(client, who, where="/sign-in"):
     page = client.get(where)
     return client.post(
-        "/sign-in", data={**fields(page.text), "name": who[0], "password": who[1], "next": "/calls/1/path"}
+        "/sign-in", data={**fields(page.text), "name": who[0], "password": who[1], "next": f"/calls/{ROPE_WORKS}/path"}
     )
 
 
@@ -85,8 +86,8 @@ def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):
     with browser(shop) as client:
         for path in (
             "/",
-            "/calls/1/path",
-            "/calls/1/call.json",
+            f"/calls/{ROPE_WORKS}/path",
+            f"/calls/{ROPE_WORKS}/call.json",
             "/log",
             "/log/readings.csv",
             "/practice",
@@ -108,7 +109,9 @@ def test_signed_out_in_the_middle_of_a_page_nothing_typed_is_lost(shop):
         page = enter(client, HAND)
         client.cookies.clear()
         answer = client.post(
-            "/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"}
+            f"/calls/{GANNET_COTTAGE}/arrive",
+            data={**fields(page.text), "says": "It squeals"},
+            headers={"HX-Request": "true"},
         )
         assert answer.status_code == 401
         assert answer.headers["HX-Retarget"] == "#told"
@@ -116,19 +119,25 @@ def test_signed_out_in_the_middle_of_a_page_nothing_typed_is_lost(shop):
         assert "<body" not in answer.text
         enter(client, HAND)
         too_old = client.post(
-            "/calls/5/arrive", data={**fields(page.text), "says": "It squeals"}, headers={"HX-Request": "true"}
+            f"/calls/{GANNET_COTTAGE}/arrive",
+            data={**fields(page.text), "says": "It squeals"},
+            headers={"HX-Request": "true"},
         )
         assert too_old.status_code == 403
         assert too_old.headers["HX-Retarget"] == "#told"
-        form = {**fields(client.get("/calls/5/arrive").text), **fields(too_old.text, "told-head"), "says": "It squeals"}
-        assert client.post("/calls/5/arrive", data=form).status_code == 200
-        assert "It squeals" in client.get("/calls/5/arrive").text
+        form = {
+            **fields(client.get(f"/calls/{GANNET_COTTAGE}/arrive").text),
+            **fields(too_old.text, "told-head"),
+            "says": "It squeals",
+        }
+        assert client.post(f"/calls/{GANNET_COTTAGE}/arrive", data=form).status_code == 200
+        assert "It squeals" in client.get(f"/calls/{GANNET_COTTAGE}/arrive").text
 
 
 def test_in_and_on_to_the_page_that_was_asked_for_and_out_everywhere(shop):
     with browser(shop) as one, browser(shop) as other:
         page = enter(one, HAND)
-        assert page.url.path == "/calls/1/path"
+        assert page.url.path == f"/calls/{ROPE_WORKS}/path"
         enter(other, HAND)
         assert other.get("/").status_code == 200
         cookie = next(c for c in one.cookies.jar if c.name == "keen_coil_in")
@@ -151,16 +160,16 @@ def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_pe
     with browser(shop) as client:
         pad = enter(client, HAND)
         done = client.post(
-            "/calls/5/readings",
+            f"/calls/{GANNET_COTTAGE}/readings",
             data={
-                **fields(client.get("/calls/5/path?link=supply").text, 'id="pad-form"'),
+                **fields(client.get(f"/calls/{GANNET_COTTAGE}/path?link=supply").text, 'id="pad-form"'),
                 "kind": "supply_v",
                 "at": "unit",
                 "value": "236",
             },
         )
         assert done.status_code == 200
-        assert "Corin Hask" in client.get("/calls/5/call.json").text or "236" in done.text
+        assert "Corin Hask" in client.get(f"/calls/{GANNET_COTTAGE}/call.json").text or "236" in done.text
         csrf = fields(pad.text)
         for verb, path, says in MANAGERS:
             plain = path.replace("(/.*)?", "/x").replace(".+", "x")
@@ -318,7 +327,7 @@ def test_the_token_of_forms_ends_with_the_sign_in_it_was_made_for(shop):
             "keen_coil_in", sign_in(shop.state.db, stamp(now=datetime.now(UTC)), *BOSS, "here"), domain="shop.local"
         )
         client.cookies.set("keen_coil", session, domain="shop.local")
-        assert client.post("/calls/5/arrive", data={**old, "says": "x"}).status_code == 403
+        assert client.post(f"/calls/{GANNET_COTTAGE}/arrive", data={**old, "says": "x"}).status_code == 403
 
 
 @pytest.mark.parametrize("content", [b"", b"short", b"x" * 39, b"\xff\xfe\x00" * 30, b"   \n"])
@@ -336,10 +345,12 @@ def test_an_empty_or_short_key_is_refused_and_made_anew(tmp_path, content, caplo
 
 def test_a_browser_with_a_cookie_of_another_key_gets_one_with_its_first_page(client):
     client.cookies.set("keen_coil", "InNvbWVib2R5Ig.signed-by-another-key", domain="127.0.0.1")
-    page = client.get("/calls/5/arrive").text
-    answer = client.post("/calls/5/arrive", data={**fields(page, 'id="station-form"'), "says": "It squeals"})
+    page = client.get(f"/calls/{GANNET_COTTAGE}/arrive").text
+    answer = client.post(
+        f"/calls/{GANNET_COTTAGE}/arrive", data={**fields(page, 'id="station-form"'), "says": "It squeals"}
+    )
     assert answer.status_code == 200
-    assert "It squeals" in client.get("/calls/5/arrive").text
+    assert "It squeals" in client.get(f"/calls/{GANNET_COTTAGE}/arrive").text
 
 
 def test_a_good_key_stays_and_is_its_owners_only(tmp_path):
@@ -365,8 +376,8 @@ def test_whose_word_on_the_address_is_taken(demo_path, monkeypatch):
 
 @pytest.mark.parametrize("text", ["a\x00b", "\x1b[31m", "bell\x07", "\x7f", "nel\x85"])
 def test_control_characters_are_refused_in_any_field(client, text):
-    page = client.get("/calls/5/arrive").text
-    answer = client.post("/calls/5/arrive", data={**fields(page, 'id="station-form"'), "says": text})
+    page = client.get(f"/calls/{GANNET_COTTAGE}/arrive").text
+    answer = client.post(f"/calls/{GANNET_COTTAGE}/arrive", data={**fields(page, 'id="station-form"'), "says": text})
     assert answer.status_code == 422
     assert "says: got" in html.unescape(answer.text)
     assert "without control characters" in answer.text
@@ -375,7 +386,13 @@ def test_control_characters_are_refused_in_any_field(client, text):
 
 
 def test_head_is_answered_as_get_without_a_body(client):
-    for path in ("/", "/calls/5/path", "/calls/5/call.json", "/static/css/base.css", "/log/readings.csv"):
+    for path in (
+        "/",
+        f"/calls/{GANNET_COTTAGE}/path",
+        f"/calls/{GANNET_COTTAGE}/call.json",
+        "/static/css/base.css",
+        "/log/readings.csv",
+    ):
         answer = client.head(path)
         assert (answer.status_code, answer.content) == (200, b""), path
         assert answer.headers["content-type"] == client.get(path).headers["content-type"]

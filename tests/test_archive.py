@@ -25,6 +25,7 @@ from keen_coil.formats.readings_csv import read_readings, write_readings
 from keen_coil.store.database import Database
 from tests.calls import make_call
 from tests.conftest import NOW, stamp
+from tests.demo_calls import FERRY_ROOM, ROPE_WORKS
 
 
 def content_of(db):
@@ -42,7 +43,13 @@ def demo(demo_path):
     db = Database(demo_path)
     picture = io.BytesIO()
     Image.new("RGB", (40, 30), "teal").save(picture, "PNG")
-    add_photograph(db, 1, stamp(open_call_view(db, 1).row.version), "wiring", drawn_anew(picture.getvalue(), "x.png"))
+    add_photograph(
+        db,
+        ROPE_WORKS,
+        stamp(open_call_view(db, ROPE_WORKS).row.version),
+        "wiring",
+        drawn_anew(picture.getvalue(), "x.png"),
+    )
     yield db
     db.close()
 
@@ -281,10 +288,10 @@ def test_on_the_page(client):
 
 
 def test_a_calls_readings_go_out_and_come_back_in(demo):
-    lines = "".join(readings_lines(demo, 2))
+    lines = "".join(readings_lines(demo, FERRY_ROOM))
     new = import_call(demo, stamp(0), make_call(motor={"role": "condenser_fan"}), "x.call.json")
     many = bring_readings(demo, new, stamp(1), lines.encode())
-    old = export_call(open_call_view(demo, 2))["readings"]
+    old = export_call(open_call_view(demo, FERRY_ROOM))["readings"]
     assert many == len(old)
     assert [Reading.model_validate(body) for body in export_call(open_call_view(demo, new))["readings"]] == [
         Reading.model_validate(body) for body in old

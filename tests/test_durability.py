@@ -36,9 +36,10 @@ from keen_coil.store.database import MIGRATIONS, Database
 from keen_coil.store.opening import NEWEST
 from keen_coil.store.sqlite_errors import explain
 from tests.conftest import NOW, stamp
+from tests.demo_calls import GANNET_COTTAGE
 
 KILLS, SERVER_KILLS = 60, 2
-CALL = 5
+CALL = GANNET_COTTAGE
 
 
 def writer(path: Path, first: int, out: int) -> None:

@@ -18,6 +18,7 @@ from keen_coil.desk.shelf_import import import_all
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.conftest import NOW, stamp
+from tests.demo_calls import FERRY_ROOM, HARBOUR_OFFICE
 
 LOCKED = (VOLTS_AT_MOTOR, *GOOD_CAPACITOR, reading("load_look", "sound"), reading("spin", "locked", with_="bare_shaft"))
 
@@ -213,8 +214,8 @@ def test_a_call_file_carries_the_whole_record_there_and_back(db, call_id):
 
 @pytest.mark.parametrize("audience", ["customer", "shop"])
 def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tmp_path):
-    page = client.get(f"/calls/6/record?for={audience}").text
-    answer = client.get(f"/calls/6/record.pdf?for={audience}")
+    page = client.get(f"/calls/{HARBOUR_OFFICE}/record?for={audience}").text
+    answer = client.get(f"/calls/{HARBOUR_OFFICE}/record.pdf?for={audience}")
     assert answer.headers["content-type"] == "application/pdf"
     (tmp_path / "x.pdf").write_bytes(answer.content)
     text = subprocess.run(
@@ -229,8 +230,8 @@ def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tm
 
 
 def test_an_open_call_is_marked_on_page_and_pdf(client, tmp_path):
-    assert "Not finished" in client.get("/calls/2/record").text
-    (tmp_path / "x.pdf").write_bytes(client.get("/calls/2/record.pdf").content)
+    assert "Not finished" in client.get(f"/calls/{FERRY_ROOM}/record").text
+    (tmp_path / "x.pdf").write_bytes(client.get(f"/calls/{FERRY_ROOM}/record.pdf").content)
     text = subprocess.run(["pdftotext", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True).stdout
     assert "Not finished" in text
 

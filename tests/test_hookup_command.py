@@ -21,6 +21,7 @@ from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
 from tests.conftest import stamp
+from tests.demo_calls import ROPE_WORKS, TIDE_MILL
 from tests.web.test_pages import post
 from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
 
@@ -226,14 +227,19 @@ def test_another_choice_forgets_the_wiring_of_the_one_before(db):
 def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):
     page = post(
         client,
-        "/calls/1/hook-up?view=found",
-        "/calls/1/hook-up/leads",
+        f"/calls/{ROPE_WORKS}/hook-up?view=found",
+        f"/calls/{ROPE_WORKS}/hook-up/leads",
         leads="black: main.1 aux.1\nwhite: main.2\nbrown: aux.2",
     )
     assert "drawn as usual" not in page.text
-    answer = post(client, "/calls/1/hook-up?view=found", "/calls/1/hook-up/leads", leads="black: main.1 aux.7")
+    answer = post(
+        client,
+        f"/calls/{ROPE_WORKS}/hook-up?view=found",
+        f"/calls/{ROPE_WORKS}/hook-up/leads",
+        leads="black: main.1 aux.7",
+    )
     assert answer.status_code == 422
     assert "Got aux.7" in answer.text
     assert "black: main.1 aux.7" in answer.text
-    assert client.get("/calls/1/hook-up.svg").headers["content-type"].startswith("image/svg")
-    assert client.get("/calls/12/hook-up.cir").status_code == 422
+    assert client.get(f"/calls/{ROPE_WORKS}/hook-up.svg").headers["content-type"].startswith("image/svg")
+    assert client.get(f"/calls/{TIDE_MILL}/hook-up.cir").status_code == 422

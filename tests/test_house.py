@@ -1,5 +1,6 @@
 """The house itself: schemas current, colours readable, no address of an index, floors kept."""
 
+import ast
 import json
 import re
 from pathlib import Path
@@ -78,3 +79,35 @@ def test_vendored_files_are_those_of_the_lock():
     assert f"Bootstrap  v{lock['node_modules/bootstrap']['version']}" in (vendor / "bootstrap.min.css").read_text()
     assert lock["node_modules/@alpinejs/csp"]["version"] in (vendor / "alpine-csp.min.js").read_text()
     assert len(list(vendor.glob("*.LICENSE.txt"))) == 5
+
+
+READS = {
+    *("evaluate", "evaluate_all", "evaluate_handle", "count", "all", "bounding_box", "get_attribute", "input_value"),
+    *("inner_text", "inner_html", "text_content", "all_inner_texts", "all_text_contents", "wait_for_timeout"),
+    *("is_visible", "is_hidden", "is_enabled", "is_disabled", "is_checked", "is_editable"),
+}
+"""What Playwright answers at once, whether or not the page has come to rest."""
+
+
+def test_browser_tests_wait_for_what_they_read():
+    """An answer that is read too early is a test that fails on a busy machine: `reading.py` alone may, once it settled."""
+    hasty = [
+        f"{path.name}:{node.lineno} {node.func.attr}"
+        for path in sorted((ROOT / "tests/browser").glob("*.py"))
+        if path.name != "reading.py"
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute) and node.func.attr in READS
+    ]
+    assert hasty == []
+
+
+def test_no_test_hangs_on_a_demo_call_s_number():
+    """Demo calls are named (`demo_calls.py`); numbers that are none of them stay."""
+    nowhere = {0, 99, 999, 99999}
+    numbered = [
+        f"{path.name}: {found[0]}"
+        for path in sorted((ROOT / "tests").rglob("*.py"))
+        for found in re.finditer(r"(?:/calls/|[?&]call=)([0-9]+)", path.read_text(encoding="utf-8"))
+        if int(found[1]) not in nowhere
+    ]
+    assert numbered == []

@@ -25,11 +25,29 @@ from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
 from tests.conftest import stamp
+from tests.demo_calls import (
+    BREWHOUSE,
+    COLD_STORE,
+    FERRY_ROOM,
+    FISH_CELLAR,
+    GANNET_COTTAGE,
+    ROPE_WORKS_ROOF,
+    SCHOOL_FURNACE,
+    VICARAGE,
+)
 from tests.forms import Field, Form, filled, read_page, send
 from tests.test_archive import content_of
 
 BEFORE = Path(__file__).parent / "data" / "log-version-2.zip"
-ACTS_EACH, CALLS = 20, ((2, 16), (3, 7), (8, 15), (5, 14))
+ACTS_EACH, CALLS = (
+    20,
+    (
+        (FERRY_ROOM, BREWHOUSE),
+        (COLD_STORE, SCHOOL_FURNACE),
+        (ROPE_WORKS_ROOF, VICARAGE),
+        (GANNET_COTTAGE, FISH_CELLAR),
+    ),
+)
 PAGES = [f"/calls/{{}}/{station.key}" for station in STATIONS]
 
 

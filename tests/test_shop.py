@@ -17,6 +17,7 @@ from keen_coil.desk.photographs import add_photograph, drawn_anew, photograph, p
 from keen_coil.desk.readings import reading_data, take_reading, with_reading
 from keen_coil.desk.settings import limit_rows, save_limits, shop_limits
 from keen_coil.store.database import Database
+from tests.demo_calls import FISH_CELLAR, GANNET_COTTAGE, ROPE_WORKS, ROPE_WORKS_ROOF, TIDE_MILL
 
 from .conftest import NOW, stamp
 
@@ -36,7 +37,7 @@ def test_limits_are_tightened_kept_and_never_loosened(shop):
     assert shop_limits(shop) == DEFAULTS
     save_limits(shop, stamp(), {"capacitor_tolerance_pct": "3", "cool_minutes": "90", "amps_over_pct": ""})
     assert (shop_limits(shop).capacitor_tolerance_pct, shop_limits(shop).cool_minutes) == (3, 90)
-    assert open_call_view(shop, 1).limits.cool_minutes == 90
+    assert open_call_view(shop, ROPE_WORKS).limits.cool_minutes == 90
     with pytest.raises(InvalidField) as refused:
         save_limits(
             shop,
@@ -99,19 +100,19 @@ def test_a_picture_that_is_far_too_large_is_refused_before_it_is_unpacked():
 
 
 def test_which_motor_of_the_unit_is_at_fault(shop):
-    assert [(m.name, m.mine) for m in motors_here(shop, open_call_view(shop, 14))] == [
+    assert [(m.name, m.mine) for m in motors_here(shop, open_call_view(shop, FISH_CELLAR))] == [
         ("left fan", True),
         ("right fan", False),
     ]
-    other = str(motors_here(shop, open_call_view(shop, 14))[1].id)
+    other = str(motors_here(shop, open_call_view(shop, FISH_CELLAR))[1].id)
     with pytest.raises(InvalidField, match="open a call for the other motor"):
         pick_motor_at_fault(shop, 14, version(shop, 14), other)
     add_sister(shop, 5, version(shop, 5), "rear fan")
-    sheet = open_call_view(shop, 5)
+    sheet = open_call_view(shop, GANNET_COTTAGE)
     assert sheet.call.unit.sisters == 1
     assert len(sisters_of(shop, sheet)) == 2
     pick_motor_at_fault(shop, 5, version(shop, 5), str(motors_here(shop, sheet)[1].id))
-    assert motors_here(shop, open_call_view(shop, 5))[1].mine
+    assert motors_here(shop, open_call_view(shop, GANNET_COTTAGE))[1].mine
     with pytest.raises(InvalidField, match="a place of its own"):
         add_sister(shop, 5, version(shop, 5), "rear fan")
     with pytest.raises(InvalidField):
@@ -119,9 +120,9 @@ def test_which_motor_of_the_unit_is_at_fault(shop):
 
 
 def test_insulation_over_the_visits_of_one_motor(shop):
-    trend = insulation_trend(shop, open_call_view(shop, 8))
+    trend = insulation_trend(shop, open_call_view(shop, ROPE_WORKS_ROOF))
     assert [visit.mohm for visit in trend] == [420, 260, 150, 130]
-    assert insulation_trend(shop, open_call_view(shop, 1)) == []
+    assert insulation_trend(shop, open_call_view(shop, ROPE_WORKS)) == []
 
 
 FORMS = {
@@ -155,16 +156,16 @@ def test_the_pad_offers_only_what_the_unit_has(shop):
     commutated = {
         how.kind
         for link in ("windings", "control", "supply")
-        for how in offered_here(open_call_view(shop, 12).call, link)
+        for how in offered_here(open_call_view(shop, TIDE_MILL).call, link)
     }
     assert {"ecm_power", "ecm_command", "ecm_winding_ohm"} <= commutated
-    plain = open_call_view(shop, 1).call
+    plain = open_call_view(shop, ROPE_WORKS).call
     assert not {"ecm_power", "ecm_command", "starter_overload", "fuse", "belt_look", "vent_drain", "sister_amps_a"} & {
         how.kind
         for link in ("supply", "protection", "control", "load", "air", "running")
         for how in offered_here(plain, link)
     }
-    three = pad_for(open_call_view(shop, 8), "windings", "winding_ohm")
+    three = pad_for(open_call_view(shop, ROPE_WORKS_ROOF), "windings", "winding_ohm")
     assert three.legs == ("A-B", "B-C", "C-A")
 
 
@@ -181,15 +182,15 @@ def test_the_pad_offers_only_what_the_unit_has(shop):
     ],
 )
 def test_what_cannot_be_is_named_and_kept_out(shop, fields, path):
-    before = len(open_call_view(shop, 1).call.readings)
+    before = len(open_call_view(shop, ROPE_WORKS).call.readings)
     with pytest.raises(InvalidField) as refused:
         take_reading(shop, 1, version(shop, 1), {**fields, "anyway": "yes"})
     assert path in {fault.path for fault in refused.value.errors}
-    assert len(open_call_view(shop, 1).call.readings) == before
+    assert len(open_call_view(shop, ROPE_WORKS).call.readings) == before
 
 
 def test_kilohm_chosen_on_the_pad_becomes_ohm_with_its_digits(shop):
     index = take_reading(
         shop, 1, version(shop, 1), {"kind": "winding_ohm", "value": "0.0142", "ohm_unit": "k", "pair": "black|white"}
     )
-    assert float(open_call_view(shop, 1).call.readings[index].value) == 14.2
+    assert float(open_call_view(shop, ROPE_WORKS).call.readings[index].value) == 14.2

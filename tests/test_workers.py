@@ -20,6 +20,7 @@ from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork, Workers
 from tests.calls import call_data, reading
+from tests.demo_calls import GANNET_COTTAGE
 
 
 def stands(path: str) -> str:
@@ -148,7 +149,7 @@ def test_pages_are_answered_while_the_heaviest_answers_are_worked_out(standing_s
         each.start()
     while len(browser.app.state.workers._running) < 2:
         time.sleep(0.01)
-    for path in ("/help", "/", "/calls/5/path"):
+    for path in ("/help", "/", f"/calls/{GANNET_COTTAGE}/path"):
         assert browser.get(path).status_code in (200, 404), path
     assert answers == []  # all of them still wait
     go.touch()

@@ -3,6 +3,7 @@
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
+from .reading import look
 from .test_look import PAGES
 
 pytestmark = pytest.mark.browser
@@ -25,12 +26,12 @@ def test_axe_finds_nothing(browser, server, watched, size, pages):
         page = context.new_page()
         for path in pages:
             page.goto(server + path)
-            page.evaluate(SHORTER)
-            page.evaluate(AXE)
+            look(page, SHORTER)
+            look(page, AXE)
             for theme, options in (("daylight", ALL), ("attic", COLOURS)):
                 if theme == "attic":
-                    page.evaluate(ATTIC)
-                for violation in page.evaluate("options => axe.run(options).then(found => found.violations)", options):
+                    look(page, ATTIC)
+                for violation in look(page, "options => axe.run(options).then(found => found.violations)", options):
                     nodes = [node["html"][:160] for node in violation["nodes"][:3]]
                     found.append((path, size[0], theme, violation["id"], nodes))
     assert found == []

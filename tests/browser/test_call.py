@@ -5,6 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
+
+from .reading import all_of, attribute_of, count_of, holds, look, run_on, settled
+
 pytestmark = pytest.mark.browser
 PLATE = {
     "motor.hp": "1/4",
@@ -47,15 +51,12 @@ def fill_plates(page):
         page.locator(f'[name="{name}"]').select_option(value)
 
 
-UNDER_WAY = ".htmx-request, .htmx-swapping, .htmx-settling"
-
-
 def follow(page, link):
     """Click a link and wait until its page has come and is in its place, even where it leads to the same address."""
-    address = link.get_attribute("href").split("#")[0]
+    address = attribute_of(link, "href").split("#")[0]
     with page.expect_response(lambda answer: answer.url.endswith(address)):
         link.click()
-    expect(page.locator(UNDER_WAY)).to_have_count(0)
+    settled(page)
 
 
 def go_to(page, part, test=None):
@@ -75,7 +76,7 @@ def read(page, part, value, test=None, pair=None):
     if pair:
         page.locator(".choices-pair").get_by_text(pair).click()
     field = page.locator("#value")
-    if field.count() and value != "OL":
+    if count_of(field) and value != "OL":
         field.fill(value)
         page.get_by_role("button", name="Save, go on").click()
     else:
@@ -97,7 +98,7 @@ def new_call(page, server):
 def up_to_the_path(page, server):
     """A new call, made safe, its plates typed."""
     new_call(page, server)
-    for box in page.locator(".steps input").all():
+    for box in all_of(page.locator(".steps input")):
         box.check()
     page.get_by_role("button", name="Save, go to Plates").click()
     expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
@@ -170,7 +171,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
 
 
 def test_the_field_is_judged_while_typing_and_corrected_afterwards(page, server):
-    page.goto(f"{server}/calls/1/path?link=capacitor&kind=capacitance_uf")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf")
     page.locator("#value").fill("4.1")
     expect(page.locator("#judged .judged")).to_contain_text("Weak: 18 % low")
     page.locator("#value").fill("4.9")
@@ -184,7 +185,7 @@ def test_the_field_is_judged_while_typing_and_corrected_afterwards(page, server)
 
 
 def test_a_test_that_does_not_fit_the_strip_says_so_first(page, server):
-    page.goto(f"{server}/calls/1/path?link=supply&kind=supply_v&at=unit")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=supply&kind=supply_v&at=unit")
     expect(page.locator(".misfit")).to_contain_text("locked out")
     page.locator("#value").fill("238")
     page.keyboard.press("Enter")
@@ -198,7 +199,7 @@ def test_a_test_that_does_not_fit_the_strip_says_so_first(page, server):
 def tab_to(page, selector):
     """Press Tab until the wanted element has the focus."""
     for _ in range(160):
-        if page.evaluate("s => !!document.activeElement && document.activeElement.matches(s)", selector):
+        if look(page, "s => !!document.activeElement && document.activeElement.matches(s)", selector):
             return
         page.keyboard.press("Tab")
     raise AssertionError(f"{selector} is not reached by Tab")
@@ -245,7 +246,7 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     typed("2.10")
     press("Enter")
     expect(page.locator(".saved .judged")).to_contain_text("Weak")
-    page.locator("body").evaluate("() => document.activeElement.blur()")
+    run_on(page.locator("body"), "() => document.activeElement.blur()")
     press("g")
     press("f")
     expect(page.locator("h1")).to_have_text("Replace the run capacitor")
@@ -265,7 +266,7 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     tab_to(page, 'button[name="value"][value="quiet"]')
     press("Enter")
     expect(page.locator(".next")).to_contain_text("Passed")
-    expect(page.locator(UNDER_WAY)).to_have_count(0)
+    settled(page)
     press("g")
     press("o")
     expect(page.locator("h1")).to_have_text("Hand over")
@@ -288,9 +289,9 @@ def test_help_search_and_back_by_key(page, server):
     expect(page.locator("h1")).to_have_text("Help")
     page.keyboard.press("Escape")
     expect(page.locator("h1")).to_have_text("Motors")
-    page.goto(f"{server}/calls/5/path")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/path")
     page.locator("#main").focus()
-    offered = page.locator("#next-test").get_attribute("href")
+    offered = attribute_of(page.locator("#next-test"), "href")
     page.keyboard.press("n")
     expect(page).to_have_url(f"{server}{offered}")
 
@@ -301,7 +302,7 @@ def test_help_search_and_back_by_key(page, server):
     indirect=True,
 )
 def test_by_touch_on_a_hand_sized_screen(page, server):
-    page.goto(f"{server}/calls/5/arrive")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
     page.get_by_text("hums, does not start").tap()
     page.get_by_role("button", name="Save, go to Make safe").tap()
     for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
@@ -330,7 +331,7 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
     page.get_by_role("button", name="Hand over as unfinished").tap()
     expect(page.locator(".strip")).to_contain_text("Closed")
     expect(page.locator(".record-unfinished")).to_contain_text("The part comes with the ferry")
-    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    holds(page, "document.documentElement.scrollWidth <= 390")
 
 
 @pytest.fixture

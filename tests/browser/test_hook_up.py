@@ -6,6 +6,8 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.demo_calls import FERRY_ROOM
+
 
 def pick(page, lead, terminal):
     """Choose a lead in the drawing, then a terminal."""
@@ -15,7 +17,7 @@ def pick(page, lead, terminal):
 
 
 def test_from_as_found_to_a_wrong_wire_and_back(page, server):
-    page.goto(f"{server}/calls/2/hook-up?view=found")
+    page.goto(f"{server}/calls/{FERRY_ROOM}/hook-up?view=found")
     for lead, terminal in (("black", "switch.t2"), ("white", "capacitor.common"), ("brown", "capacitor.fan")):
         pick(page, lead, terminal)
         expect(page.locator(f'[name="wire.{lead}"]')).to_have_value(terminal)
@@ -51,7 +53,7 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
 
 
 def test_by_keyboard_in_the_list_alone(page, server):
-    page.goto(f"{server}/calls/2/hook-up?view=try")
+    page.goto(f"{server}/calls/{FERRY_ROOM}/hook-up?view=try")
     page.locator('[name="wire.white"]').focus()
     page.locator('[name="wire.white"]').select_option("switch.t2")
     expect(page.locator(".bench-found")).to_contain_text("no volts across the winding")

@@ -5,12 +5,17 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.demo_calls import ROPE_WORKS
+
+from .reading import attribute_of, box_of, run_on, text_of, value_of
+
 pytestmark = pytest.mark.browser
 
 
 def set_slider(page, label, value):
     """Moves a slider as a hand does: its value, then the event of every step."""
-    page.get_by_role("slider", name=label).evaluate(
+    run_on(
+        page.get_by_role("slider", name=label),
         "(node, value) => { node.value = value; node.dispatchEvent(new Event('input', { bubbles: true })); }",
         str(value),
     )
@@ -18,7 +23,7 @@ def set_slider(page, label, value):
 
 def amps(page):
     """Whole amps as found, least and most."""
-    cell = page.locator("#lab-values tr", has_text="amps, whole current").locator("td").nth(1).inner_text()
+    cell = text_of(page.locator("#lab-values tr", has_text="amps, whole current").locator("td").nth(1))
     return [float(number) for number in re.findall(r"\d+\.\d+", cell)]
 
 
@@ -27,15 +32,15 @@ def test_a_slider_is_moved_and_the_answer_is_read(page, server, theme):
     page.context.add_cookies([{"name": "keen_coil_theme", "value": theme, "url": server}])
     page.goto(server + "/lab?part=BW-118")
     before = amps(page)
-    picture = page.locator(".chart-wide .chart-line.chart-found").first.get_attribute("d")
+    picture = attribute_of(page.locator(".chart-wide .chart-line.chart-found").first, "d")
     set_slider(page, re.compile("capacitor"), 2)
     page.wait_for_url(re.compile(r"f_uf=2(&|$)"))
-    assert page.locator("#f_uf").input_value() == "2"
+    expect(page.locator("#f_uf")).to_have_value("2")
     after = amps(page)
     assert after[0] > before[0]
     assert after[1] > before[1]
-    assert "less torque" in page.locator(".lab-says").inner_text()
-    assert page.locator(".chart-wide .chart-line.chart-found").first.get_attribute("d") != picture
+    expect(page.locator(".lab-says")).to_contain_text("less torque")
+    expect(page.locator(".chart-wide .chart-line.chart-found").first).not_to_have_attribute("d", picture)
     page.reload()
     assert amps(page) == after
 
@@ -44,17 +49,17 @@ def test_drag_until_it_stalls_and_back(page, server):
     page.goto(server + "/lab?part=BW-118")
     set_slider(page, re.compile("drag"), 100)
     page.get_by_text("Stalled.").wait_for()
-    assert "Left on, the windings burn" in page.locator(".lab-says").inner_text()
+    expect(page.locator(".lab-says")).to_contain_text("Left on, the windings burn")
     page.locator("#f_drag").fill("0")
     page.get_by_text("Starts and runs.").wait_for()
-    assert page.get_by_role("slider", name=re.compile("drag")).input_value() == "0"
+    expect(page.get_by_role("slider", name=re.compile("drag"))).to_have_value("0")
 
 
 def test_a_question_is_asked_and_then_moved_on_from(page, server):
-    page.goto(server + "/lab?call=1")
+    page.goto(server + f"/lab?call={ROPE_WORKS}")
     page.get_by_role("link", name="Capacitor open").click()
     page.get_by_text("Capacitor open: runs only if pushed").wait_for()
-    assert page.locator("#f_uf").input_value() == "0"
+    expect(page.locator("#f_uf")).to_have_value("0")
     page.get_by_role("link", name="Speed", exact=True).click()
     page.wait_for_url(re.compile("show=rpm"))
     page.get_by_role("link", name="volts", exact=True).click()
@@ -80,16 +85,16 @@ def test_in_one_hand_sliders_stand_under_the_picture(browser, server, watched):
     with watched(browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)) as context:
         page = context.new_page()
         page.goto(server + "/lab?part=BW-118")
-        chart = page.locator(".chart-narrow").bounding_box()
-        slider = page.get_by_role("slider").first.bounding_box()
-        table = page.locator("#lab-values").bounding_box()
+        chart = box_of(page.locator(".chart-narrow"))
+        slider = box_of(page.get_by_role("slider").first)
+        table = box_of(page.locator("#lab-values"))
         assert chart["y"] + chart["height"] < slider["y"] < table["y"]
         assert slider["height"] >= 44
-        assert page.locator(".chart-wide").is_hidden()
+        expect(page.locator(".chart-wide")).to_be_hidden()
 
 
 def test_the_figure_and_the_data_come_down(page, server):
-    page.goto(server + "/lab?call=1&show=amps")
+    page.goto(server + f"/lab?call={ROPE_WORKS}&show=amps")
     for name, ending in (("Figure, SVG", ".svg"), ("Data, CSV", ".csv")):
         with page.expect_download() as download:
             page.get_by_role("link", name=name).click()
@@ -100,11 +105,11 @@ def test_a_slider_dragged_fast_ends_at_its_last_value(page, server):
     page.goto(server + "/lab?part=BW-118")
     slider = page.get_by_role("slider", name=re.compile("volts"))
     slider.focus()
-    before = int(slider.input_value())
+    before = int(value_of(slider))
     for _ in range(25):
         page.keyboard.press("ArrowLeft")
     page.wait_for_url(re.compile(rf"f_v={before - 25}(&|$)"))
-    assert page.locator("#f_v").input_value() == str(before - 25)
-    says = page.locator(".lab-says").inner_text()
+    expect(page.locator("#f_v")).to_have_value(str(before - 25))
+    says = text_of(page.locator(".lab-says"))
     page.reload()
-    assert page.locator(".lab-says").inner_text() == says
+    expect(page.locator(".lab-says")).to_have_text(says)

@@ -5,66 +5,80 @@ import json
 import pytest
 from playwright.sync_api import expect
 
-from .test_call import UNDER_WAY
+from tests.demo_calls import (
+    BREWHOUSE,
+    FERRY_ROOM,
+    FISH_CELLAR,
+    GANNET_COTTAGE,
+    HARBOUR_OFFICE,
+    PRACTICE_CALL,
+    READING_ROOM,
+    ROPE_WORKS,
+    ROPE_WORKS_ROOF,
+    SCHOOL_FURNACE,
+    TIDE_MILL,
+)
+
+from .reading import holds, look, settled
 
 pytestmark = pytest.mark.browser
 PAGES = (
     "/",
     "/shelf",
     "/help",
-    "/calls/1/arrive",
-    "/calls/1/make-safe",
-    "/calls/2/plates",
-    "/calls/1/path",
-    "/calls/5/path?link=windings",
-    "/calls/1/path?link=capacitor&kind=capacitance_uf&replaces=8&saved=8",
-    "/calls/2/finding",
-    "/calls/5/finding",
-    "/calls/2/match",
-    "/calls/1/run-proof",
-    "/calls/6/run-proof",
-    "/calls/6/hand-over",
-    "/calls/1/hand-over",
-    "/calls/6/hand-over?for=shop",
-    "/calls/6/record",
+    f"/calls/{ROPE_WORKS}/arrive",
+    f"/calls/{ROPE_WORKS}/make-safe",
+    f"/calls/{FERRY_ROOM}/plates",
+    f"/calls/{ROPE_WORKS}/path",
+    f"/calls/{GANNET_COTTAGE}/path?link=windings",
+    f"/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf&replaces=8&saved=8",
+    f"/calls/{FERRY_ROOM}/finding",
+    f"/calls/{GANNET_COTTAGE}/finding",
+    f"/calls/{FERRY_ROOM}/match",
+    f"/calls/{ROPE_WORKS}/run-proof",
+    f"/calls/{HARBOUR_OFFICE}/run-proof",
+    f"/calls/{HARBOUR_OFFICE}/hand-over",
+    f"/calls/{ROPE_WORKS}/hand-over",
+    f"/calls/{HARBOUR_OFFICE}/hand-over?for=shop",
+    f"/calls/{HARBOUR_OFFICE}/record",
     "/calls/99/path",
-    "/calls/1/swap",
-    "/calls/2/swap",
-    "/calls/16/swap",
-    "/calls/16/swap?step=drains",
-    "/calls/6/swap",
+    f"/calls/{ROPE_WORKS}/swap",
+    f"/calls/{FERRY_ROOM}/swap",
+    f"/calls/{BREWHOUSE}/swap",
+    f"/calls/{BREWHOUSE}/swap?step=drains",
+    f"/calls/{HARBOUR_OFFICE}/swap",
     "/log",
     "/log?find=creamery+yard",
     "/log?of=came_back&time=all",
     "/log/units/14",
     "/log/archive",
     "/shelf/plan",
-    "/calls/1/body?part=TM-4027",
-    "/calls/7/body?part=TM-5041",
-    "/calls/1/body?part=TM-4027&at=9&new.body_length_in=8",
-    "/calls/2/hook-up",
-    "/calls/7/hook-up",
-    "/calls/8/hook-up",
-    "/calls/12/hook-up",
-    "/calls/2/hook-up?view=try",
-    "/calls/1/hook-up?view=found",
-    "/calls/1/capacitor",
-    "/calls/6/capacitor",
-    "/calls/1/match/plate",
-    "/calls/1/match/compare?part=TM-4027&part=BW-118",
+    f"/calls/{ROPE_WORKS}/body?part=TM-4027",
+    f"/calls/{SCHOOL_FURNACE}/body?part=TM-5041",
+    f"/calls/{ROPE_WORKS}/body?part=TM-4027&at=9&new.body_length_in=8",
+    f"/calls/{FERRY_ROOM}/hook-up",
+    f"/calls/{SCHOOL_FURNACE}/hook-up",
+    f"/calls/{ROPE_WORKS_ROOF}/hook-up",
+    f"/calls/{TIDE_MILL}/hook-up",
+    f"/calls/{FERRY_ROOM}/hook-up?view=try",
+    f"/calls/{ROPE_WORKS}/hook-up?view=found",
+    f"/calls/{ROPE_WORKS}/capacitor",
+    f"/calls/{HARBOUR_OFFICE}/capacitor",
+    f"/calls/{ROPE_WORKS}/match/plate",
+    f"/calls/{ROPE_WORKS}/match/compare?part=TM-4027&part=BW-118",
     "/shelf?on=van",
     "/lab",
-    "/lab?call=1&show=amps&ask=capacitor_open",
-    "/lab?call=13",
-    "/calls/14/finding",
-    "/calls/1/path?link=running&kind=run_amps_a",
+    f"/lab?call={ROPE_WORKS}&show=amps&ask=capacitor_open",
+    f"/lab?call={READING_ROOM}",
+    f"/calls/{FISH_CELLAR}/finding",
+    f"/calls/{ROPE_WORKS}/path?link=running&kind=run_amps_a",
     "/settings",
     "/settings/weighing",
-    "/calls/7/path?link=windings",
-    "/calls/8/path?link=insulation&kind=insulation_mohm",
-    "/calls/8/finding",
-    "/calls/12/path?link=control&kind=ecm_command",
-    "/calls/13/path?link=air&kind=draught_inwc",
+    f"/calls/{SCHOOL_FURNACE}/path?link=windings",
+    f"/calls/{ROPE_WORKS_ROOF}/path?link=insulation&kind=insulation_mohm",
+    f"/calls/{ROPE_WORKS_ROOF}/finding",
+    f"/calls/{TIDE_MILL}/path?link=control&kind=ecm_command",
+    f"/calls/{READING_ROOM}/path?link=air&kind=draught_inwc",
     "/sign-in",
     "/account",
     "/settings/accounts",
@@ -73,12 +87,12 @@ PAGES = (
     "/practice?advice=no",
     "/practice/2",
     "/practice/4",
-    "/calls/71/path?link=windings",
-    "/calls/71/finding",
-    "/calls/71/path?link=bearings&kind=spin",
-    "/calls/14/path?link=air&kind=air_speed_fpm",
-    "/calls/14/arrive",
-    "/calls/14/path?link=running&kind=sister_amps_a",
+    f"/calls/{PRACTICE_CALL}/path?link=windings",
+    f"/calls/{PRACTICE_CALL}/finding",
+    f"/calls/{PRACTICE_CALL}/path?link=bearings&kind=spin",
+    f"/calls/{FISH_CELLAR}/path?link=air&kind=air_speed_fpm",
+    f"/calls/{FISH_CELLAR}/arrive",
+    f"/calls/{FISH_CELLAR}/path?link=running&kind=sister_amps_a",
 )
 
 
@@ -100,8 +114,8 @@ def test_nothing_scrolls_sideways(browser, server, watched, half):
             page.goto(server + path)
             for width in (1280, 640, 390):
                 page.set_viewport_size({"width": width, "height": 800})
-                assert page.evaluate("document.documentElement.scrollWidth") <= width, (path, width)
-                assert page.evaluate(OUTSIDE) == [], (path, width)
+                assert look(page, "document.documentElement.scrollWidth") <= width, (path, width)
+                assert look(page, OUTSIDE) == [], (path, width)
 
 
 UNITS = [
@@ -163,7 +177,7 @@ def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_un
             page.set_viewport_size({"width": width, "height": 800})
             for call in calls:
                 page.goto(f"{server}/calls/{call}/path")
-                frame, boxes = page.evaluate(BOXES)
+                frame, boxes = look(page, BOXES)
                 for i, a in enumerate(boxes):
                     assert a[0] >= frame[0] - 1, (call, a)
                     assert a[2] <= frame[2] + 1, (call, a)
@@ -195,27 +209,28 @@ MISSED = """() => {
     "path",
     [
         "/",
-        "/calls/1/path?link=capacitor&kind=capacitance_uf",
-        "/calls/2/match",
-        "/calls/2/hook-up?view=try",
-        "/calls/16/swap",
+        f"/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf",
+        f"/calls/{FERRY_ROOM}/match",
+        f"/calls/{FERRY_ROOM}/hook-up?view=try",
+        f"/calls/{BREWHOUSE}/swap",
         "/log",
         "/practice",
-        "/calls/71/path?link=supply&kind=supply_v&at=unit",
+        f"/calls/{PRACTICE_CALL}/path?link=supply&kind=supply_v&at=unit",
         "/settings",
     ],
 )
 def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
     page.goto(server + path)
-    page.evaluate(WATCH)
-    page.evaluate(
-        "document.querySelectorAll('details').forEach(one => { one.open = true; }); document.querySelector('.skip').focus()"
+    look(page, WATCH)
+    look(
+        page,
+        "document.querySelectorAll('details').forEach(one => { one.open = true; }); document.querySelector('.skip').focus()",
     )
     for _ in range(
-        page.evaluate("document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3
+        look(page, "document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3
     ):
         page.keyboard.press("Tab")
-    missed, unseen = page.evaluate(MISSED)
+    missed, unseen = look(page, MISSED)
     assert missed == []
     assert unseen == []
 
@@ -223,9 +238,9 @@ def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
 def test_reduced_motion_is_respected(browser, server, watched):
     with watched(browser.new_context(reduced_motion="reduce")) as context:
         page = context.new_page()
-        page.goto(f"{server}/calls/1/path")
+        page.goto(f"{server}/calls/{ROPE_WORKS}/path")
         moving = "[...document.querySelectorAll('*')].filter(e => { const s = getComputedStyle(e); return parseFloat(s.transitionDuration) > 0 || s.animationName !== 'none'; }).length"
-        assert page.evaluate(moving) == 0
+        holds(page, f"({moving}) === 0")
 
 
 def test_every_picture_has_a_name_or_is_decoration(client):
@@ -265,19 +280,19 @@ def test_a_page_that_is_clicked_to_is_laid_out_as_one_that_is_loaded(page, serve
         before = page.url
         page.locator(link).first.click()
         expect(page).not_to_have_url(before)
-        expect(page.locator(UNDER_WAY)).to_have_count(0)
-        clicked = page.evaluate(SHAPE)
+        settled(page)
+        clicked = look(page, SHAPE)
         page.reload()
-        assert clicked == page.evaluate(SHAPE), page.url
+        assert clicked == look(page, SHAPE), page.url
 
 
 def test_the_theme_changes_where_it_is_pressed_and_stays(page, server):
-    page.goto(f"{server}/calls/1/path")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path")
     for theme, other in (("attic", "Daylight"), ("daylight", "Attic")):
         page.get_by_role("button", name=theme.capitalize()).click()
         expect(page.locator("html")).to_have_attribute("data-theme", theme)
-        expect(page).to_have_url(f"{server}/calls/1/path")
+        expect(page).to_have_url(f"{server}/calls/{ROPE_WORKS}/path")
         page.locator('.rail a[href$="/finding"]').click()
         expect(page.get_by_role("button", name=other)).to_be_visible()
         expect(page.locator("html")).to_have_attribute("data-theme", theme)
-        page.goto(f"{server}/calls/1/path")
+        page.goto(f"{server}/calls/{ROPE_WORKS}/path")

@@ -6,11 +6,15 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.demo_calls import FERRY_ROOM, ROPE_WORKS
+
+from .reading import attribute_of, box_of
+
 NAMED = re.compile
 
 
 def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
-    page.goto(f"{server}/calls/2/match")
+    page.goto(f"{server}/calls/{FERRY_ROOM}/match")
     expect(page.locator(".effects")).to_contain_text("Like for like")
     expect(page.locator(".candidates")).not_to_contain_text("TM-4031")
     page.get_by_role("button", name="hp and amps").click()
@@ -33,7 +37,7 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
 
 
 def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):
-    page.goto(f"{server}/calls/1/match")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/match")
     page.get_by_role("link", name="Type a plate that is in no catalogue").click()
     plate = {
         "motor.part_no": "HAND-1",
@@ -66,7 +70,7 @@ def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):
 
 
 def test_the_list_is_narrowed_to_the_van(page, server):
-    page.goto(f"{server}/calls/1/match")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/match")
     page.get_by_text("Narrow the list").click()
     page.get_by_label("on the van").check()
     page.get_by_role("button", name="Narrow", exact=True).click()
@@ -76,15 +80,15 @@ def test_the_list_is_narrowed_to_the_van(page, server):
 
 
 def test_the_hub_is_dragged_until_the_blade_plane_is_right_and_kept(page, server):
-    page.goto(f"{server}/calls/1/body?part=TM-4027")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/body?part=TM-4027")
     field = page.locator("#at")
     expect(field).to_have_value("7.6")
     field.fill("8.6")
     expect(page.locator(".body-found")).to_contain_text("1.00 in further out than it was")
     drawing = page.locator(".body-drawing")
     expect(drawing).to_have_attribute("data-at", "8.6000")
-    scale = float(drawing.get_attribute("data-scale")) * drawing.bounding_box()["width"] / 700
-    hub = page.locator(".body-new-hub").bounding_box()
+    scale = float(attribute_of(drawing, "data-scale")) * box_of(drawing)["width"] / 700
+    hub = box_of(page.locator(".body-new-hub"))
     x, y = hub["x"] + hub["width"] / 2, hub["y"] + hub["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
@@ -100,7 +104,7 @@ def test_the_hub_is_dragged_until_the_blade_plane_is_right_and_kept(page, server
     page.locator('[name="new.body_length_in"]').fill("5.0")
     page.get_by_role("button", name="Keep these lengths").click()
     expect(page.locator(".saved")).to_contain_text("Kept with the call")
-    page.goto(f"{server}/calls/1/match?part=TM-4027")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/match?part=TM-4027")
     expect(page.locator(".two-tags")).to_contain_text("5.6 x 5 in")
 
 

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from keen_coil.meter.stand_in import StandIn
+from tests.demo_calls import SCHOOL_GYM
 from tests.test_meter import Running
 
 pytestmark = pytest.mark.browser
@@ -18,7 +19,7 @@ def test_from_the_meter_into_the_call(page, server):
     page.get_by_role("button", name="Link it").click()
     expect(page.get_by_label("Linked meter")).to_have_value(running.address)
 
-    page.goto(f"{server}/calls/4/path?link=supply&kind=supply_v&at=unit")
+    page.goto(f"{server}/calls/{SCHOOL_GYM}/path?link=supply&kind=supply_v&at=unit")
     expect(page.locator(".meter")).to_contain_text("The meter is on amps; this test asks for volts")
     expect(page.locator("#take")).to_have_count(0)
     running.meter.set({"function": "volts_ac", "value": 236.4})
@@ -27,7 +28,7 @@ def test_from_the_meter_into_the_call(page, server):
     page.keyboard.press("m")
     expect(page.locator(".saved-what")).to_contain_text("236.4")
 
-    page.goto(f"{server}/calls/4/path?link=supply&kind=supply_v&at=motor")
+    page.goto(f"{server}/calls/{SCHOOL_GYM}/path?link=supply&kind=supply_v&at=motor")
     page.locator("#value").fill("23")
     running.stop()
     expect(page.locator(".meter")).to_contain_text("tried again")

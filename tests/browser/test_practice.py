@@ -5,6 +5,8 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
+from .reading import all_of, text_of
+
 pytestmark = pytest.mark.browser
 
 
@@ -18,7 +20,7 @@ def begin(page, server, rung):
 
 def make_safe(page, call):
     page.goto(f"{call}/make-safe")
-    for box in page.locator("input[name=steps]").all():
+    for box in all_of(page.locator("input[name=steps]")):
         box.check()
     page.get_by_role("button", name="Save only").click()
     expect(page.locator(".strip-says")).to_contain_text("Locked out")
@@ -35,7 +37,7 @@ def test_to_a_right_ending_with_the_meter_of_the_bench(page, server):
     page.keyboard.press("m")
     expect(page.locator(".saved-what")).to_contain_text("Saved: capacitance")
     page.goto(f"{call}/finding#say")
-    verdict = page.locator(".verdict-says").inner_text()
+    verdict = text_of(page.locator(".verdict-says"))
     page.get_by_text("Replace the capacitor", exact=True).click()
     page.locator(f"input[value={'capacitor_open' if 'open' in verdict else 'capacitor_weak'}]").check()
     page.get_by_role("button", name="Say it, end the case").click()

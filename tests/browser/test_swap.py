@@ -10,8 +10,10 @@ from playwright.sync_api import expect
 
 from keen_coil.desk.demo import DATA
 from keen_coil.formats.catalogue_csv import read_catalogue
+from tests.demo_calls import FERRY_ROOM, ROPE_WORKS
 
-from .test_call import UNDER_WAY, browser_context_args  # noqa: F401
+from .reading import all_of, attribute_of, count_of, settled, text_of
+from .test_call import browser_context_args  # noqa: F401
 
 pytestmark = pytest.mark.browser
 MOTORS = {motor.part_no: motor for motor in read_catalogue((DATA / "motors.csv").read_bytes())}
@@ -74,10 +76,6 @@ def call_file(kind):
     }
 
 
-def settled(page):
-    expect(page.locator(UNDER_WAY)).to_have_count(0)
-
-
 def station(page, name):
     """To a station by the rail, once what is under way has come; waits until it is there."""
     settled(page)
@@ -128,11 +126,11 @@ def wire(page):
     """Keep the plan and tick its moves, where the leads are known by custom."""
     expect(page.locator("h1")).to_have_text("Hook-up")
     keep = page.get_by_role("button", name="Keep this plan")
-    if not keep.count():
+    if not count_of(keep):
         return
     keep.click()
     expect(page.locator(".moves input").first).to_be_visible()
-    for box in page.locator(".moves input").all():
+    for box in all_of(page.locator(".moves input")):
         box.check()
     page.get_by_role("button", name="Keep the ticks").click()
     settled(page)
@@ -157,21 +155,21 @@ def swap(page, kind, each):
         expect(page.locator(".step-place")).to_contain_text("next")
         settled(page)
     for _ in range(60):
-        place = page.locator(".step-place").inner_text()
+        place = text_of(page.locator(".step-place"))
         if "next" not in place:
             break
-        for field in page.locator(".mark input[type=text], .mark input:not([type])").all():
-            field.fill(MARKS.get(field.get_attribute("name"), "0.5"))
-        if page.locator(".mark input[type=radio]").count():
+        for field in all_of(page.locator(".mark input[type=text], .mark input:not([type])")):
+            field.fill(MARKS.get(attribute_of(field, "name"), "0.5"))
+        if count_of(page.locator(".mark input[type=radio]")):
             page.locator(".mark .chip").first.click()
-        if page.locator(".mark select").count():
+        if count_of(page.locator(".mark select")):
             page.locator(".mark select").select_option("6")
-        if "Clean coil" in page.locator(".step-title").inner_text() and not left_out:
+        if "Clean coil" in text_of(page.locator(".step-title")) and not left_out:
             left_out = True
             page.locator(".skip-step summary").click()
             page.get_by_label("Why").fill("Washed last month")
             page.get_by_role("button", name="Leave it out").click()
-        elif not each and "Ground lead" in page.locator(".step-title").inner_text():
+        elif not each and "Ground lead" in text_of(page.locator(".step-title")):
             page.locator("summary", has_text="Run").click()
             page.get_by_role("link", name="the run proof").click()
             expect(page.locator(".step-title")).to_contain_text("the run proof")
@@ -187,12 +185,12 @@ def prove(page):
     """The checks of the run in their order until it has passed."""
     page.get_by_role("button", name="Energise").click()
     expect(page.locator(".strip")).to_contain_text("Energised")
-    amps = re.search(r", ([\d.]+) A", page.locator(".head-note").inner_text())[1]
-    volts = "118" if ", 115 V" in page.locator(".head-note").inner_text() else "236"
+    amps = re.search(r", ([\d.]+) A", text_of(page.locator(".head-note")))[1]
+    volts = "118" if ", 115 V" in text_of(page.locator(".head-note")) else "236"
     for _ in range(9):
-        if page.locator(".next-done").count():
+        if count_of(page.locator(".next-done")):
             return
-        title = page.locator(".pad-title").inner_text().lower()
+        title = text_of(page.locator(".pad-title")).lower()
         if "direction" in title:
             page.get_by_role("button", name="right", exact=True).click()
         elif "noise" in title:
@@ -206,7 +204,7 @@ def prove(page):
             save(page, volts if "volts" in title else f"{0.93 * float(amps):.2f}")
         expect(page.locator(".saved")).to_be_visible()
         settled(page)
-    raise AssertionError(page.locator(".checks").inner_text())
+    raise AssertionError(text_of(page.locator(".checks")))
 
 
 def save(page, value):
@@ -215,7 +213,7 @@ def save(page, value):
 
 
 def test_a_step_by_keyboard_and_back(page, server):
-    page.goto(f"{server}/calls/2/match?part=TM-4027")
+    page.goto(f"{server}/calls/{FERRY_ROOM}/match?part=TM-4027")
     page.get_by_role("button", name="Choose TM-4027").click()
     expect(page.locator(".chosen-box")).to_contain_text("is chosen")
     page.keyboard.press("g")
@@ -237,9 +235,9 @@ def test_a_step_by_keyboard_and_back(page, server):
 
 
 def test_the_second_of_two_sees_what_changed_and_saves_on_top(page, server):
-    page.goto(f"{server}/calls/1/arrive")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/arrive")
     first = page.context.new_page()
-    first.goto(f"{server}/calls/1/path?link=air&kind=air_path")
+    first.goto(f"{server}/calls/{ROPE_WORKS}/path?link=air&kind=air_path")
     first.get_by_role("button", name="clear", exact=True).click()
     expect(first.locator(".saved")).to_be_visible()
     page.locator('[name="says"]').fill("It went with a push, then stopped.")
@@ -262,10 +260,10 @@ def test_who_uses_the_device_stands_at_what_is_read(page, server):
     page.get_by_label("Van", exact=True).fill("Van 2")
     page.get_by_role("button", name="Save, and that is me").click()
     expect(page.locator(".device")).to_contain_text("Morwenna Gale")
-    page.goto(f"{server}/calls/1/path?link=air&kind=air_path")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=air&kind=air_path")
     page.get_by_role("button", name="clear", exact=True).click()
     expect(page.locator(".saved")).to_be_visible()
-    page.goto(f"{server}/calls/1/record?for=shop")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/record?for=shop")
     expect(page.locator(".record-readings .who")).to_have_text("Morwenna Gale")
     page.goto(f"{server}/shelf?on=van")
     expect(page.locator(".segments").first).to_contain_text("On Van 2")

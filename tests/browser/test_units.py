@@ -5,6 +5,9 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.demo_calls import FISH_CELLAR, READING_ROOM, ROPE_WORKS, ROPE_WORKS_ROOF, SCHOOL_FURNACE, TIDE_MILL
+
+from .reading import all_of, holds
 from .test_call import go_to
 
 pytestmark = pytest.mark.browser
@@ -18,7 +21,7 @@ def word(page, value):
 
 def save(page, *numbers):
     """Type one number or several, save, and wait for the last of them."""
-    for field, number in zip(page.locator(".big input").all(), numbers, strict=True):
+    for field, number in zip(all_of(page.locator(".big input")), numbers, strict=True):
         field.fill(number)
     page.get_by_role("button", name="Save, go on").click()
     expect(page.locator(".saved-what")).to_contain_text(numbers[-1])
@@ -30,7 +33,7 @@ def finding(page):
 
 
 def test_a_blower_with_one_speed_tap_open_stays_in(page, server):
-    page.goto(f"{server}/calls/7/path")
+    page.goto(f"{server}/calls/{SCHOOL_FURNACE}/path")
     go_to(page, "windings")
     expect(page.locator(".plot")).to_have_attribute("aria-label", re.compile("speed 1 3.10 ohm, speed 2 4.40 ohm"))
     page.locator(".choices-pair").get_by_text("white - red").click()
@@ -44,7 +47,7 @@ def test_a_blower_with_one_speed_tap_open_stays_in(page, server):
 
 
 def test_a_three_phase_blower_with_a_chafed_wire(page, server):
-    page.goto(f"{server}/calls/8/path?link=insulation&kind=insulation_mohm")
+    page.goto(f"{server}/calls/{ROPE_WORKS_ROOF}/path?link=insulation&kind=insulation_mohm")
     expect(page.locator(".plot")).to_have_attribute("aria-label", re.compile("Insulation over the visits: .*420 Mohm"))
     go_to(page, "windings")
     save(page, "6.8", "6.9", "6.8")
@@ -62,10 +65,10 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
 
 
 def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_from_its_module(page, server):
-    page.goto(f"{server}/calls/12/path")
+    page.goto(f"{server}/calls/{TIDE_MILL}/path")
     finding(page)
     expect(page.locator("h1")).to_have_text("Not proved yet")
-    page.goto(f"{server}/calls/12/path")
+    page.goto(f"{server}/calls/{TIDE_MILL}/path")
     go_to(page, "command")
     word(page, "present")
     page.get_by_role("button", name="Proved dead").click()
@@ -76,7 +79,7 @@ def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_fr
     finding(page)
     expect(page.locator("h1")).to_have_text("Replace the motor")
     expect(page.locator(".verdict")).to_contain_text("Module or motor has failed")
-    page.goto(f"{server}/calls/12/path")
+    page.goto(f"{server}/calls/{TIDE_MILL}/path")
     go_to(page, "module")
     save(page, "6.1", "6.1", "6.2")
     go_to(page, "frame_ecm")
@@ -87,7 +90,7 @@ def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_fr
 
 
 def test_an_inducer_with_a_blocked_drain(page, server):
-    page.goto(f"{server}/calls/13/path")
+    page.goto(f"{server}/calls/{READING_ROOM}/path")
     expect(page.locator('.drawing:visible [data-part="pressure"]')).to_contain_text("open")
     go_to(page, "vent")
     word(page, "blocked")
@@ -98,24 +101,24 @@ def test_an_inducer_with_a_blocked_drain(page, server):
 
 
 def test_two_readings_that_exclude_each_other_are_named_and_cured_by_a_third(page, server):
-    page.goto(f"{server}/calls/14/path?link=running&kind=turns_way")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/path?link=running&kind=turns_way")
     word(page, "right")
-    page.goto(f"{server}/calls/14/path?link=running&kind=run_amps_a")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/path?link=running&kind=run_amps_a")
     page.locator(".choices-leg").get_by_text("one winding").click()
     save(page, "0.90")
-    page.goto(f"{server}/calls/14/path?link=running&kind=turns_way")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/path?link=running&kind=turns_way")
     word(page, "not_turning")
     expect(page.locator(".contradiction")).to_contain_text("cannot both stand")
     finding(page)
     expect(page.locator(".contradiction")).to_contain_text("Measure once more")
-    page.goto(f"{server}/calls/14/path")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/path")
     page.locator(".ledger tbody tr", has_text="not turning").first.get_by_role("link", name="Correct").click()
     word(page, "right")
     expect(page.locator(".contradiction")).to_have_count(0)
 
 
 def test_kilohm_typed_as_ohm_is_asked_about_and_what_was_typed_stays(page, server):
-    page.goto(f"{server}/calls/1/path?link=windings&kind=winding_ohm")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=windings&kind=winding_ohm")
     page.locator("#value").fill("14200")
     page.get_by_role("button", name="Save, go on").click()
     expect(page.locator("#fault-sure")).to_contain_text("is the meter in kilohm?")
@@ -134,7 +137,7 @@ def test_the_shop_tightens_a_limit_and_every_call_is_judged_by_it(page, server):
     page.locator('[name="capacitor_tolerance_pct"]').fill("3")
     page.get_by_role("button", name="Save the limits").click()
     expect(page.locator("[role=status]")).to_contain_text("Saved")
-    page.goto(f"{server}/calls/1/path?link=capacitor&kind=capacitance_uf")
+    page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf")
     expect(page.locator(".band-text")).to_contain_text("±3 %: 4.85 to 5.15")
 
 
@@ -143,11 +146,11 @@ def test_a_photograph_is_kept_and_something_else_is_not(page, server, tmp_path):
 
     Image.new("RGB", (60, 40), "brown").save(tmp_path / "plate.png")
     (tmp_path / "notes.jpg").write_text("not a picture")
-    page.goto(f"{server}/calls/14/plates")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/plates")
     page.locator('[name="photo"]').set_input_files(tmp_path / "notes.jpg")
     page.get_by_role("button", name="Keep it").click()
     expect(page.locator("#fault-photo")).to_contain_text("expected a photograph")
     page.locator('[name="photo"]').set_input_files(tmp_path / "plate.png")
     page.get_by_role("button", name="Keep it").click()
     expect(page.locator(".photos img")).to_have_count(1)
-    assert page.locator(".photos img").evaluate("image => image.naturalWidth") == 60
+    holds(page, "document.querySelector('.photos img')?.naturalWidth === 60")

@@ -9,6 +9,9 @@ from playwright.sync_api import expect
 from sqlalchemy.exc import OperationalError
 
 from keen_coil.web.routes import arrive
+from tests.demo_calls import GANNET_COTTAGE
+
+from .reading import settled
 
 pytestmark = pytest.mark.browser
 
@@ -23,7 +26,7 @@ def calls_page(browser, server):
 
 
 def readings(page, server):
-    return [row["value"] for row in page.request.get(f"{server}/calls/5/call.json").json()["readings"]]
+    return [row["value"] for row in page.request.get(f"{server}/calls/{GANNET_COTTAGE}/call.json").json()["readings"]]
 
 
 def type_reading(page, value):
@@ -33,7 +36,7 @@ def type_reading(page, value):
 
 def test_readings_wait_survive_a_reload_and_are_sent_once_in_order(calls_page, server):
     page = calls_page
-    page.goto(f"{server}/calls/5/path?link=supply&kind=supply_v&at=unit")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit")
     before = readings(page, server)
     page.context.set_offline(True)
     for number, value in enumerate(("231.1", "232.2", "233.3"), start=1):
@@ -47,10 +50,10 @@ def test_readings_wait_survive_a_reload_and_are_sent_once_in_order(calls_page, s
     expect(page.locator("#waiting")).to_have_count(0)
     expect(page.locator(".ledger")).to_contain_text("233.3")
     assert readings(page, server) == [*before, "231.1", "232.2", "233.3"]
-    rows = page.request.get(f"{server}/calls/5/call.json").json()["readings"][-3:]
+    rows = page.request.get(f"{server}/calls/{GANNET_COTTAGE}/call.json").json()["readings"][-3:]
     assert rows[0]["taken_at"] <= rows[1]["taken_at"] <= rows[2]["taken_at"]
     page.reload()
-    page.wait_for_timeout(300)
+    settled(page)
     assert readings(page, server) == [*before, "231.1", "232.2", "233.3"]
 
 
@@ -61,7 +64,7 @@ def readings_offline_are_not_there(page, server, before):
 
 def test_what_the_server_refuses_stays_with_its_reason_and_holds_up_nothing(calls_page, server):
     page = calls_page
-    page.goto(f"{server}/calls/5/path?link=supply&kind=supply_v&at=unit")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit")
     before = readings(page, server)
     page.context.set_offline(True)
     type_reading(page, "many")
@@ -77,14 +80,14 @@ def test_what_the_server_refuses_stays_with_its_reason_and_holds_up_nothing(call
 
 def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
     page = calls_page
-    page.goto(f"{server}/calls/5/path?link=supply&kind=supply_v&at=unit")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit")
     before = readings(page, server)
     page.context.set_offline(True)
     type_reading(page, "235.5")
     expect(page.locator("#waiting li")).to_have_count(1)
     with browser.new_context() as other:
         second = other.new_page()
-        second.goto(f"{server}/calls/5/path?link=supply&kind=supply_v&at=unit")
+        second.goto(f"{server}/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit")
         type_reading(second, "230.0")
         expect(second.locator(".saved-what")).to_contain_text("230.0")
     page.context.set_offline(False)
@@ -94,7 +97,7 @@ def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
 
 def test_a_form_without_connection_says_so_and_keeps_what_was_typed(calls_page, server):
     page = calls_page
-    page.goto(f"{server}/calls/5/arrive")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
     page.get_by_label("They say").fill("It squeals since the storm")
     page.context.set_offline(True)
     page.get_by_role("button", name="Save, go").click()
@@ -121,7 +124,7 @@ def full_disk():
 )
 def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):
     page = calls_page
-    page.goto(f"{server}/calls/5/arrive")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
     page.get_by_label("They say").fill("It squeals since the storm")
 
     def fails(*anything):
@@ -139,7 +142,7 @@ def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, serv
 def test_a_page_from_before_is_told_and_saves_when_it_is_sent_again(calls_page, server):
     """Another sign-in, another token: the page that is open learns it with the refusal."""
     page = calls_page
-    page.goto(f"{server}/calls/5/arrive")
+    page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
     page.get_by_label("They say").fill("It squeals since the storm")
     page.context.clear_cookies()
     page.get_by_role("button", name="Save, go").click()

@@ -10,6 +10,7 @@ import pytest
 
 from keen_coil.core.machine.effects import QUESTIONS
 from keen_coil.web.chart import Mark, Series, Zone, chart
+from tests.demo_calls import COLD_STORE, FISH_CELLAR, GANNET_COTTAGE, READING_ROOM, ROPE_WORKS
 
 PLATE = {
     "hp": "1/4",
@@ -27,7 +28,7 @@ def text_of(page):
 
 
 def test_a_call_is_shown_as_found_beside_as_it_should_be(client):
-    page = client.get("/lab?call=1")
+    page = client.get(f"/lab?call={ROPE_WORKS}")
     text = text_of(page)
     assert "Call 1, Rope works" in text
     assert 'name="f_uf" inputmode="decimal" autocomplete="off" value="2.1"' in page.text
@@ -110,7 +111,7 @@ def test_a_plate_that_cannot_be_is_refused_with_the_reason_and_what_was_typed_st
 
 
 def test_a_call_without_a_model_keeps_to_plate_rules(client):
-    page = client.get("/lab?call=13")
+    page = client.get(f"/lab?call={READING_ROOM}")
     assert page.status_code == 422
     assert "Plate rules hold" in page.text
     assert client.get("/lab?call=999").status_code == 404
@@ -135,30 +136,30 @@ def test_the_figure_is_an_svg_of_its_own_and_the_data_a_table(client):
 
 def test_measured_ohms_of_the_call_are_used_and_said(client):
     assert (
-        "with the winding ohms measured on the call" in client.get("/lab?call=3").text
-        or "no winding ohms" in client.get("/lab?call=3").text
+        "with the winding ohms measured on the call" in client.get(f"/lab?call={COLD_STORE}").text
+        or "no winding ohms" in client.get(f"/lab?call={COLD_STORE}").text
     )
     assert "no winding ohms measured" in client.get("/lab?part=BW-118").text
 
 
 def test_run_proof_and_match_show_what_the_new_motor_should_read(client):
-    text = text_of(client.get("/calls/1/match?part=BW-118"))
+    text = text_of(client.get(f"/calls/{ROPE_WORKS}/match?part=BW-118"))
     assert re.search(r"On this fan it should read: 1\.\d\d to 1\.\d\d A at 239 V, plate 1\.48 A", text)
-    proof = text_of(client.get("/calls/1/run-proof?check=run_amps_a"))
+    proof = text_of(client.get(f"/calls/{ROPE_WORKS}/run-proof?check=run_amps_a"))
     assert re.search(r"Here it should draw 1\.\d\d to 1\.\d\d A at 10\d\d to 11\d\d rpm", proof)
     assert re.search(r"1\.\d\d to 1\.\d\d A expected with 239\.", proof)
 
 
 def test_the_pad_says_what_to_expect_or_why_it_does_not(client):
-    pad = text_of(client.get("/calls/1/path?link=running&kind=run_amps_a"))
+    pad = text_of(client.get(f"/calls/{ROPE_WORKS}/path?link=running&kind=run_amps_a"))
     assert re.search(r"Amps expected with 239\.\d ± 2\.7 V read, 2\.1\d* ± 0\.07\d* µF read; 10\d\d to 11\d\d rpm", pad)
     assert re.search(r"capacitor lead ?0\.\d\d to 0\.\d\d", pad)
-    bare = text_of(client.get("/calls/5/path?link=running&kind=run_amps_a"))
+    bare = text_of(client.get(f"/calls/{GANNET_COTTAGE}/path?link=running&kind=run_amps_a"))
     assert "Plate rules only." in bare
 
 
 def test_finding_shows_what_would_read_so(client):
-    text = text_of(client.get("/calls/14/finding"))
+    text = text_of(client.get(f"/calls/{FISH_CELLAR}/finding"))
     assert "What would read so" in text
     assert "the hub slips on the shaft" in text
 

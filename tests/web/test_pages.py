@@ -10,6 +10,7 @@ from fastapi.testclient import TestClient
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.shelf_import import ImportCounts
 from tests.calls import call_data, reading
+from tests.demo_calls import COLD_STORE, FERRY_ROOM, GANNET_COTTAGE, ROPE_WORKS
 
 STATIONS = (
     "arrive",
@@ -112,15 +113,15 @@ def test_a_post_without_this_browsers_token_is_refused(client):
 
 
 def test_a_form_sent_twice_is_done_once(client):
-    path, action = "/calls/5/path?link=air&kind=air_path", "/calls/5/readings"
+    path, action = f"/calls/{GANNET_COTTAGE}/path?link=air&kind=air_path", f"/calls/{GANNET_COTTAGE}/readings"
     fields = {**hidden(client.get(path).text, action), "value": "clear"}
     for _ in range(2):
         assert client.post(action, data=fields).status_code == 200
-    assert len(client.get("/calls/5/call.json").json()["readings"]) == 1
+    assert len(client.get(f"/calls/{GANNET_COTTAGE}/call.json").json()["readings"]) == 1
 
 
 def test_two_pages_of_one_call_the_older_is_told(client):
-    path, action = "/calls/5/path?link=air&kind=air_path", "/calls/5/readings"
+    path, action = f"/calls/{GANNET_COTTAGE}/path?link=air&kind=air_path", f"/calls/{GANNET_COTTAGE}/readings"
     first, second = (hidden(client.get(path).text, action) for _ in range(2))
     client.post(action, data={**first, "value": "clear"})
     answer = client.post(action, data={**second, "value": "dirty"})
@@ -140,35 +141,37 @@ def test_two_pages_of_one_call_the_older_is_told(client):
     ],
 )
 def test_a_bad_plate_field_is_told_beside_it_and_stays_typed(client, field, value, expected):
-    answer = post(client, "/calls/1/plates", "/calls/1/plates", **{field: value, "motor.hz": "60"})
+    answer = post(
+        client, f"/calls/{ROPE_WORKS}/plates", f"/calls/{ROPE_WORKS}/plates", **{field: value, "motor.hz": "60"}
+    )
     assert answer.status_code == 422
     beside = answer.text.split(f'id="fault-{field}"')[1].split("</p>")[0]
     assert expected in beside
     assert f'value="{value}"' in answer.text
-    assert client.get("/calls/1/call.json").json()["motor"]["rpm"] == 1090
+    assert client.get(f"/calls/{ROPE_WORKS}/call.json").json()["motor"]["rpm"] == 1090
 
 
 @pytest.mark.parametrize("value", ["23O", "-5", "", "1e9", "<script>alert(1)</script>"])
 def test_a_bad_reading_is_told_beside_the_field_and_stays_typed(client, value):
-    path = "/calls/5/path?link=supply&kind=supply_v&at=unit"
-    answer = post(client, path, "/calls/5/readings", value=value)
+    path = f"/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit"
+    answer = post(client, path, f"/calls/{GANNET_COTTAGE}/readings", value=value)
     assert answer.status_code == 422
     assert "expected a number from 0 to 1000 (V)" in answer.text
     assert "<script>alert" not in answer.text
-    assert client.get("/calls/5/call.json").json()["readings"] == []
+    assert client.get(f"/calls/{GANNET_COTTAGE}/call.json").json()["readings"] == []
 
 
 def test_the_over_range_button_wins_over_the_empty_field(client):
-    path = "/calls/1/path?link=insulation&kind=ground_ohm"
-    answer = post(client, path, "/calls/1/readings", lead="black", value=["", "OL"])
+    path = f"/calls/{ROPE_WORKS}/path?link=insulation&kind=ground_ohm"
+    answer = post(client, path, f"/calls/{ROPE_WORKS}/readings", lead="black", value=["", "OL"])
     assert "Over range: not grounded at the meter" in answer.text
 
 
 def test_judged_while_typing_and_not_saved(client):
-    path = "/calls/1/judge?kind=capacitance_uf&link=capacitor&section=fan&value="
+    path = f"/calls/{ROPE_WORKS}/judge?kind=capacitance_uf&link=capacitor&section=fan&value="
     assert "Weak: 50 % low" in client.get(path + "2.50").text
     assert "expected a number" in client.get(path + "2,50").text
-    assert len(client.get("/calls/1/call.json").json()["readings"]) == 9
+    assert len(client.get(f"/calls/{ROPE_WORKS}/call.json").json()["readings"]) == 9
 
 
 def test_uploads_beside_their_field(client):
@@ -200,13 +203,21 @@ def test_a_catalogue_comes_in(client):
 
 
 def test_choosing_a_school_changes_who_can_serve(client):
-    page = post(client, "/calls/2/match", "/calls/2/school", school="like")
+    page = post(client, f"/calls/{FERRY_ROOM}/match", f"/calls/{FERRY_ROOM}/school", school="like")
     assert "1 of 74 can serve" in page.text
-    assert post(client, "/calls/2/match", "/calls/2/school", school="best").status_code == 422
+    assert post(client, f"/calls/{FERRY_ROOM}/match", f"/calls/{FERRY_ROOM}/school", school="best").status_code == 422
 
 
 @pytest.mark.parametrize(
-    "path", ["/calls/999/path", "/calls/x/path", "/nowhere", "/calls/1/nowhere", "/static/../settings.py", "/calls/0"]
+    "path",
+    [
+        "/calls/999/path",
+        "/calls/x/path",
+        "/nowhere",
+        f"/calls/{ROPE_WORKS}/nowhere",
+        "/static/../settings.py",
+        "/calls/0",
+    ],
 )
 def test_what_is_not_there_says_so(client, path):
     assert client.get(path).status_code == 404
@@ -216,8 +227,8 @@ def test_what_is_not_there_says_so(client, path):
     "query", ["link=nowhere", "replaces=99", "saved=99", "saved=x", "pair=%FF", "kind=aura&at=moon"]
 )
 def test_odd_queries_do_no_harm(client, query):
-    assert client.get(f"/calls/1/path?{query}").status_code == 200
-    assert client.get(f"/calls/1/run-proof?{query}&check=aura").status_code == 200
+    assert client.get(f"/calls/{ROPE_WORKS}/path?{query}").status_code == 200
+    assert client.get(f"/calls/{ROPE_WORKS}/run-proof?{query}&check=aura").status_code == 200
 
 
 def test_a_foreign_host_name_is_refused(client):
@@ -278,18 +289,18 @@ def test_a_file_whose_end_is_asked_for_while_it_is_being_committed_still_tells_w
 
 
 def test_readings_come_in_as_a_file_all_or_none(client):
-    lines = client.get("/calls/3/readings.csv").content
-    action = "/calls/5/readings/file"
-    fields = hidden(client.get("/calls/5/path").text, action)
+    lines = client.get(f"/calls/{COLD_STORE}/readings.csv").content
+    action = f"/calls/{GANNET_COTTAGE}/readings/file"
+    fields = hidden(client.get(f"/calls/{GANNET_COTTAGE}/path").text, action)
     page = client.post(action, data=fields, files={"file": ("readings.csv", lines)})
-    many = len(client.get("/calls/3/call.json").json()["readings"])
+    many = len(client.get(f"/calls/{COLD_STORE}/call.json").json()["readings"])
     assert f"{many} readings brought in" in page.text
-    assert len(client.get("/calls/5/call.json").json()["readings"]) == many
+    assert len(client.get(f"/calls/{GANNET_COTTAGE}/call.json").json()["readings"]) == many
     fields = hidden(page.text, action)
     answer = client.post(action, data=fields, files={"file": ("readings.csv", lines + b"5,,,,,,gust,1\n")})
     assert answer.status_code == 422
     assert "Nothing was added" in answer.text
-    assert len(client.get("/calls/5/call.json").json()["readings"]) == many
+    assert len(client.get(f"/calls/{GANNET_COTTAGE}/call.json").json()["readings"]) == many
 
 
 def test_a_fault_of_the_program_is_said_with_the_policy_and_saves_nothing(client, monkeypatch):
@@ -298,10 +309,10 @@ def test_a_fault_of_the_program_is_said_with_the_policy_and_saves_nothing(client
 
     monkeypatch.setattr("keen_coil.web.routes.arrive.save_complaint", fails)
     calm = TestClient(client.app, base_url="http://127.0.0.1", raise_server_exceptions=False)
-    form = hidden(calm.get("/calls/5/arrive").text, "/calls/5/arrive")
-    answer = calm.post("/calls/5/arrive", data={**form, "says": "It squeals"})
+    form = hidden(calm.get(f"/calls/{GANNET_COTTAGE}/arrive").text, f"/calls/{GANNET_COTTAGE}/arrive")
+    answer = calm.post(f"/calls/{GANNET_COTTAGE}/arrive", data={**form, "says": "It squeals"})
     assert answer.status_code == 500
     assert "Keen Coil stumbled" in answer.text
     assert "ZeroDivisionError" not in answer.text
     assert "default-src 'self'" in answer.headers["content-security-policy"]
-    assert "It squeals" not in calm.get("/calls/5/arrive").text
+    assert "It squeals" not in calm.get(f"/calls/{GANNET_COTTAGE}/arrive").text

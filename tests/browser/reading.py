@@ -1,0 +1,74 @@
+"""Reading a page once it has come to rest: the only place of the browser tests that reads without an assertion that waits.
+
+`expect` waits by itself and comes first. What it cannot say (a size, a list to walk, a script's answer) is read here.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from playwright.sync_api import Locator, Page, expect
+
+BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added"
+
+
+def settled(page: Page) -> None:
+    """Wait until the page is loaded, no request of htmx is under way and its letters are there."""
+    page.wait_for_load_state("load")
+    expect(page.locator(BUSY)).to_have_count(0)
+    page.wait_for_function("() => document.fonts.status === 'loaded'")
+
+
+def look(page: Page, script: str, argument: Any = None) -> Any:
+    """What a script says of a page at rest."""
+    settled(page)
+    return page.evaluate(script, argument)
+
+
+def run_on(locator: Locator, script: str, argument: Any = None) -> Any:
+    """What a script does with an element of a page at rest."""
+    settled(locator.page)
+    return locator.evaluate(script, argument)
+
+
+def holds(page: Page, script: str, argument: Any = None) -> None:
+    """Wait until a script says yes."""
+    page.wait_for_function(script, arg=argument)
+
+
+def text_of(locator: Locator) -> str:
+    """The text of an element of a page at rest."""
+    settled(locator.page)
+    return locator.inner_text()
+
+
+def value_of(locator: Locator) -> str:
+    """What a field of a page at rest holds."""
+    settled(locator.page)
+    return locator.input_value()
+
+
+def attribute_of(locator: Locator, name: str) -> str:
+    """An attribute of an element of a page at rest."""
+    settled(locator.page)
+    return locator.get_attribute(name) or ""
+
+
+def box_of(locator: Locator) -> dict[str, float]:
+    """Where an element of a page at rest stands."""
+    settled(locator.page)
+    box = locator.bounding_box()
+    assert box is not None, locator
+    return dict(box)
+
+
+def count_of(locator: Locator) -> int:
+    """How many elements of a page at rest there are."""
+    settled(locator.page)
+    return locator.count()
+
+
+def all_of(locator: Locator) -> list[Locator]:
+    """The elements of a page at rest, one by one."""
+    settled(locator.page)
+    return locator.all()
