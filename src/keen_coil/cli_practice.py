@@ -34,6 +34,7 @@ def make(
     rung: Annotated[str | None, typer.Option(help="A rung of the ladder")] = None,
     family: Annotated[str | None, typer.Option(help="A fault family")] = None,
     day: Annotated[str | None, typer.Option(help="The case of a date, 2026-11-25")] = None,
+    draw: Annotated[int, typer.Option(help="The draw that a shared seed is of")] = 1,
 ) -> None:
     """Print a case file."""
     from .core.practice.case import write_case
@@ -43,7 +44,7 @@ def make(
         if day is not None:
             case = case_of_day(_day(day))
         else:
-            case = case_in_family(seed, family) if family else case_of(seed, rung)
+            case = case_in_family(seed, family, draw) if family else case_of(seed, rung, draw)
     typer.echo(json.dumps(write_case(case), indent=2, ensure_ascii=False))
 
 

@@ -13,6 +13,7 @@ from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.plates import Motor
 from keen_coil.core.practice.case import read_case, write_case
+from keen_coil.core.practice.families import OF
 from keen_coil.core.practice.instruments import Asked
 from keen_coil.core.practice.ladder import RUNGS
 from keen_coil.core.practice.make import case_in_family, case_of, case_of_day
@@ -64,6 +65,20 @@ def test_the_same_seed_is_the_same_case_on_every_machine():
     """Written down once: another machine, another Python, another day must give the same files."""
     text = json.dumps([write_case(case_of(seed)) for seed in range(40)], sort_keys=True)
     assert hashlib.sha256(text.encode()).hexdigest() == GOLDEN
+
+
+def test_a_new_fault_leaves_the_cases_of_shared_seeds_and_comes_in_a_draw_of_its_own(monkeypatch):
+    before = [write_case(case_of(seed)) for seed in range(30)]
+    new = FAULTS["belt_bad"]._replace(prior_weight=(40, 40, 40), needs="", draw=2)
+    monkeypatch.setitem(FAULTS, "pulley_worn", new)
+    monkeypatch.setitem(OF, "pulley_worn", OF["belt_bad"])
+    monkeypatch.setitem(FAULT_EFFECTS, "pulley_worn", FAULT_EFFECTS["belt_bad"])
+    assert [write_case(case_of(seed)) for seed in range(30)] == before
+    drawn = [case_of(seed, draw=2) for seed in range(30)]
+    assert any("pulley_worn" in case.truth for case in drawn)
+    assert all(read_case(json.loads(json.dumps(write_case(case)))).draw == 2 for case in drawn if case.rung is None)
+    with pytest.raises(InvalidField, match="draw: got 3"):
+        case_of(1, draw=3)
 
 
 GOLDEN = "9508b34aae4e0e59aadcdea730004c7553d20f2b76c2a7010b93cb97a42d5bb1"

@@ -13,7 +13,7 @@ from ..core.errors import NotFound, invalid
 from ..core.practice.case import LARGEST_SEED, Case, read_case, write_case
 from ..core.practice.families import FAMILIES, Family
 from ..core.practice.ladder import LEVELS, RUNGS, Rung
-from ..core.practice.make import case_in_family, case_of, case_of_day
+from ..core.practice.make import FIRST_DRAW, case_in_family, case_of, case_of_day, newest_draw
 from ..core.practice.score import Score
 from ..core.units import whole_number
 from ..formats.call_file import parse_json
@@ -127,6 +127,9 @@ def begin_asked(db: Database, context: ActContext, fields: Mapping[str, str], to
     A new rung or family case has a seed of its own, drawn from the act's id. Raises `InvalidField`.
     """
     advice = fields.get("advice", "yes") != "no"
+    # a seed that somebody shared is of the first draw unless said; a new one is of the newest
+    shared = fields.get("seed", "").strip()
+    draw = whole_number(fields.get("draw", "").strip() or str(FIRST_DRAW), 1000) or 0 if shared else newest_draw()
     seed = _seed(fields.get("seed", ""), context)
     if fields.get("day"):
         return begin(db, context, case_of_day(today), advice, today)
@@ -135,8 +138,8 @@ def begin_asked(db: Database, context: ActContext, fields: Mapping[str, str], to
             case = read_case(_file(session, fields["file"]).case)
         return begin(db, context, case, advice)
     if fields.get("family"):
-        return begin(db, context, case_in_family(seed, fields["family"]), advice)
-    return begin(db, context, case_of(seed, fields.get("rung") or None), advice)
+        return begin(db, context, case_in_family(seed, fields["family"], draw), advice)
+    return begin(db, context, case_of(seed, fields.get("rung") or None, draw), advice)
 
 
 def _seed(text: str, context: ActContext) -> int:

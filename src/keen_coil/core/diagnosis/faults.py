@@ -17,7 +17,10 @@ MOTOR_LINKS: frozenset[str] = frozenset({"windings", "overload", "insulation", "
 
 
 class FaultRow(NamedTuple):
-    """A row of the fault table; `needs` names what the unit must have for the fault to be possible."""
+    """A row of the fault table; `needs` names what the unit must have for the fault to be possible.
+
+    `draw` is the draw of practice cases that the fault came with: seeds of earlier draws keep their cases.
+    """
 
     verdict: Verdict
     prior_weight: tuple[float, float, float]
@@ -25,6 +28,7 @@ class FaultRow(NamedTuple):
     link: Link | None = None
     ages: bool = False
     needs: str = ""
+    draw: int = 1
 
 
 _TABLE = table(__package__, "faults")

@@ -43,7 +43,10 @@ class Surroundings(StrictModel):
 
 
 class Case(StrictModel):
-    """A practice case. `call` is what the learner is given; `faults` is what is so; no fault is a case as well."""
+    """A practice case. `call` is what the learner is given; `faults` is what is so; no fault is a case as well.
+
+    `draw` says in which draw its seed gives it, absent in the first.
+    """
 
     format: Literal["keen-coil/case"]
     version: Literal[1]
@@ -51,6 +54,7 @@ class Case(StrictModel):
     teaches: LongText | None = None
     rung: Text | None = None
     seed: Annotated[int, Number(0, LARGEST_SEED, whole=True)]
+    draw: Annotated[int, Number(1, 1000, whole=True)] | None = None
     call: Call
     faults: Annotated[list[HiddenFault], Field(max_length=MOST_FAULTS)] = []
     last_visit: LongText | None = None

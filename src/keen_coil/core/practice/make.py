@@ -29,13 +29,21 @@ TO_GROUND = ("winding_grounded", "capacitor_grounded", "conductor_chafed")
 TRIPS = ("breaker_tripped", "fuse_open", "starter_overload_tripped")
 """What lies on metal always trips the breaker; other faults bring about what trips now and then."""
 MOST_TRIES = 60
+FIRST_DRAW = 1
 
 
-def case_of(seed: int, rung: str | None = None) -> Case:
-    """The case of a seed, on a rung of the ladder where one is named.
+def newest_draw() -> int:
+    """The draw that knows every fault of the table."""
+    return max(row.draw for row in FAULTS.values())
 
-    Raises `InvalidField` on an unknown rung or seed.
+
+def case_of(seed: int, rung: str | None = None, draw: int = FIRST_DRAW) -> Case:
+    """The case of a seed in a draw, on a rung of the ladder where one is named.
+
+    A draw knows the faults that were there when it was made: a seed that was shared stays the same case when faults
+    are added to the table. Raises `InvalidField` on an unknown rung, seed or draw.
     """
+    _known_draw(draw)
     if not 0 <= seed <= LARGEST_SEED:
         raise invalid("seed", seed, f"a whole number from 0 to {LARGEST_SEED}")
     if rung is not None and rung not in BY_KEY:
@@ -43,7 +51,7 @@ def case_of(seed: int, rung: str | None = None) -> Case:
     chance = Chance(seed).part("make")
     if rung is None and chance.happens("by rung", LAST_VISIT_SHARE):
         return _by_recipe(seed, BY_KEY["last visit"])
-    return _by_recipe(seed, BY_KEY[rung]) if rung else _by_chance(seed)
+    return _by_recipe(seed, BY_KEY[rung]) if rung else _by_chance(seed, draw)
 
 
 def case_of_day(day: date) -> Case:
@@ -53,11 +61,17 @@ def case_of_day(day: date) -> Case:
     return _by_recipe(seed, rung)
 
 
-def case_in_family(seed: int, family: str) -> Case:
-    """A case of a seed whose fault belongs to a family. Raises `InvalidField` on an unknown family."""
+def case_in_family(seed: int, family: str, draw: int = FIRST_DRAW) -> Case:
+    """A case of a seed in a draw whose fault belongs to a family. Raises `InvalidField` on an unknown one."""
+    _known_draw(draw)
     if family not in {row.key for row in FAMILIES}:
         raise invalid("family", family, "one of " + ", ".join(row.key for row in FAMILIES))
-    return _by_chance(seed, family)
+    return _by_chance(seed, draw, family)
+
+
+def _known_draw(draw: int) -> None:
+    if not FIRST_DRAW <= draw <= newest_draw():
+        raise invalid("draw", draw, f"a draw from {FIRST_DRAW} to {newest_draw()}")
 
 
 def _by_recipe(seed: int, rung: Rung) -> Case:
@@ -120,17 +134,19 @@ def _told(data: dict[str, Any], chance: Chance, symptom: str = "") -> Case:
     return read_case({**data, "call": {**data["call"], "complaint": {"says": says, "symptom": symptom}}})
 
 
-def _by_chance(seed: int, family: str | None = None) -> Case:
+def _by_chance(seed: int, draw: int, family: str | None = None) -> Case:
     """A case by chance. Faults are drawn by the root of how often they are met, so that rare ones are met as well."""
     for attempt in range(MOST_TRIES):
         chance = Chance(seed).part(f"by chance {attempt}")
         unit = chance.pick("unit", UNITS)
         call = _call(unit)
-        names = _drawn(chance, call, family)
+        names = _drawn(chance, call, family, draw)
         if names is None:
             continue
         faults = [{"fault": name, "size_pct": round(chance.between(name, 5, 95))} for name in names]
         data = {"format": FORMAT, "version": VERSION, "title": unit.where, "seed": seed, "call": call, "faults": faults}
+        if draw != FIRST_DRAW:
+            data["draw"] = draw
         try:
             return _told(data, chance)
         except InvalidField:
@@ -149,7 +165,7 @@ def _pointless(fault: str, call: Call) -> bool:
     )
 
 
-def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str] | None:
+def _drawn(chance: Chance, call: dict[str, Any], family: str | None, draw: int) -> list[str] | None:
     """The faults of a unit: none, one, one with its consequence, or two; None where the family has none here."""
     read = read_call(call)
     role = ("condenser_fan", "indoor_blower", "inducer").index(str(read.motor.role))
@@ -157,6 +173,7 @@ def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str
         name: math.sqrt(row.prior_weight[role])
         for name, row in FAULTS.items()
         if name not in (*NOT_HIDDEN, *ON_PLATES)
+        and row.draw <= draw
         and row.prior_weight[role] > 0
         and possible(name, read)
         and not _pointless(name, read)
@@ -170,7 +187,7 @@ def _drawn(chance: Chance, call: dict[str, Any], family: str | None) -> list[str
     brought = {
         effect: share
         for cause, effect, share in LEADS_TO
-        if cause == first and effect in FAULTS and possible(effect, read)
+        if cause == first and effect in FAULTS and FAULTS[effect].draw <= draw and possible(effect, read)
     }
     for effect, share in brought.items():
         certain = first in TO_GROUND and effect == "breaker_tripped"
