@@ -9,7 +9,7 @@ from typing import Any
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
 from ..core.units import horsepower_text
-from ..core.vocabulary import CapacitorSection, words_of
+from ..core.vocabulary import CapacitorSection, CapacitorShape, Mount, SeenFrom, UnitKind, words_of
 from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
@@ -61,7 +61,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             _choice("motor.ecm_control", "commutated: holds", "constant_torque", "constant_airflow", "constant_speed"),
             _choice("motor.insulation_class", "insulation class", "A", "B", "F", "H"),
             _choice("motor.rotation.sense", "rotation", "cw", "ccw", "reversible"),
-            _choice("motor.rotation.seen_from", "seen from", "shaft_end", "lead_end"),
+            _choice("motor.rotation.seen_from", "seen from", *words_of(SeenFrom)),
             Field("motor.leads", "leads", hint="without ground"),
             _text("leads", "lead names", "black, brown, white"),
             _text("motor.part_no", "part number"),
@@ -72,7 +72,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         "Body and shaft",
         "Measure what the plate does not say.",
         (
-            _choice("motor.mount", "mounting", "stud", "belly_band", "lug", "integral_arms", "base", "face"),
+            _choice("motor.mount", "mounting", *words_of(Mount)),
             _choice("motor.studs", "studs", "shaft_end", "far_end", "both", "none"),
             Field("motor.body_diameter_in", "body diameter", "in"),
             Field("motor.body_length_in", "body length", "in"),
@@ -90,16 +90,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         "Unit",
         "Its plate, and what stands around.",
         (
-            _choice(
-                "unit.kind",
-                "kind",
-                "split_condenser",
-                "heat_pump_outdoor",
-                "package_unit",
-                "furnace",
-                "air_handler",
-                "fan_coil",
-            ),
+            _choice("unit.kind", "kind", *words_of(UnitKind)),
             Field("unit.supply_v", "nominal supply", "V"),
             Field("unit.phase", "phase", choices=("1", "3")),
             Field("unit.hz", "hertz", choices=("60", "50")),
@@ -129,7 +120,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             Field("capacitor.single", "single", "µF"),
             Field("capacitor.volts_v", "volts", "V", hint="440/370 is 440"),
             Field("capacitor.tolerance_pct", "tolerance", "± %", hint="blank when silent"),
-            _choice("capacitor.shape", "shape", "round", "oval", "box"),
+            _choice("capacitor.shape", "shape", *words_of(CapacitorShape)),
             Field("capacitor.height_in", "height", "in"),
         ),
     ),
