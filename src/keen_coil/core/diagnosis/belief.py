@@ -192,7 +192,15 @@ def weigh(
 ) -> Belief:
     """The belief in a call's faults after these signals, and after the readings that the motor model speaks of.
 
-    slight: faults measured to be so slight that the motor starts and runs as a healthy one would.
+    Args: signals, what was read, in words of the evidence table; modelled, what the motor model says in place of rows
+    of it; slight, faults measured to be so slight that the motor starts and runs as a healthy one would.
+    Bayes' rule over sets of faults S, with the answers r given S taken as independent (naive Bayes, [1]):
+        w(S) = log P(S) + sum over r of log P(r | S)
+        P(S | readings) = exp(t w(S)) / sum over T of exp(t w(T)),  t = `TEMPERED`
+    P(S) is `_prior`. Of a set, a normal answer is as likely as under the fault that allows it least, an abnormal one
+    as under the fault that allows it most (the noisy OR of [1]); what one fault excludes, the set excludes.
+    Singles and pairs are all weighed, larger sets grow from the best while they gain (decision 001).
+    [1] J. Pearl, Probabilistic Reasoning in Intelligent Systems, 1988.
     """
     prior = odds(call)
     faults = tuple(prior)
@@ -258,7 +266,11 @@ def _weighed(
 
 
 def _prior(members: Ints, log_prior: Floats, brought: Floats) -> Floats:
-    """Log prior of sets: the first fault as met, others as second ones or as what one of the set brings about."""
+    """Log prior of sets: the first fault as met, others as second ones or as what one of the set brings about.
+
+        log P(S) = max over k in S of ( log p_k + sum over other m of max( log(p_m s), log q(m | brought by S) ) )
+    with s = `SECOND_FAULT`, p from `odds`, q the rates of `LEADS_TO`.
+    """
     own = log_prior[members]
     if members.shape[1] == 1:
         return np.asarray(own[:, 0])

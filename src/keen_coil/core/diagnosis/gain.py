@@ -52,7 +52,11 @@ def _own(members: frozenset[int], faults: tuple[str, ...]) -> int:
 
 
 def gains(belief: Belief, questions: tuple[str, ...]) -> dict[str, float]:
-    """Bits each question is expected to tell about the faults, given what is believed now."""
+    """Bits each question is expected to tell about the faults, given what is believed now.
+
+    Mutual information of answer and set of faults (C. E. Shannon, 1948), over the likeliest of the simplest sets:
+        I = sum over S of P(S) sum over a of P(a | S) log2( P(a | S) / P(a) )
+    """
     order = _simplest(belief)
     weight = belief.probability[order] / belief.probability[order].sum()
     members = belief.members[order]

@@ -51,9 +51,16 @@ class _Asked:
 
 @lru_cache(maxsize=128)
 def predictions(fit: Fit, at: Conditions, moving: bool) -> dict[str, Predicted]:
-    """What every scenario would read on this motor under these conditions.
+    """What every scenario would read on this motor under these conditions: A, rpm and V for each sample.
 
-    moving: the motor was seen to turn; one that only runs when pushed is then taken as running, else as standing.
+    A scenario changes one thing of the feed or the fan (`scenarios.py`). Each of its samples is one motor drawn from
+    those as likely as any of the plate, with volts, microfarads, load and size of the fault drawn from what is known
+    of them, by the same Sobol points everywhere (`even_points`). The readings are those of the operating point where
+    motor torque and fan torque meet, T_m(s) = T_f(n) + drag (`operating_point`). How likely a reading x is under a
+    scenario is the mean of its density over the samples i, a share e of readings being anything at all:
+        p(x) = (1 - e) / N * sum over i of N(x; x_i, u^2 + spread_i^2) + e / range
+    (`model_evidence`). Args: moving, that the motor was seen to turn; one that only runs when pushed is then taken as
+    running, else as standing.
     """
     box = CONDITIONS
     names = [name for name, row in SCENARIOS.items() if row.what not in ("swapped", "shorted")]

@@ -29,8 +29,11 @@ def _prior_weight(fault: str, role: str | None) -> float:
 def odds(call: Call) -> dict[str, float]:
     """Log probability of each fault possible in this unit as the only one, and of `none`.
 
-    Faults that grow with age count double at 15 years and half when new. A reading that can only come from a fault
-    (defrost held, a tap open) makes it possible whatever the plates say.
+        log p_f = log( n_f a_f / sum over g of n_g a_g ),  a = min(2, 0.5 + 0.1 years) for faults that grow with age
+    n is `prior_weight` of the table for the motor's role, the mean of the three where the role is not known. Faults
+    that the unit cannot have are left out of the sum. Faults that grow with age count double at 15 years and half when
+    new. A reading that can only come from a fault (defrost held, a tap open) makes it possible whatever the plates say.
+    Source: trade judgement, not counted.
     """
     return call.once("odds", lambda: _odds(call))
 

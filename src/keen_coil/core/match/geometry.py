@@ -144,7 +144,11 @@ def face_to_shaft_end(motor: Motor) -> float | None:
 
 
 def lay(motor: Motor) -> AxialLayout | None:
-    """A motor along its shaft, inches from its mounting face; None when the face is not known."""
+    """A motor along its shaft, inches from its mounting face; None when the face is not known.
+
+        shaft end = f,  far end = f - body length,  tip = f + shaft out of the body
+    with f from `face_to_shaft_end` (decision 020; trade).
+    """
     end = face_to_shaft_end(motor)
     if end is None:
         return None
@@ -200,7 +204,11 @@ def _nearest(plane: float | None, hub: float, laid: AxialLayout) -> float | None
 
 
 def _cut(laid: AxialLayout, old: AxialLayout | None, at: float | None, hub: float, room: Rooms) -> float:
-    """Inches to take off: what stands out further than the old tip and the hub need, or than there is room for."""
+    """Inches to take off: what stands out further than the old tip and the hub need, or than there is room for.
+
+    wished = max(hub's middle + hub / 2 + 1/4, old tip), at most the room ahead, at least the hub's own end
+    cut = max(tip - wished, 0) where the tip meets something or stands out by more than 1/4 inch (trade)
+    """
     if laid.tip is None:
         return 0.0
     least = None if at is None else at + hub / 2 + TIP_BEYOND_HUB_IN

@@ -68,6 +68,13 @@ class Schedule:
 def schedule(tasks: Sequence[Task], done: Mapping[str, float] | None = None, now: float = 0.0) -> Schedule:
     """Schedule tasks from `now` (minutes) on; `done` gives when tasks were done. Ties keep the order given.
 
+    With hands h_k, waits w_k and followers F_k, the tail of a task is the critical path method's longest chain ([1]):
+        tail_k = h_k + w_k + max over j in F_k of tail_j,  chain = max over k of tail_k
+    One pair of hands with waits beside it is one-machine scheduling with delays, which is NP-hard ([2]); six orders
+    are tried (by the table, by tail, by the longest wait ahead; each without and with idling) and the shortest taken.
+    [1] J. E. Kelley, M. R. Walker, Critical-path planning and scheduling, 1959.
+    [2] M. R. Garey, D. S. Johnson, Computers and Intractability, 1979.
+
     Without any done, `chain <= elapsed <= total`. Raises `InvalidField` on an unknown or doubled task, a circle, or a
     time below nought.
     """
