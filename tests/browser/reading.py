@@ -16,13 +16,23 @@ def settled(page: Page) -> None:
     """Wait until the page is loaded, no request of htmx is under way and its letters are there."""
     page.wait_for_load_state("load")
     expect(page.locator(BUSY)).to_have_count(0)
-    page.wait_for_function("() => document.fonts.status === 'loaded'")
+    page.evaluate("document.fonts.ready.then(() => true)")
 
 
 def look(page: Page, script: str, argument: Any = None) -> Any:
     """What a script says of a page at rest."""
     settled(page)
     return page.evaluate(script, argument)
+
+
+def look_at_widths(page: Page, script: str, widths: tuple[int, ...], height: int = 800) -> dict[int, Any]:
+    """What a script says of a page at rest at each of some widths."""
+    settled(page)
+    found = {}
+    for width in widths:
+        page.set_viewport_size({"width": width, "height": height})
+        found[width] = page.evaluate(script)
+    return found
 
 
 def run_on(locator: Locator, script: str, argument: Any = None) -> Any:

@@ -19,7 +19,7 @@ from tests.demo_calls import (
     TIDE_MILL,
 )
 
-from .reading import holds, look, settled
+from .reading import holds, look, look_at_widths, settled
 
 pytestmark = pytest.mark.browser
 PAGES = (
@@ -103,6 +103,7 @@ OUTSIDE = """() => [...document.querySelectorAll('main, .below, .side, .pad')].f
   return [...column.querySelectorAll('*')].filter(e => seen(e) && e.getBoundingClientRect().right > right && !rolls(e)).map(e => e.outerHTML.slice(0, 80));
 }).slice(0, 3)"""
 """What sticks out of its column lies under the next one."""
+SIDEWAYS = f"[document.documentElement.scrollWidth, ({OUTSIDE})()]"
 
 
 @pytest.mark.parametrize("half", [0, 1])
@@ -112,10 +113,9 @@ def test_nothing_scrolls_sideways(browser, server, watched, half):
         page = context.new_page()
         for path in PAGES[half::2]:
             page.goto(server + path)
-            for width in (1280, 640, 390):
-                page.set_viewport_size({"width": width, "height": 800})
-                assert look(page, "document.documentElement.scrollWidth") <= width, (path, width)
-                assert look(page, OUTSIDE) == [], (path, width)
+            for width, (wide, outside) in look_at_widths(page, SIDEWAYS, (1280, 640, 390)).items():
+                assert wide <= width, (path, width)
+                assert outside == [], (path, width)
 
 
 UNITS = [
