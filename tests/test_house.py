@@ -1,13 +1,16 @@
-"""The house itself: schemas current, colours readable, no address of an index, floors kept."""
+"""The house itself: schemas current, colours readable, no address of an index, vocabularies once, no hasty reading."""
 
 import ast
 import json
 import re
 from pathlib import Path
+from typing import get_args
 
 import pytest
 from frictionless import Package
+from sqlalchemy import text as sql
 
+from keen_coil.core import vocabulary
 from keen_coil.desk.demo import DATA
 from keen_coil.formats.schemas import schema_texts
 
@@ -111,3 +114,25 @@ def test_no_test_hangs_on_a_demo_call_s_number():
         if int(found[1]) not in nowhere
     ]
     assert numbered == []
+
+
+def test_a_vocabulary_is_written_once():
+    """Types, checks, schemas and forms are made of `core/vocabulary.py`: its words stand in no other list."""
+    found = {name: frozenset(get_args(kind)) for name, kind in vars(vocabulary).items() if get_args(kind)}
+    again = []
+    for path in sorted((ROOT / "src/keen_coil").rglob("*.py")):
+        if path.name == "vocabulary.py" or "migrations" in path.parts:
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            items = node.elts if isinstance(node, ast.Tuple | ast.List | ast.Set) else []
+            words = frozenset(item.value for item in items if isinstance(item, ast.Constant))
+            if len(words) == len(items) > 2:
+                again += [f"{path.name}:{node.lineno} {name}" for name, whole in found.items() if words == whole]
+    assert again == []
+
+
+def test_the_checks_of_the_database_are_the_vocabularies(db):
+    with db.reading() as session:
+        made = session.execute(sql("select sql from sqlite_master where name in ('call', 'follow_up')")).scalars().all()
+    for kind in (vocabulary.PowerState, vocabulary.SizingSchool, vocabulary.FollowUpKind):
+        assert any(", ".join(f"'{word}'" for word in get_args(kind)) in check for check in made), kind

@@ -12,6 +12,7 @@ from ..diagnosis.faults import FAULTS, LEADS_TO
 from ..diagnosis.prior import possible
 from ..errors import InvalidField, invalid
 from ..judge.capacitor import fan_section
+from ..vocabulary import Role, words_of
 from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case
 from .chance import Chance
 from .complaint import customer_says, symptom_of
@@ -168,7 +169,7 @@ def _pointless(fault: str, call: Call) -> bool:
 def _drawn(chance: Chance, call: dict[str, Any], family: str | None, draw: int) -> list[str] | None:
     """The faults of a unit: none, one, one with its consequence, or two; None where the family has none here."""
     read = read_call(call)
-    role = ("condenser_fan", "indoor_blower", "inducer").index(str(read.motor.role))
+    role = words_of(Role).index(str(read.motor.role))
     rates = {
         name: math.sqrt(row.prior_weight[role])
         for name, row in FAULTS.items()
