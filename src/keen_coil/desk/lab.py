@@ -165,12 +165,8 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
         questions=questions_for(motor),
         doubts=(*plate.assumed, *model.doubts),
         show=form["show"] if form.get("show") in SHOWS else "torque",
-        over=_over(form.get("over")),
+        over=next((over for over in OVERS if over == form.get("over")), "capacitor_uf"),
     )
-
-
-def _over(text: str | None) -> SweptQuantity:
-    return next((over for over in OVERS if over == text), "capacitor_uf")
 
 
 def _difference(should: Expected, found: Expected) -> str:

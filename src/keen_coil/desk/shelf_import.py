@@ -191,7 +191,7 @@ def _against_shelf(
     count = itertools.count(1)
 
     def reads(kind: FileKind, data: bytes, had: Shelf) -> Iterator[tuple[RowRead[Any], dict[str, Any] | None]]:
-        named = _named(data)
+        named = frozenset(header_of(text_of(data)))
         for read in rows_of(data, kind.layout):
             yield read, None if read.item is None else _row(read, kind, named, had)
             done = next(count)
@@ -212,11 +212,6 @@ def _had(session: Session, kind: FileKind, van: str) -> Shelf:
     rows = session.execute(select(table).where(table.c.van == van)).mappings()
     kept = [{name: value for name, value in row.items() if value is not None and name != "van"} for row in rows]
     return {row["part_no"]: row for row in kept}
-
-
-def _named(data: bytes) -> frozenset[str]:
-    """The columns that a file has."""
-    return frozenset(header_of(text_of(data)))
 
 
 def _row(read: RowRead[Any], kind: FileKind, named: frozenset[str], had: Shelf) -> dict[str, Any]:

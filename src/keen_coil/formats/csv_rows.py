@@ -124,7 +124,7 @@ def _row(number: int, row: dict[str, str], layout: Layout[T], had: dict[str, int
     if blank:
         return RowRead(number, key, None, tuple(blank))
     try:
-        item = layout.model.model_validate(nested({name: _plain(cell) for name, cell in row.items()}, layout.model))
+        item = layout.model.model_validate(nested({name: plain_cell(cell) for name, cell in row.items()}, layout.model))
     except ValidationError as error:
         return RowRead(number, key, None, tuple(_pointed(fault) for fault in field_errors(error, path)))
     key = str(getattr(item, layout.key))
@@ -135,7 +135,8 @@ def _row(number: int, row: dict[str, str], layout: Layout[T], had: dict[str, int
     return RowRead(number, key, item)
 
 
-def _plain(cell: str) -> str:
+def plain_cell(cell: str) -> str:
+    """A cell without the sign that kept a spreadsheet from reading it as a formula."""
     return cell[1:] if cell.startswith("'") and cell[1:].startswith(FORMULA) else cell
 
 

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 
 from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from ..core.readings import KINDS, Reading
-from .csv_rows import FORMULA, MOST_FAULTS, is_number, text_of
+from .csv_rows import FORMULA, MOST_FAULTS, is_number, plain_cell, text_of
 
 PLACE = ("call", "site", "unit", "role", "motor", "who")
 FIELDS = tuple(field.alias or name for name, field in Reading.model_fields.items())
@@ -96,7 +96,7 @@ def _check_header(header: list[str]) -> None:
 
 
 def _body(row: Mapping[str, str]) -> dict[str, Any]:
-    cells = {name: _plain(row[name].strip()) for name in FIELDS if row.get(name, "").strip()}
+    cells = {name: plain_cell(row[name].strip()) for name in FIELDS if row.get(name, "").strip()}
     body: dict[str, Any] = dict(cells)
     body["value"] = _value(cells.get("kind", ""), cells.get("value", ""))
     if "pair" in cells:
@@ -105,10 +105,6 @@ def _body(row: Mapping[str, str]) -> dict[str, Any]:
         if cells.get(name) in ("true", "false"):
             body[name] = cells[name] == "true"
     return body
-
-
-def _plain(cell: str) -> str:
-    return cell[1:] if cell.startswith("'") and cell[1:].startswith(FORMULA) else cell
 
 
 def _value(name: str, text: str) -> Any:

@@ -107,7 +107,7 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
     likelihood = {name: float(row.mean()) for name, row in density.items()}
     likelihood["broad"] = _broad(reads, model)
     likelihood["dead"] = _dead(reads, model)
-    by_fault = {fault: _mixed(shows(fault, wheel), likelihood) for fault in faults}
+    by_fault = {fault: sum(share * likelihood[name] for name, share in shows(fault, wheel)) for fault in faults}
     best = max(by_fault.values())
     should = expected(model)
     return ModelEvidence(
@@ -191,10 +191,6 @@ def _dead(reads: tuple[Read, ...], model: Model) -> float:
         spread = float(np.hypot(row.read.u / 2, least))
         total *= float(np.exp(-0.5 * (row.read.mid / spread) ** 2)) / (spread * float(np.sqrt(2 * np.pi)))
     return (1 - OUTLIER) * total + OUTLIER * _broad(reads, model)
-
-
-def _mixed(parts: tuple[tuple[str, float], ...], likelihood: Mapping[str, float]) -> float:
-    return sum(share * likelihood[name] for name, share in parts)
 
 
 def _inside(reads: tuple[Read, ...], should: Expected) -> bool:

@@ -197,16 +197,12 @@ def _single_phase(
     repeats = [lead for lead in leads.having("main.2") if lead not in start]
     for lead in repeats[:1]:
         growing.put(lead, places.line, "where the old line lead went")
-    spare = repeats[1:] or _second_of_first_tap(leads)
+    spare = repeats[1:] or leads.having("main.s1")[1:]
     if start:
         _start(call, growing, places, school, start[0], spare)
     else:
         for lead in spare:
             growing.cap(lead, "not needed, it is live while the motor runs")
-
-
-def _second_of_first_tap(leads: MotorLeads) -> list[str]:
-    return leads.having("main.s1")[1:]
 
 
 def _start(

@@ -59,7 +59,8 @@ async def sign_in_now(request: Request, form: Form) -> Response:
     device = known["id"] if name.lower() in known["names"] else ""
     act, db = act_context(form), database(request)
     try:
-        attempt = await run_in_threadpool(begin_attempt, db, act.now, name, _address(request), device)
+        address = request.client.host if request.client else "unknown"
+        attempt = await run_in_threadpool(begin_attempt, db, act.now, name, address, device)
         if attempt.delay_s:
             await asyncio.sleep(attempt.delay_s)
         token = await run_in_threadpool(finish_attempt, db, act, attempt, form.get("password", ""))
@@ -92,10 +93,6 @@ def known_device(request: Request) -> dict[str, Any]:
         return {"id": str(found["id"]), "names": [str(name) for name in found["names"]]}
     except (BadSignature, KeyError, TypeError):
         return {"id": secrets.token_urlsafe(12), "names": []}
-
-
-def _address(request: Request) -> str:
-    return request.client.host if request.client else "unknown"
 
 
 @router.get("/account")
