@@ -14,7 +14,7 @@ PRODUCT = (
     "src/keen_coil/core/**/*.toml",
     f"{WEB}/templates/**/*.html",
     f"{WEB}/static/*.js",
-    f"{WEB}/static/*.css",
+    f"{WEB}/static/css/*.css",
 )
 
 

@@ -104,7 +104,8 @@ def body_view(db: Database, view: CallView, part_no: str, typed: Mapping[str, st
     kept_at = kept.at_in if kept and kept.part_no == part_no else None
     at = _at(typed) if AT in typed else kept_at
     ref = reference_for(call)
-    held = judge(call, new, view.row.school, ref, None if van is None else van.get(part_no, 0))  # type: ignore[arg-type]
+    stock = None if van is None else van.get(part_no, 0)
+    held = judge(call, new, view.row.school, ref, stock)  # type: ignore[arg-type]
     return BodyView(
         part_no,
         call,

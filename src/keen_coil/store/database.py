@@ -49,7 +49,8 @@ def take_over(session: Session, table: Table, changing: tuple[str, ...] = ()) ->
     changed = ", ".join(f'"{name}" = excluded."{name}"' for name in changing)
     conflict = f" ON CONFLICT ({keys}) DO UPDATE SET {changed}" if changed else ""
     # names of our own tables only, nothing from outside
-    statement = f'INSERT INTO main."{table.name}" ({names}) SELECT {names} FROM staged."{table.name}" WHERE true'  # noqa: S608
+    into, source = f'main."{table.name}"', f'staged."{table.name}"'
+    statement = f"INSERT INTO {into} ({names}) SELECT {names} FROM {source} WHERE true"  # noqa: S608
     session.connection().exec_driver_sql(statement + conflict)
 
 

@@ -97,7 +97,8 @@ class Frame:
 def drawing_of(view: BodyView) -> Drawing:
     """The drawing of a body view."""
     laid, load = view.laid, view.call.load
-    along: Along = {"shaft_up": "up", "horizontal": "right"}.get(view.call.unit.mounted or "", "down")  # type: ignore[assignment]
+    ways: dict[str, Along] = {"shaft_up": "up", "horizontal": "right"}
+    along = ways.get(view.call.unit.mounted or "", "down")
     blade = float(load.diameter_in or BLADE_IN) if laid.plane_in is not None or laid.at_in is not None else 0.0
     frame = _frame(view, along, blade)
     drawing = Drawing(along, frame.scale, _says(view), laid.at_in)

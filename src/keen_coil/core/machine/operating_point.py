@@ -160,7 +160,8 @@ def _columns(windings: Windings, feed: Feed, load: Load) -> tuple[Windings, Feed
             for name, v in part.items()
         }
 
-    return Windings(**columns(parts[0])), Feed(**columns(parts[1])), Load(**columns(parts[2])), shape[0]  # type: ignore[arg-type]
+    each, fed, asked = (columns(part) for part in parts)
+    return Windings(**each), Feed(**fed), Load(**asked), shape[0]  # type: ignore[arg-type]
 
 
 def _rows(windings: Windings, feed: Feed, load: Load, rows: NDArray[np.int64]) -> tuple[Windings, Feed, Load]:

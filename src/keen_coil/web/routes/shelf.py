@@ -105,7 +105,8 @@ def _van(request: Request) -> str:
 
 
 def _csv(lines: object, name: str) -> Response:
-    return StreamingResponse(lines, media_type="text/csv; charset=utf-8", headers=_named(name))  # type: ignore[arg-type]
+    kind = "text/csv; charset=utf-8"
+    return StreamingResponse(lines, media_type=kind, headers=_named(name))  # type: ignore[arg-type]
 
 
 def _named(name: str) -> dict[str, str]:
