@@ -21,6 +21,7 @@ from keen_coil.desk.call_files import bring_readings, export_call, import_call, 
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.import_files import export_file, import_file
 from keen_coil.desk.photographs import add_photograph, drawn_anew
+from keen_coil.formats.archive import VERSION
 from keen_coil.formats.readings_csv import read_readings, write_readings
 from keen_coil.store.database import Database
 from tests.calls import make_call
@@ -163,7 +164,7 @@ SPOILT = {
     "a path that climbs out": (lambda a: {**members(a), "../../etc/cron.d/x": b"x"}, "climbs out"),
     "a path with a drive": (lambda a: {**members(a), "C:\\x.csv": b"x"}, "climbs out"),
     "a member nobody listed": (lambda a: {**members(a), "extra.csv": b"x"}, "not listed"),
-    "a newer version": (lambda a: manifest_with(a, version=4), "newer program"),
+    "a newer version": (lambda a: manifest_with(a, version=VERSION + 1), "newer program"),
     "another format": (lambda a: manifest_with(a, format="somebody/else"), "keen-coil/log"),
     "a table that is not listed": (
         lambda a: {
