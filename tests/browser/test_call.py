@@ -347,6 +347,7 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
         page.set_default_timeout(30_000)
         up_to_the_path(page, server)
         page.locator('.drawing:visible a[data-part="capacitor"]').click()
+        settled(page)
         page.locator(".pad-tests").get_by_role("link", name="microfarads", exact=True).click()
         page.locator("#value").fill("2.10")
         page.get_by_role("button", name="Save, go on").click()

@@ -113,6 +113,7 @@ def test_two_readings_that_exclude_each_other_are_named_and_cured_by_a_third(pag
     expect(page.locator(".contradiction")).to_contain_text("Measure once more")
     page.goto(f"{server}/calls/{FISH_CELLAR}/path")
     page.locator(".ledger tbody tr", has_text="not turning").first.get_by_role("link", name="Correct").click()
+    expect(page.locator(".correcting")).to_be_visible()
     word(page, "right")
     expect(page.locator(".contradiction")).to_have_count(0)
 
