@@ -102,7 +102,7 @@ def take_reading(db: Database, call_id: int, context: ActContext, fields: Mappin
             raise invalid(
                 "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
             )
-        data |= _in_order(row, context.now)
+        data |= _in_order(row, data["taken_at"], context.now)
         position = len(row.readings)
         odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
         if odd and fields.get("sure") != "yes":
@@ -113,14 +113,29 @@ def take_reading(db: Database, call_id: int, context: ActContext, fields: Mappin
         return position
 
 
-def _in_order(row: tables.Call, now: datetime) -> dict[str, str]:
-    """The time of a reading, never before the one taken last: a clock that stepped back is noted, not believed."""
-    times = [datetime.fromisoformat(r.body["taken_at"]) for r in row.readings if "taken_at" in r.body]
-    last = max((at for at in times if at.tzinfo is not None), default=now)
-    if (last - now).total_seconds() < CLOCK_BACK_S:
-        return {}
-    says = f"The clock of this machine stepped back to {now:%H:%M}."
-    return {"taken_at": last.isoformat(timespec="seconds"), "note": says}
+def last_taken(row: tables.Call) -> datetime | None:
+    """When the last reading of a call was taken; None where none says."""
+    times = [datetime.fromisoformat(reading.body["taken_at"]) for reading in row.readings if "taken_at" in reading.body]
+    return max((at for at in times if at.tzinfo is not None), default=None)
+
+
+def _in_order(row: tables.Call, taken_at: str, now: datetime) -> dict[str, str]:
+    """The time of a reading, never before what was done last, which may be of the same second.
+
+    A clock that stepped back is noted, not believed. A reading that waited for the connection keeps its own time.
+    """
+    made = max((change.at for change in row.changes.made if change.at.tzinfo is not None), default=None)
+    last = max(filter(None, (last_taken(row), made)), default=now)
+    if (last - now).total_seconds() >= CLOCK_BACK_S:
+        return {"taken_at": _whole_second(last), "note": f"The clock of this machine stepped back to {now:%H:%M}."}
+    is_of_now = taken_at == now.isoformat(timespec="seconds")
+    too_early = is_of_now and made is not None and made > datetime.fromisoformat(taken_at)
+    return {"taken_at": _whole_second(made)} if made is not None and too_early else {}
+
+
+def _whole_second(at: datetime) -> str:
+    """A time with its seconds, none of it cut off."""
+    return (at + timedelta(microseconds=-at.microsecond % 1_000_000)).isoformat(timespec="seconds")
 
 
 def _shown(value: Any) -> str:

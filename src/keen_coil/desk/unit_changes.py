@@ -19,6 +19,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on, say_of
 from .call_view import CallView
+from .readings import last_taken
 
 NEEDS = {"filter_changed": "blower"}
 """What a unit must have for a change to be offered after a reading (`applies`)."""
@@ -56,9 +57,8 @@ def note_change(db: Database, call_id: int, context: ActContext, fields: Mapping
 
 def _after_the_last(row: tables.Call, now: datetime) -> datetime:
     """Now, and after the reading taken last: what was read before a change was read before it."""
-    times = [datetime.fromisoformat(reading.body["taken_at"]) for reading in row.readings if "taken_at" in reading.body]
-    last = max((at for at in times if at.tzinfo is not None), default=now)
-    return max(now, last + timedelta(seconds=1))
+    last = last_taken(row)
+    return now if last is None else max(now, last + timedelta(seconds=1))
 
 
 def take_back_change(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
