@@ -315,4 +315,6 @@ def test_a_miswired_old_motor_is_not_copied(old):
         )
         assert_sound(answer)
         assert "cannot be right" in answer.explains[0]
-        assert len(moves(answer, "take_off")) == 3
+        off = [what for what, _ in moves(answer, "take_off")]
+        assert off[:3] == ["black", "white", "brown"]
+        assert off[3:] == (["switch.t1"] if ("switch.t1", "switch.t2") in old else []), "a wrong wire is named too"

@@ -8,13 +8,14 @@ from pydantic import Field
 
 from .plates import CapacitorLabel, Load, Space, StrictModel
 from .units import Text
-from .vocabulary import Plug
+from .vocabulary import LeadFunction, Plug
 
 
 class Lead(StrictModel):
-    """A motor lead and the winding ends it brings out."""
+    """A motor lead: what the plate calls it (`says`), and the winding ends it brings out."""
 
     lead: Text
+    says: LeadFunction | None = None
     ends: Annotated[list[Text], Field(max_length=12)] = []
 
 

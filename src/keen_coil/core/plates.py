@@ -12,6 +12,7 @@ from .vocabulary import (
     CapacitorShape,
     MotorKind,
     Mount,
+    OutputMode,
     Position,
     Role,
     SeenFrom,
@@ -52,6 +53,14 @@ class Modes(StrictModel):
     fan: Count | None = None
 
 
+class Output(StrictModel):
+    """An output of the unit: what switches it on, its terminal, the speed it asks for (1 the highest)."""
+
+    mode: OutputMode
+    terminal: Text | None = None
+    speed: Count | None = None
+
+
 class Unit(StrictModel):
     """The unit plate and what stands around it."""
 
@@ -71,6 +80,7 @@ class Unit(StrictModel):
     run_capacitor: Literal["dual", "own", "none", "compressor_only", "unknown"] | None = None
     speeds_used: Annotated[list[Count], Field(max_length=20)] = []
     modes: Modes | None = None
+    outputs: Annotated[list[Output], Field(max_length=12)] = []
     refrigerant_mildly_flammable: bool | None = None
 
 

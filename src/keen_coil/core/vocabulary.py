@@ -16,6 +16,25 @@ Mount = Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"]
 ShaftSense = Literal["cw", "ccw"]
 SeenFrom = Literal["shaft_end", "lead_end"]
 Plug = Literal["as_shipped", "swapped", "none"]
+OutputMode = Literal["cool", "heat", "fan", "low", "medium", "high"]
+"""What an output of a unit is switched on for: a call of the thermostat, or the place of a speed switch."""
+LeadFunction = Literal[
+    "common",
+    "high",
+    "medium_high",
+    "medium",
+    "medium_low",
+    "low",
+    "run",
+    "start",
+    "capacitor",
+    "capacitor_return",
+    "line",
+    "neutral",
+    "ground",
+    "reversing",
+]
+"""What a plate calls a motor lead."""
 CapacitorSection = Literal["fan", "herm", "single"]
 DualSection = Literal["fan", "herm"]
 CapacitorShape = Literal["round", "oval", "box"]

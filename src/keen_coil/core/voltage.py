@@ -12,6 +12,13 @@ from itertools import pairwise
 
 KNOWN = ("115", "230", "277", "460", "575", "208-230", "200-230", "220-240", "115/230", "208-230/460")
 PLATE_TOLERANCE_PCT = 10.0
+LOW_LINE_V, LINE_277_V = 150.0, (260.0, 300.0)
+"""A supply up to the first, or within the second, is one line against the neutral (trade)."""
+
+
+def is_line_to_neutral(volts: float) -> bool:
+    """Whether a single-phase supply of these volts is one hot leg and the neutral; else it is two hot legs."""
+    return volts <= LOW_LINE_V or LINE_277_V[0] <= volts <= LINE_277_V[1]
 
 
 @dataclass(frozen=True)

@@ -41,7 +41,7 @@ def check_call(call: Call, planned: bool = True) -> Check:
         raise invalid(path, "nothing", "the wires, from a terminal to a terminal")
     motor = motor_of(call, planned)
     names = {wire.lead for wire in wires if wire.lead}
-    return check(call, motor, leads_for(call, motor, names), wires, planned)
+    return check(call, motor, leads_for(call, motor, names, of_old=not planned), wires, planned)
 
 
 def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planned: bool = True) -> Check:
@@ -67,6 +67,18 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
     listed = in_order(found)
     danger = any(item.severity == "danger" for item in listed)
     return first.model_copy(update={"findings": listed, "runs": first.runs and not danger})
+
+
+def joints_pass(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> bool:
+    """Whether the joints alone show nothing dangerous or wrong: what a solved check need not be asked for."""
+    if motor.kind in ("three_phase", "ecm"):
+        return True
+    outs: list[str | None] = [*outputs(call, wires)]
+    return not any(
+        item.severity != "untidy"
+        for active in outs or [None]
+        for item in structural(circuit(call, motor, leads, wires, active, planned=True), motor, wires)
+    )
 
 
 def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bool) -> Check:

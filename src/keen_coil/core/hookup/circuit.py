@@ -15,7 +15,9 @@ from ..call import Call
 from ..judge.capacitor import fan_section
 from ..machine.circuit import capacitor_ohm
 from ..machine.sections import Branch, Coil, Source
+from ..outputs import switched_one_at_a_time
 from ..plates import Motor
+from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
 from .terminals import BOARD_LINE, BOARD_RETURN, Join, is_output
 
@@ -25,7 +27,6 @@ SLOWER_TAP = 0.14
 """Turns of each slower tap's section, as a share of the winding for the highest speed (an estimate)."""
 COMPRESSOR_OHM = {"r": 18 + 12j, "s": 30 + 40j}
 """Run and start winding of a running compressor (an estimate; only what it feeds back matters here)."""
-LOW_LINE_V, LINE_277_V = 150.0, (260.0, 300.0)
 UNKNOWN_HERM_UF, UNKNOWN_FAN_UF = 40.0, 5.0
 FAN, COMPRESSOR = "the fan section", "the compressor's section"
 NEUTRAL = "star"
@@ -99,10 +100,8 @@ def outputs(call: Call, wires: list[Join]) -> list[str]:
     Empty where a single contactor or relay feeds the motor.
     """
     used = sorted({end for wire in wires for end in (wire.a, wire.b)})
-    found = [end for end in used if is_output(end)]
-    if call.unit.switch and call.unit.switch.kind == "remote_switch":
-        found += [end for end in used if end.startswith("switch.t")]
-    return found
+    apart = switched_one_at_a_time(call)
+    return [end for end in used if is_output(end) or end in apart]
 
 
 def circuit(
@@ -131,7 +130,7 @@ def _lines(call: Call) -> dict[str, complex]:
         star = volts / math.sqrt(3)
         turned = {f"line.l{n + 1}": cmath.rect(star, -n * 2 * math.pi / 3) for n in range(3)}
         return turned | {"line.n": 0j}
-    if volts <= LOW_LINE_V or LINE_277_V[0] <= volts <= LINE_277_V[1]:
+    if is_line_to_neutral(volts):
         return {"line.l1": complex(volts), "line.n": 0j}
     return {"line.l1": complex(volts / 2), "line.l2": complex(-volts / 2), "line.n": 0j}
 
@@ -147,17 +146,17 @@ def _close_switch(
     """Close the contacts that are called for. What feeds switch and board is taken for granted if not listed."""
     back = return_line(lines)
     listed = {end for wire in wires for end in (wire.a, wire.b)}
-    remote = call.unit.switch is not None and call.unit.switch.kind == "remote_switch"
+    apart = switched_one_at_a_time(call)
     for pole, line in (("1", "line.l1"), ("2", back), ("3", "line.l3")):
         if not any(end == f"switch.l{pole}" for end in listed) and line in lines:
             graph.add_edge(f"switch.l{pole}", line)
-        if not remote:
+        if f"switch.t{pole}" not in apart:
             graph.add_edge(f"switch.l{pole}", f"switch.t{pole}")
     for name in BOARD_RETURN:
         graph.add_edge(f"board.{name}", back)
     fed = [f"board.{name}" for name in BOARD_LINE if f"board.{name}" in listed]
     if active:
-        hot = "switch.l1" if remote else fed[0] if fed else "line.l1"
+        hot = "switch.l1" if active in apart else fed[0] if fed else "line.l1"
         graph.add_edge(active, hot)
 
 

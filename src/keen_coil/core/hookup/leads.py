@@ -156,13 +156,14 @@ def customary(motor: Motor) -> MotorLeads:
     return MotorLeads((*rows, ("green", (FRAME,))), by_custom=True)
 
 
-def leads_for(call: Call, motor: Motor, names: set[str]) -> MotorLeads:
+def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -> MotorLeads:
     """The leads of the motor that is wired: as noted where the notes cover these names, else by custom.
 
-    `hookup.new_leads` are the chosen motor's, `hookup.leads` the one that came off, or the only one there is.
+    `hookup.new_leads` are the chosen motor's, `hookup.leads` the old one's, or the only one there is; with `of_old`
+    those of the old one come first.
     """
-    noted = [read_leads(call.hookup.new_leads, "hookup.new_leads")] if call.hookup.new_leads else []
-    noted += [read_leads(call.hookup.leads)] if call.hookup.leads else []
+    rows = [(call.hookup.new_leads, "hookup.new_leads"), (call.hookup.leads, "hookup.leads")]
+    noted = [read_leads(listed, path) for listed, path in (reversed(rows) if of_old else rows) if listed]
     for leads in noted:
         if names <= set(leads.names) and all(out for _, out in leads.leads):
             return leads

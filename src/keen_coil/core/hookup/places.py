@@ -3,24 +3,40 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+import networkx as nx
 
 from ..call import Call
 from ..errors import InvalidField
-from .circuit import LOW_LINE_V
+from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
+from ..vocabulary import MotorKind
+from ..voltage import is_line_to_neutral
 from .leads import MotorLeads, leads_for
 from .terminals import Join, is_output
 
+USUAL = "Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."
 
-@dataclass
+
+@dataclass(frozen=True)
 class Places:
-    """Where a motor hangs in this unit: its common line, the line of main.2, the capacitor terminal, speeds by rank."""
+    """Where a motor hangs: its common line, the line of main.2, the capacitor terminal, each output with its speed.
+
+    `legs` of a three-phase motor's T1, T2, T3; `was` where each lead of the old motor hung.
+    """
 
     common: str
     line: str
     capacitor: str | None = None
-    speeds: dict[int, str] = field(default_factory=dict)
-    explains: list[str] = field(default_factory=list)
+    outs: tuple[UnitOutput, ...] = ()
+    explains: tuple[str, ...] = ()
+    legs: tuple[str, ...] = ("switch.t1", "switch.t2", "switch.t3")
+    was: Mapping[str, str] = field(default_factory=dict)
+
+    def mirrored(self) -> Places:
+        """The same with its two lines exchanged; a speed stays on its output."""
+        return replace(self, common=self.line, line=self.common)
 
 
 def usual_unit(call: Call) -> list[Join]:
@@ -37,23 +53,49 @@ def usual_unit(call: Call) -> list[Join]:
     ]
 
 
-def places_of_motor(call: Call, old: list[Join], unit: list[Join]) -> Places:
-    """Where the old motor hung, by its winding ends where they are noted, else by which wire is the capacitor's."""
-    if not old:
-        return usual_places(call)
+def candidates(call: Call, kind: MotorKind | None, old: list[Join], unit: list[Join]) -> list[Places]:
+    """Places to try in order: where the old motor hung, as is usual, and either with its lines exchanged."""
+    usual = usual_places(call, unit)
+    at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
+    if kind == "ecm":
+        return [replace(usual, was=at), usual] if old else [usual]
+    if kind == "three_phase":
+        legs = _legs(call, at)
+        return [replace(usual, legs=legs)] if legs else [usual]
+    by_old = [places_of_motor(call, old, unit)] if old else []
+    straight = [*by_old, usual]
+    return [*straight, *(places.mirrored() for places in straight)]
+
+
+def _legs(call: Call, at: dict[str, str]) -> tuple[str, ...] | None:
+    """The legs that T1, T2, T3 of the old motor hung on: the new one then turns the same way."""
     try:
-        leads = leads_for(call, call.motor, {wire.lead for wire in old if wire.lead})
+        leads = leads_for(call, call.motor, set(at), of_old=True)
+    except InvalidField:
+        return None
+    found = [next((at[lead] for lead in leads.having(f"t{n}") if lead in at), "") for n in (1, 2, 3)]
+    whole = len(set(found)) == 3 and all(leg.startswith("switch.t") for leg in found)
+    return tuple(found) if whole else None
+
+
+def places_of_motor(call: Call, old: list[Join], unit: list[Join]) -> Places:
+    """Where the old motor hung, by its winding ends where they are noted, else by which wire is the capacitor's.
+
+    What the unit asks of its outputs comes before what hung on them.
+    """
+    if not old:
+        return usual_places(call, unit)
+    try:
+        leads = leads_for(call, call.motor, {wire.lead for wire in old if wire.lead}, of_old=True)
         known = not leads.by_custom
     except InvalidField:
         leads, known = MotorLeads(()), False
     at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
     used = {lead: end for lead, end in at.items() if _in_use(end)}
-    speeds = {int(tap[6:]): used[lead] for tap in leads.taps for lead in leads.having(tap) if lead in used}
-    if known:
-        found = _by_ends(leads, at, speeds)
-        if found:
-            return found
-    return _by_wires(call, old, unit, at)
+    hung = [(int(tap[6:]), used[lead]) for tap in leads.taps for lead in leads.having(tap) if lead in used]
+    outs = tuple(outputs_of(call)) or tuple(UnitOutput(None, end, speed) for speed, end in hung)
+    found = _by_ends(leads, at, outs) if known else None
+    return found or _by_wires(call, old, unit, at)
 
 
 def _in_use(terminal: str) -> bool:
@@ -61,16 +103,16 @@ def _in_use(terminal: str) -> bool:
     return not terminal.startswith(("cap.", "board.park", "capacitor.", "fancap."))
 
 
-def _by_ends(leads: MotorLeads, at: dict[str, str], speeds: dict[int, str]) -> Places | None:
+def _by_ends(leads: MotorLeads, at: dict[str, str], outs: tuple[UnitOutput, ...]) -> Places | None:
     start = next((at[lead] for lead in leads.having("aux.2") if lead in at), None)
     used = {lead: end for lead, end in at.items() if not end.startswith(("cap.", "ground", "board.park"))}
     line = next((used[lead] for lead in leads.having("main.2") if lead in used and used[lead] != start), None)
     common = next((used[lead] for lead in leads.having("main.1") if lead in used), None)
-    line = line or (speeds[min(speeds)] if speeds else None)
+    line = line or (outs[0].terminal if outs else None)
     if common is None or line is None:
         return None
-    says = [] if start is None else [f"The capacitor wire was the one on {start}: it brings out the start winding."]
-    return Places(common, line, start, speeds, says)
+    says = () if start is None else (f"The capacitor wire was the one on {start}: it brings out the start winding.",)
+    return Places(common, line, start, outs, says)
 
 
 def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str]) -> Places:
@@ -82,38 +124,44 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
     alone = {lead for lead, end in on_cap if shared[end] == 1 and start is not None}
     lines = [end for lead, end in at.items() if lead not in alone and (start is None or lead != start[0])]
     lines = [end for end in lines if not end.startswith(("ground", "cap.", "board.park"))]
+    usual = usual_places(call, unit)
     if not lines:
-        return usual_places(call)
-    outs = [end for end in lines if is_output(end)]
+        return usual
+    apart = switched_one_at_a_time(call)
+    outs = [end for end in lines if is_output(end) or end in apart]
     capacitor_side = next((end for end in lines if end.split(".")[0] == "capacitor"), None)
     line = capacitor_side or (outs[0] if outs else lines[-1])
-    common = next((end for end in lines if end != line and end not in outs), None) or usual_places(call).common
-    speeds = dict(enumerate(outs, start=1))
+    common = next((end for end in lines if end != line and end not in outs), None) or usual.common
+    hung = tuple(UnitOutput(None, end, speed) for speed, end in enumerate(outs, start=1))
+    declared = tuple(outputs_of(call)) or hung
     if start is None:
-        return Places(common, line, None, speeds)
+        return Places(common, line, None, declared)
     why = "on the fan section" if start[1] == "capacitor.fan" else "alone on its terminal"
-    return Places(common, line, start[1], speeds, [f"The capacitor wire was {start[0]}: it sat {why}, {start[1]}."])
+    says = f"The capacitor wire was {start[0]}: it sat {why}, {start[1]}."
+    return Places(common, line, start[1], declared, (says,))
 
 
-def usual_places(call: Call) -> Places:
-    """Where a fan of such a unit usually hangs, when nothing was noted."""
-    volts = float(call.supply_now() or 230.0)
-    low = volts <= LOW_LINE_V
+def usual_places(call: Call, unit: list[Join]) -> Places:
+    """Where a fan of such a unit usually hangs, when nothing was noted: the can's common decides between two legs."""
+    low = is_line_to_neutral(float(call.supply_now() or 230.0))
     kind = call.unit.switch.kind if call.unit.switch else None
     dual = call.unit.run_capacitor == "dual"
     own = "capacitor.2" if call.unit.run_capacitor == "own" else None
     capacitor = "capacitor.fan" if dual else own
-    says = ["Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."]
-    if kind == "remote_switch":
-        used = sorted(set(call.unit.speeds_used))[:3] or [1]
-        speeds = {int(speed): f"switch.t{place}" for place, speed in enumerate(used, start=1)}
-        return Places("line.n" if low else "switch.l2", "switch.t1", capacitor, speeds, says)
+    outs = tuple(outputs_of(call))
+    apart = switched_one_at_a_time(call)
     if kind == "board":
-        used = sorted(set(call.unit.speeds_used)) or [1]
-        names = ["cool", "heat", "fan", "low", "high"]
-        speeds = {int(speed): f"board.{name}" for speed, name in zip(used, names, strict=False)}
-        hot = speeds[min(speeds)] if (call.motor.speeds or 1) > 1 else "board.fan"
-        return Places("board.com", "capacitor.common" if dual else hot, capacitor, speeds, says)
+        hot = outs[0].terminal if outs else "board.fan"
+        return Places("board.com", "capacitor.common" if dual else hot, capacitor, outs, (USUAL,))
+    if apart:
+        back = "line.n" if low else "switch.l2" if kind == "remote_switch" or "switch.t2" in apart else "switch.t2"
+        return Places(back, outs[0].terminal if outs else "switch.t1", capacitor, outs, (USUAL,))
     if low:
-        return Places("line.n", "switch.t1", capacitor, {1: "switch.t1"}, says)
-    return Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, {1: "switch.t1"}, says)
+        return Places("line.n", "switch.t1", capacitor, outs, (USUAL,))
+    straight = Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, outs, (USUAL,))
+    if not dual:
+        return straight
+    nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in unit)
+    nets.add_nodes_from(["capacitor.common", "switch.t1", "switch.t2"])
+    on_second_leg = nx.has_path(nets, "capacitor.common", "switch.t2")
+    return replace(straight, common="switch.t1") if on_second_leg else straight

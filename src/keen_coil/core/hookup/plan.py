@@ -1,104 +1,85 @@
-"""The plan of a hook-up: where the old motor's wires went, where the new motor's go, and the moves between.
+"""The plan of a hook-up: the fewest moves from the wires that are there to a hook-up that passes its check.
 
-Dual: the start lead goes to the renewed can's fan section, the lead that repeats a line lead is capped. Own: the fan
-gets a capacitor of its own, the can's fan section stays empty (practice, schools).
+What was noted stays unless a move takes it off, and the check runs on the wires as found with the moves done: whoever
+follows the moves to the letter gets what was checked.
 """
 
 from __future__ import annotations
 
-from collections import Counter
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import combinations
 
 from ..call import Call
-from ..errors import invalid
+from ..errors import InvalidField, invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
-from .check import check
-from .leads import FRAME, MotorLeads, customary, read_leads
-from .places import Places, places_of_motor, usual_places, usual_unit
-from .terminals import Join, joins, places_of
-from .three_phase import STRAPS, connection, volts_row
+from .check import check, joints_pass
+from .laying import Laying, lay
+from .leads import MotorLeads, customary, read_leads
+from .moves import applied, between, in_working_order, take_off
+from .places import Places, candidates, usual_unit
+from .rewire import Rewiring, fewest_moves
+from .terminals import Join, joins
+
+CULPRITS = 2
+"""At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
+
+OLD_GOES = "the old motor goes; note the wire before it comes off"
+ALL_OFF = "laid anew: no smaller change of these wires passes"
 
 
-@dataclass
-class Plan:
-    """A plan growing: the unit's own wires, the motor's, and the moves."""
+@dataclass(frozen=True)
+class Wiring:
+    """What a plan begins with: the motor that is to hang here, its leads, the wires noted and those taken as usual.
 
-    unit: list[Join]
-    added: list[Join] = field(default_factory=list)
-    motor: list[Join] = field(default_factory=list)
-    moves: list[Move] = field(default_factory=list)
-    capped: int = 0
+    `planned` is the call with the reversing plug as it will sit.
+    """
 
-    def put(self, lead: str, terminal: str, why: str) -> None:
-        """Put a lead on a terminal."""
-        self.motor.append(Join(f"motor.{lead}", terminal))
-        self.moves.append(Move(do="put_on", what=f"motor.{lead}", where=terminal, why=why))
-
-    def cap(self, lead: str, why: str) -> None:
-        """Cap a lead on its own."""
-        self.capped += 1
-        self.motor.append(Join(f"motor.{lead}", f"cap.{self.capped}"))
-        self.moves.append(Move(do="cap", what=f"motor.{lead}", where=f"cap.{self.capped}", why=why))
+    call: Call
+    planned: Call
+    motor: Motor
+    leads: MotorLeads
+    noted: list[Join]
+    assumed: list[Join]
 
     @property
-    def wires(self) -> list[Join]:
-        """Every wire: the unit's own, those the plan adds, the motor's."""
-        return [*self.unit, *self.added, *self.motor]
+    def start(self) -> list[Join]:
+        """Every wire that is there."""
+        return [*self.noted, *self.assumed]
 
-    def relieve(self) -> None:
-        """Where a terminal would hold more wires than it has places: ours in a splice, and one wire on from it."""
-        counts = Counter(end for wire in self.wires for end in (wire.a, wire.b))
-        for terminal, count in sorted(counts.items()):
-            if count <= (places_of(terminal) or count) or terminal.startswith(("motor.", "cap.")):
-                continue
-            taken = {end for wire in self.wires for end in (wire.a, wire.b) if end.startswith("splice.")}
-            splice = f"splice.{1 + len(taken)}"
-            self.motor = [_moved(wire, terminal, splice) for wire in self.motor]
-            self.added = [_moved(wire, terminal, splice) for wire in self.added]
-            self.moves = [_move_to(move, terminal, splice) for move in self.moves]
-            self.join(splice, terminal, f"{terminal} takes {places_of(terminal)}: join them first, one wire on")
+    @property
+    def unit(self) -> list[Join]:
+        """The unit's own wires."""
+        return [wire for wire in self.start if not wire.lead]
 
-    def join(self, a: str, b: str, why: str) -> None:
-        """Join two terminals by a wire of its own."""
-        self.added.append(Join(a, b))
-        self.moves.append(Move(do="join", what=a, where=b, why=why))
+    @property
+    def old(self) -> list[Join]:
+        """The wires of the motor that hangs here now."""
+        return [wire for wire in self.noted if wire.lead]
 
-
-def _moved(wire: Join, old: str, new: str) -> Join:
-    return Join(new if wire.a == old else wire.a, new if wire.b == old else wire.b, wire.colour)
-
-
-def _move_to(move: Move, old: str, new: str) -> Move:
-    """A move that puts something on a terminal, with the splice in its place."""
-    if move.do == "take_off":
-        return move
-    moved = {name: new for name in ("what", "where") if getattr(move, name) == old}
-    return move.model_copy(update=moved)
+    @property
+    def same_motor(self) -> bool:
+        """Whether the motor that is there stays: then its wires are moved, not all taken off."""
+        return self.motor is self.call.motor and bool(self.old) and not self.call.hookup.new_leads
 
 
 def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None) -> HookupAnswer:
     """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
 
-    Where the wires as found lead to a hook-up that does not pass, they were wrong themselves: then it is planned as
-    such a unit is usually wired, and says so. Raises `InvalidField` where leads or terminals cannot make a motor.
+    The motor that is there is rewired with the fewest moves; another one takes the places of the old one, or, where
+    those do not pass, the usual ones of such a unit, and says so. Raises `InvalidField` where leads or terminals
+    cannot make a motor.
     """
-    found = joins(call.hookup.found, "hookup.found")
-    old = [wire for wire in found if wire.lead]
-    unit = [wire for wire in found if not wire.lead]
-    leads = _new_leads(call, motor)
-    first = _planned(call, motor, leads, school, old, unit or usual_unit(call), by_old=True)
-    if not found or sound(first.check):
-        return first
-    for own in (unit, usual_unit(call)):
-        again = _planned(call, motor, leads, school, old, own, by_old=False)
-        if sound(again.check):
-            because = first.check.findings[0].says if first.check.findings else first.check.says
-            says = f"The wires as found cannot be right ({because.rstrip('.')}): planned as usual for such a unit."
-            return again.model_copy(update={"explains": [says, "Compare it with the unit's diagram."]})
-    return first
+    noted = joins(call.hookup.found, "hookup.found")
+    unit = [wire for wire in noted if not wire.lead]
+    leads = _leads_of(call, motor)
+    wiring = Wiring(call, _planned_call(call, motor), motor, leads, noted, [] if unit else usual_unit(call))
+    if wiring.same_motor:
+        return _rewired(wiring, school)
+    return _replaced(wiring, school)
 
 
 def sound(found: Check) -> bool:
@@ -106,60 +87,154 @@ def sound(found: Check) -> bool:
     return all(item.severity == "untidy" for item in found.findings)
 
 
-def _planned(
-    call: Call,
-    motor: Motor,
-    leads: MotorLeads,
+@dataclass(frozen=True)
+class Attempt:
+    """The motor's leads laid on some places, with wires of the unit taken off before."""
+
+    laying: Laying
+    off: tuple[Join, ...]
+    places: Places
+    school: CapacitorSchool | None
+    as_found: bool
+
+
+def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attempt]:
+    """Ways to lay the leads, the one that leaves most as it is first; at last with the unit wired anew as usual."""
+    noted = [wire for wire in wiring.noted if not wire.lead]
+    for off in (off for size in range(CULPRITS + 1) for off in combinations(noted, size)):
+        unit = _without(wiring.unit, off)
+        for number, places in enumerate(candidates(wiring.call, wiring.motor.kind, wiring.old, unit)):
+            yield _attempt(wiring, Laying(unit, _parks(wiring.noted)), off, places, school, not off and not number)
+    usual = usual_unit(wiring.call)
+    wanted = {frozenset((wire.a, wire.b)) for wire in usual}
+    off = tuple(wire for wire in wiring.unit if frozenset((wire.a, wire.b)) not in wanted)
+    laying = Laying(_without(wiring.unit, off), _parks(wiring.noted))
+    for wire in usual:
+        laying.join(wire.a, wire.b, "a wire of the unit as it usually is")
+    places = candidates(wiring.call, wiring.motor.kind, [], laying.wires)[0]
+    yield _attempt(wiring, laying, off, places, school, False)
+
+
+def _attempt(
+    wiring: Wiring,
+    laying: Laying,
+    off: tuple[Join, ...],
+    places: Places,
     school: CapacitorSchool | None,
-    old: list[Join],
-    unit: list[Join],
-    by_old: bool,
-) -> HookupAnswer:
-    """A plan on the unit's own wires: where the old motor hung, or as usual."""
-    growing = Plan(list(unit))
-    for wire in old:
-        why = "the old motor goes; note the wire before it comes off"
-        growing.moves.append(Move(do="take_off", what=f"motor.{wire.lead}", where=wire.terminal, why=why))
-    chosen: CapacitorSchool | None = None
-    explains: list[str] = []
-    guide = old if by_old else []
-    if motor.kind == "three_phase":
-        _three_phase(call, motor, leads, growing, guide)
-    elif motor.kind == "ecm":
-        _commutated(call, leads, growing, guide)
-    else:
-        places = places_of_motor(call, guide, unit)
-        explains = places.explains
-        chosen = _school(call, motor, places, school)
-        _single_phase(call, motor, leads, growing, places, chosen)
-    for lead in leads.having(FRAME):
-        growing.put(lead, "ground.frame", "ground first, on clean metal")
-    growing.relieve()
-    _plug(call, motor, growing)
-    if call.motor.role == "condenser_fan":
-        why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
-        growing.moves.append(Move(do="set", what="leads", where="tied clear", why=why))
-    planned = call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
+    as_found: bool,
+) -> Attempt:
+    chosen = _school(wiring.call, wiring.motor, places, school)
+    lay(wiring.call, wiring.motor, wiring.leads, laying, places, chosen)
+    return Attempt(laying, off, places, chosen, as_found)
+
+
+def _without(wires: list[Join], off: tuple[Join, ...]) -> list[Join]:
+    left = list(wires)
+    for wire in off:
+        left.remove(wire)
+    return left
+
+
+def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
+    """The plan of another motor: the old one's leads off, the new one's on; the unit's wires stay where they may."""
+    first: HookupAnswer | None = None
+    for attempt in _attempts(wiring, school):
+        if first is not None and not _passes(wiring, attempt.laying.wires):
+            continue
+        moves = [take_off(wire, ALL_OFF if wiring.same_motor else OLD_GOES) for wire in wiring.old]
+        moves += [take_off(wire, "with this wire of the unit the hook-up does not pass") for wire in attempt.off]
+        explains = list(attempt.places.explains)
+        answer = _answer(wiring, [*moves, *attempt.laying.moves], attempt.school, explains)
+        if sound(answer.check) and answer.check.runs:
+            return answer if attempt.as_found else _explained(answer, first)
+        first = first or answer
+    if first is None:
+        raise invalid("hookup.found", "nothing", "wires that can be laid")
+    return first
+
+
+def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
+    """An answer that is not where the old motor hung, with the reason."""
+    if first is None or not first.check.findings:
+        return answer
+    because = first.check.findings[0].says.rstrip(".")
+    says = f"The wires as found cannot be right ({because}): planned as usual for such a unit."
+    return answer.model_copy(update={"explains": [says, "Compare it with the unit's diagram."]})
+
+
+def _passes(wiring: Wiring, wires: list[Join]) -> bool:
+    """Whether a motor may be left on these wires: its joints first, what flows only where those are right."""
+    call, motor = wiring.planned, wiring.motor
+    if not joints_pass(call, motor, wiring.leads, wires):
+        return False
+    found = check(call, motor, wiring.leads, wires)
+    return sound(found) and found.runs
+
+
+def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
+    """The plan of the motor that stays: nothing where its wires are right, else the fewest moves that cure them."""
+
+    def passes(wires: list[Join]) -> bool:
+        return _passes(wiring, wires)
+
+    usual: list[Attempt] = []
+    for attempt in _attempts(wiring, school):
+        usual.append(attempt)
+        if passes(attempt.laying.wires):
+            break
+    search = Rewiring(wiring.leads, wiring.noted, wiring.assumed)
+    wanted = fewest_moves(search, [attempt.laying.wires for attempt in usual], passes)
+    if wanted is None:
+        return _replaced(wiring, school)
+    moves = between(wiring.start, wanted, "it hangs wrong here", lambda _: "where it belongs")
+    says = (
+        "As found it is right: nothing to move." if not moves else f"{len(moves)} moves put it right; the rest stays."
+    )
+    return _answer(wiring, moves, usual[0].school, [says])
+
+
+def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:
+    """The answer of moves on the wires that are there, checked as they read."""
+    call, motor = wiring.call, wiring.motor
+    ordered = in_working_order([*moves, *_set(call, motor)])
+    wires = applied(wiring.start, ordered)
+    if wiring.assumed and wiring.noted:
+        explains = [*explains, "The unit's own wires were not noted: taken as usual. Compare them."]
     return HookupAnswer(
-        moves=growing.moves,
-        planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in growing.wires],
-        check=check(planned, motor, leads, growing.wires),
-        school=chosen,
+        moves=ordered,
+        planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in wires],
+        check=check(wiring.planned, motor, wiring.leads, wires),
+        school=school,
         explains=explains,
     )
 
 
-def _new_leads(call: Call, motor: Motor) -> MotorLeads:
-    """The leads of the motor that goes on: as noted, else by custom."""
+def _parks(noted: list[Join]) -> list[str]:
+    """The park terminals that something hung on: the unit has them."""
+    return sorted({wire.terminal for wire in noted if wire.terminal.startswith("board.park")})
+
+
+def _leads_of(call: Call, motor: Motor) -> MotorLeads:
+    """The leads of the motor that comes to hang here: as noted, else by custom.
+
+    The notes of an old motor serve another one only where they are whole and may be its own too.
+    """
     if call.hookup.new_leads:
         return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads"), motor)
-    if call.hookup.leads:
-        noted = read_leads(call.hookup.leads)
-        of_old = {wire.lead for wire in joins(call.hookup.found, "hookup.found") if wire.lead} & set(noted.names)
-        same = motor is call.motor or (not of_old and motor.leads in (None, noted.windings, len(noted.names)))
-        if same or (of_old and motor.leads in (None, noted.windings) and call.motor.speeds == motor.speeds):
+    if not call.hookup.leads:
+        return customary(motor)
+    noted = read_leads(call.hookup.leads)
+    if motor is call.motor:
+        return _with_ends(noted, motor)
+    alike = motor.leads in (None, noted.windings, len(noted.names)) and motor.speeds == call.motor.speeds
+    if alike and motor.kind == call.motor.kind and all(out for _, out in noted.leads):
+        return noted
+    try:
+        return customary(motor)
+    except InvalidField:
+        if alike:
             return _with_ends(noted, motor)
-    return customary(motor)
+        raise
 
 
 def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
@@ -181,133 +256,9 @@ def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | N
     return (asked or "dual") if has_fan else "own"
 
 
-def _single_phase(
-    call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places, school: CapacitorSchool | None
-) -> None:
-    """Line leads, capacitor, taps, spare leads of a single-phase motor."""
-    halves = "main_a.1" in leads.ends
-    start = leads.having("aux.2")
-    for lead in dict.fromkeys([*leads.having("main.1"), *leads.having("aux.1")]):
-        if lead not in start:
-            growing.put(lead, places.common, "where the old common went")
-    if halves:
-        _halves(call, motor, leads, growing, places)
-    elif leads.taps:
-        _taps(leads, growing, places)
-    repeats = [lead for lead in leads.having("main.2") if lead not in start]
-    for lead in repeats[:1]:
-        growing.put(lead, places.line, "where the old line lead went")
-    spare = repeats[1:] or leads.having("main.s1")[1:]
-    if start:
-        _start(call, growing, places, school, start[0], spare)
-    else:
-        for lead in spare:
-            growing.cap(lead, "not needed, it is live while the motor runs")
-
-
-def _start(
-    call: Call, growing: Plan, places: Places, school: CapacitorSchool | None, start: str, spare: list[str]
-) -> None:
-    """The start lead to the capacitor, and what the capacitor's other side hangs on."""
-    if school == "dual":
-        growing.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")
-        for lead in spare:
-            growing.cap(lead, "it repeats a line lead (zero ohms to it): on a dual it is not needed, and it is live")
-        _reach(growing, "capacitor.common", places)
-        return
-    near, far = _own_terminals(call, places)
-    growing.put(start, far, "the start lead, on the fan's own capacitor")
-    for lead in spare[:1]:
-        growing.put(lead, near, "the other capacitor lead: on a capacitor of its own either way round")
-    for lead in spare[1:]:
-        growing.cap(lead, "not needed, it is live while the motor runs")
-    if not spare:
-        _reach(growing, near, places)
-
-
-def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
-    """The two terminals of the fan's own capacitor: where the old one was, else an added one."""
-    if call.unit.run_capacitor == "own" and (places.capacitor or "capacitor.2") in ("capacitor.1", "capacitor.2"):
-        far = places.capacitor or "capacitor.2"
-        return ("capacitor.1" if far == "capacitor.2" else "capacitor.2"), far
-    return "fancap.1", "fancap.2"
-
-
-def _reach(growing: Plan, terminal: str, places: Places) -> None:
-    """The capacitor's line side must hang on the line of main.2; a jumper where no wire of the unit does it."""
-    joined, waiting = {terminal}, [terminal]
-    while waiting:
-        here = waiting.pop()
-        for wire in (*growing.unit, *growing.added):
-            for a, b in ((wire.a, wire.b), (wire.b, wire.a)):
-                if a == here and b not in joined:
-                    joined.add(b)
-                    waiting.append(b)
-    if places.line not in joined:
-        growing.join(places.line, terminal, "the capacitor's line side hangs on the line of the run winding")
-
-
-def _taps(leads: MotorLeads, growing: Plan, places: Places) -> None:
-    """Each used speed to the tap of its rank, the others capped one by one."""
-    taps = leads.taps
-    wanted = places.speeds or {1: places.line}
-    given: dict[str, str] = {}
-    for rank, terminal in sorted(wanted.items()):
-        tap = taps[min(rank, len(taps)) - 1]
-        if tap in given:
-            tap = next((other for other in taps if other not in given), tap)
-        if tap not in given:
-            given[tap] = terminal
-    for tap in taps:
-        lead = leads.having(tap)[0]
-        if tap in given:
-            growing.put(lead, given[tap], f"speed {int(tap[6:])} of {len(taps)}, 1 the highest")
-        else:
-            growing.cap(lead, "a speed that is not used: capped on its own, it is live while the motor runs")
-
-
-def _halves(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, places: Places) -> None:
-    """The two halves of a dual-voltage main winding: in series for the high volts, side by side for the low."""
-    row = volts_row(call, motor)
-    end = {name: leads.having(name) for name in ("main_a.1", "main_a.2", "main_b.1", "main_b.2")}
-    put = {
-        "low": {"main_a.1": places.common, "main_b.1": places.common, "main_a.2": places.line, "main_b.2": places.line},
-        "high": {"main_a.1": places.common, "main_a.2": "splice.1", "main_b.1": "splice.1", "main_b.2": places.line},
-    }[row]
-    done = {wire.lead for wire in growing.motor}
-    for name, terminal in put.items():
-        for lead in end[name]:
-            if lead not in done:
-                growing.put(lead, terminal, f"strapped for the {row} volts by the plate's diagram")
-                done.add(lead)
-
-
-def _three_phase(call: Call, motor: Motor, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
-    """Three leads to the three legs, nine by the table."""
-    legs = [wire.terminal for wire in old if wire.terminal.startswith("switch.t")]
-    legs = legs if len(set(legs)) == 3 else ["switch.t1", "switch.t2", "switch.t3"]
-    row = STRAPS[connection(call, motor, leads)]
-    for leg, group in zip(legs, row["lines"], strict=True):
-        for end in group:
-            for lead in leads.having(end):
-                growing.put(lead, leg, "by the plate's diagram; exchange two legs to turn it round")
-    for number, group in enumerate(row["joined"], start=1):
-        for end in group:
-            for lead in leads.having(end):
-                growing.put(lead, f"splice.{number}", "joined by the plate's diagram")
-
-
-def _commutated(call: Call, leads: MotorLeads, growing: Plan, old: list[Join]) -> None:
-    """Line on two lines, commands where the old commands were."""
-    usual = usual_places(call)
-    power = [lead for lead, ends in leads.leads if any(end.startswith("power") for end in ends)]
-    commands = [lead for lead, ends in leads.leads if any(end.startswith(("command", "tap")) for end in ends)]
-    was = {wire.lead: wire.terminal for wire in old if wire.lead}
-    hot = "line.l1" if usual.common.startswith("board") else "switch.t1"
-    for lead, terminal in zip(power, (hot, usual.common), strict=False):
-        growing.put(lead, was.get(lead, terminal), "line power, plugged with the power off for 5 minutes")
-    for number, lead in enumerate(commands, start=1):
-        growing.put(lead, was.get(lead, f"board.y{number}"), "the command, low volts: never on a line terminal")
+def _planned_call(call: Call, motor: Motor) -> Call:
+    """The call with the reversing plug as it will sit."""
+    return call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
 
 
 def _plugged(call: Call, motor: Motor) -> Plug | None:
@@ -320,13 +271,20 @@ def _plugged(call: Call, motor: Motor) -> Plug | None:
     return "as_shipped" if shipped_way(rotation) == wanted else "swapped"
 
 
-def _plug(call: Call, motor: Motor, growing: Plan) -> None:
+def _set(call: Call, motor: Motor) -> list[Move]:
+    """What is set besides the wires: the reversing plug, the leads tied."""
+    moves = []
     plug = _plugged(call, motor)
-    if plug is None or motor.rotation is None or motor.rotation.sense != "reversible":
-        return
-    known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
-    unknown = "which way it is shipped is not known: prove it on the first run, people clear"
-    why = "the old motor's way" if known else unknown
-    growing.moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
-    kept = "sleeve the reversing leads, tie them up under the top, out of the blade's reach"
-    growing.moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
+    condenser = call.motor.role == "condenser_fan"
+    if plug and motor.rotation is not None and motor.rotation.sense == "reversible":
+        known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
+        unknown = "which way it is shipped is not known: prove it on the first run, people clear"
+        why = "the old motor's way" if known else unknown
+        moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
+        blade = "under the top, out of the blade's reach" if condenser else "clear of the wheel"
+        kept = f"sleeve the reversing leads and tie them up {blade}"
+        moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
+    if condenser:
+        why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
+        moves.append(Move(do="set", what="leads", where="tied clear", why=why))
+    return moves
