@@ -9,7 +9,7 @@ from .answer import Check, Currents, Finding, HookupFault, Severity
 
 
 class WiringFault(NamedTuple):
-    """A fault: severity, what it does, the cure. `{what}` is filled in by the check."""
+    """A fault: severity, what it does, the cure. `{what}` in either is filled in by the check."""
 
     severity: Severity
     says: str
@@ -111,7 +111,8 @@ ORDER = list(FAULTS)
 def finding(fault: HookupFault, what: str, severity: Severity | None = None) -> Finding:
     """A finding of the table with its particulars."""
     row = FAULTS[fault]
-    return Finding(fault=fault, severity=severity or row.severity, says=row.says.format(what=what), cure=row.cure)
+    says, cure = (text.format(what=what) for text in (row.says, row.cure))
+    return Finding(fault=fault, severity=severity or row.severity, says=says, cure=cure)
 
 
 def in_order(found: list[Finding]) -> list[Finding]:

@@ -19,6 +19,7 @@ _END = re.compile(
 )
 _EXPECTED = "winding ends such as main.1, main.2, aux.1, aux.2, main.s1, main_a.1, t1, power.1, command.1, frame"
 FRAME = "frame"
+GROUND_COLORS = ("green", "green/yellow", "bare")
 _COMMON = ("black", ("main.1", "aux.1"))
 _TAPPED = ("white", ("main.1", "aux.1"))
 _SPEEDS = {
@@ -134,7 +135,7 @@ def _must_make_a_motor(leads: MotorLeads, path: str) -> None:
 
 
 def customary(motor: Motor) -> MotorLeads:
-    """Leads of a motor by custom, from its kind, lead count and speeds.
+    """Leads of a motor by custom, from its kind, lead count and speeds. A ground lead is one only where it was noted.
 
     Raises `InvalidField` where there is no custom.
     """
@@ -153,7 +154,13 @@ def customary(motor: Motor) -> MotorLeads:
         rows = CUSTOM.get(f"psc {count or 3}")
     if rows is None:
         raise invalid("hookup.leads", f"{count} leads", "the lead names and winding ends from the motor's own diagram")
-    return MotorLeads((*rows, ("green", (FRAME,))), by_custom=True)
+    return MotorLeads(tuple(rows), by_custom=True)
+
+
+def with_ground(leads: MotorLeads, names: Iterable[str]) -> MotorLeads:
+    """The leads and, of those that were noted besides, the ground lead by its color."""
+    grounds = tuple((name, (FRAME,)) for name in names if name.lower() in GROUND_COLORS and name not in leads.names)
+    return MotorLeads((*leads.leads, *grounds), leads.by_custom)
 
 
 def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -> MotorLeads:
@@ -168,7 +175,7 @@ def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -
         if names <= set(leads.names) and all(out for _, out in leads.leads):
             return leads
     try:
-        guess = customary(motor)
+        guess = with_ground(customary(motor), sorted(names.union(*(leads.names for leads in noted))))
     except InvalidField:
         if noted:
             raise invalid(

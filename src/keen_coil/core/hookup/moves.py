@@ -58,6 +58,6 @@ def in_working_order(moves: list[Move]) -> list[Move]:
         grounds = "ground.frame" in (move.what, move.where)
         if move.do == "take_off":
             return 0, int(grounds)
-        return (2 if move.do == "set" else 1), int(not grounds)
+        return (2 if move.do == "set" and not grounds else 1), int(not grounds)
 
     return sorted(moves, key=rank)

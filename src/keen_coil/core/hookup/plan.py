@@ -18,10 +18,10 @@ from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass
 from .laying import Laying, lay
-from .leads import MotorLeads, customary, read_leads
+from .leads import FRAME, MotorLeads, customary, read_leads, with_ground
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
-from .rewire import Rewiring, fewest_moves
+from .rewire import GROUND, Rewiring, fewest_moves
 from .terminals import Join, joins
 
 CULPRITS = 2
@@ -196,7 +196,7 @@ def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
 def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:
     """The answer of moves on the wires that are there, checked as they read."""
     call, motor = wiring.call, wiring.motor
-    ordered = in_working_order([*moves, *_set(call, motor)])
+    ordered = in_working_order([*moves, *_set(call, motor, wiring.leads)])
     wires = applied(wiring.start, ordered)
     if wiring.assumed and wiring.noted:
         explains = [*explains, "The unit's own wires were not noted: taken as usual. Compare them."]
@@ -222,7 +222,7 @@ def _leads_of(call: Call, motor: Motor) -> MotorLeads:
     if call.hookup.new_leads:
         return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads"), motor)
     if not call.hookup.leads:
-        return customary(motor)
+        return with_ground(customary(motor), _names(call) if motor is call.motor else [])
     noted = read_leads(call.hookup.leads)
     if motor is call.motor:
         return _with_ends(noted, motor)
@@ -237,11 +237,16 @@ def _leads_of(call: Call, motor: Motor) -> MotorLeads:
         raise
 
 
+def _names(call: Call) -> list[str]:
+    """The leads of the old motor that were noted by where they hang."""
+    return sorted({wire.lead for wire in joins(call.hookup.found, "hookup.found") if wire.lead})
+
+
 def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
     """Leads whose ends are all noted; else the custom for this motor, where the names are the custom's."""
     if all(out for _, out in leads.leads):
         return leads
-    guess = customary(motor)
+    guess = with_ground(customary(motor), leads.names)
     if set(leads.names) <= set(guess.names):
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out)
@@ -271,9 +276,12 @@ def _plugged(call: Call, motor: Motor) -> Plug | None:
     return "as_shipped" if shipped_way(rotation) == wanted else "swapped"
 
 
-def _set(call: Call, motor: Motor) -> list[Move]:
-    """What is set besides the wires: the reversing plug, the leads tied."""
+def _set(call: Call, motor: Motor, leads: MotorLeads) -> list[Move]:
+    """What is set besides the wires: the ground where no lead is noted, the reversing plug, the leads tied."""
     moves = []
+    if not leads.having(FRAME):
+        why = "no ground lead noted: one goes on bare metal first; without one the mount grounds it, paint scraped off"
+        moves.append(Move(do="set", what="ground", where=GROUND, why=why))
     plug = _plugged(call, motor)
     condenser = call.motor.role == "condenser_fan"
     if plug and motor.rotation is not None and motor.rotation.sense == "reversible":
