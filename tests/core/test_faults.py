@@ -8,7 +8,7 @@ import pytest
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.faults import FAULTS
 from keen_coil.core.diagnosis.plain import PLAIN, what_was_done
-from keen_coil.core.diagnosis.wiring_found import wrong_wire
+from keen_coil.core.diagnosis.wiring_found import wiring_found
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
 
 CLEAR = reading("ground_ohm", "OL", lead="black")
@@ -322,11 +322,34 @@ def test_the_wiring_as_found_is_looked_over(brown, white, wrong):
         {"from": "motor.black", "to": "capacitor.common"},
         {"from": "switch.t1", "to": "capacitor.common"},
     ]
-    says = wrong_wire(make_call(hookup={"leads": LEADS, "found": found}))
+    says = wiring_found(make_call(hookup={"leads": LEADS, "found": found}))
     assert says is not None
-    assert wrong in says
-    assert bool(says) == bool(wrong)
-    assert wrong_wire(make_call(hookup={"leads": LEADS})) is None
+    assert wrong in says.wrong
+    assert bool(says.wrong) == bool(wrong)
+    assert says.by == "written"
+    assert wiring_found(make_call(hookup={"leads": LEADS})) is None
+
+
+def test_a_motor_wired_wrong_by_its_colors_is_suspected_and_the_ohms_settle_it():
+    found = [
+        {"from": "motor.black", "to": "switch.t1"},
+        {"from": "motor.brown", "to": "capacitor.common"},
+        {"from": "motor.blue", "to": "capacitor.fan"},
+        {"from": "switch.t2", "to": "capacitor.common"},
+    ]
+    call = make_call(hookup__found=found, complaint__symptom="runs_backwards")
+    answer = assess(call)
+    before = {row.fault: row.probability for row in assess(make_call(complaint__symptom="runs_backwards")).ranked}
+    now = {row.fault: row.probability for row in answer.ranked}
+    assert now["miswired"] > before.get("miswired", 0) + 0.2
+    assert answer.next_tests[0].kind == "winding_ohm"
+    ohms = [
+        reading("winding_ohm", value, pair=pair, power="dead")
+        for pair, value in ((["black", "blue"], 12.0), (["black", "brown"], 31.0), (["brown", "blue"], 43.0))
+    ]
+    settled = assess(make_call(*ohms, hookup__found=found, complaint__symptom="runs_backwards"))
+    assert settled.ranked[0].fault == "miswired"
+    assert next(row.probability for row in settled.ranked if row.fault == "miswired") > 0.9
 
 
 def test_miswired_is_what_is_left_when_all_parts_are_good_and_it_turns_wrong_and_hot():

@@ -716,6 +716,7 @@ def test_every_fault_that_is_weighed_can_be_tested_here_and_every_test_has_its_p
                 "symptom",
                 "plate_fit",
                 "wired",
+                "wired_color",
                 "cap_label",
                 "cap_volts",
                 "amps",

@@ -18,7 +18,7 @@ from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case
 from .unit_path import BEHIND, WITHOUT_CALL, LinkReport, is_welded
-from .wiring_found import wrong_wire
+from .wiring_found import wiring_found
 
 AIR_C = 25.0
 """What the windings of a cool motor are at when nobody noted it."""
@@ -132,11 +132,15 @@ def fitted_signals(call: Call) -> Iterator[Signal]:
 
 def wired_signals(call: Call) -> Iterator[Signal]:
     """Whether the wiring as found stands where it belongs, as far as it was noted."""
-    wrong = wrong_wire(call)
-    if wrong:
-        yield Signal("wired.wrong", f"wiring as found: {wrong}")
-    elif wrong is not None:
-        yield Signal("wired.right", "wiring as found: each lead where it belongs")
+    found = wiring_found(call)
+    if found is None:
+        return
+    key = "wired_color" if found.by == "color" else "wired"
+    if found.wrong:
+        usual = " if the colors are the usual ones: three pairs of ohms tell" if found.by == "color" else ""
+        yield Signal(f"{key}.wrong", f"wiring as found: {found.wrong}{usual}")
+    else:
+        yield Signal(f"{key}.right", "wiring as found: each lead where it belongs")
 
 
 def _wrong_plate(call: Call) -> str:

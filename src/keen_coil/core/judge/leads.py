@@ -25,9 +25,17 @@ class Terminals:
 
 def roles_known(call: Call) -> Terminals:
     """The leads as the hook-up or their names give them; a last one follows from the other two."""
-    found = _by_capacitor(call) | _by_ends(call)
-    named = _by_name(call)
-    roles = {role: lead for lead, role in (named | found).items()}
+    return _roles(call, _by_name(call) | _by_capacitor(call) | _by_ends(call))
+
+
+def roles_written(call: Call) -> Terminals:
+    """The leads by the diagram or their names alone: where they hang says nothing."""
+    return _roles(call, _by_name(call) | _by_ends(call))
+
+
+def _roles(call: Call, found: dict[str, str]) -> Terminals:
+    """The leads by role; of three leads the last one follows from the other two."""
+    roles = {role: lead for lead, role in found.items()}
     leads = _leads(call)
     missing = [role for role in ("common", "run", "start") if role not in roles]
     rest = [lead for lead in leads if lead not in roles.values()]

@@ -131,7 +131,15 @@ def terminals(call: Call) -> Terminals:
 
     Run and start stay open when they overlap within the meter's error and nothing written tells them apart.
     """
-    pairs, known = standing_pairs(call), roles_known(call)
+    return _by_pairs(standing_pairs(call), roles_known(call))
+
+
+def terminals_by_ohms(call: Call) -> Terminals:
+    """Which lead is common, run and start by the ohms alone: neither where they hang nor their names count."""
+    return _by_pairs(standing_pairs(call), Terminals())
+
+
+def _by_pairs(pairs: Pairs, known: Terminals) -> Terminals:
     if not pairs.all_read or len(pairs.finite) != 3:
         return known
     largest = max(pairs.finite, key=lambda pair: pairs.finite[pair].mid)
