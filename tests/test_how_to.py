@@ -11,7 +11,7 @@ import pytest
 
 ROOT = Path(__file__).parent.parent
 COPIED = ("src", "tests", "bench", "scripts", "docs", "pyproject.toml")
-SKIPPED = shutil.ignore_patterns("__pycache__", "*.egg-info", "vendor", "screenshots", "browser")
+SKIPPED = shutil.ignore_patterns("*.egg-info", "vendor", "screenshots", "browser")
 
 
 @pytest.mark.parametrize("name", ["reading-kind", "fault", "school", "unit-kind"])

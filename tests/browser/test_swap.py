@@ -23,24 +23,14 @@ LOCKED = [
 ]
 JOBS = {
     "split_condenser": ("TM-4027", "shaft_down", 230, []),
-    "heat_pump_outdoor": ("TM-4027", "shaft_up", 230, []),
     "package_unit": ("TM-4031", "horizontal", 230, []),
     "furnace": ("SE-6061", "horizontal", 115, []),
-    "air_handler": ("TM-5043", "horizontal", 230, [1, 3]),
-    "fan_coil": ("TM-5041", "horizontal", 115, []),
 }
+"""One unit of each way to work: from a lifted top, through a guard, an inducer; `core/test_swap_steps` has every kind."""
 IN_THE_LIST = {
     "split_condenser": ("lift the top", "Drains: open the ones at the shaft end", "Top back on"),
-    "heat_pump_outdoor": ("lift the top", "Drains: open the ones at the far end", "Top back on"),
     "package_unit": ("Fan guard off", "Drains: open the ones on the lower side", "Guard back on"),
     "furnace": ("Burner door off", "New gasket on clean metal", "Vent joined, screwed and sealed", "No spillage"),
-    "air_handler": (
-        "Panels off",
-        "Slide the blower housing out",
-        "gaps alike on both sides",
-        "door switch made by its door",
-    ),
-    "fan_coil": ("drain pan kept level", "gaps alike on both sides", "door switch made by its door"),
 }
 
 
