@@ -152,7 +152,7 @@ def _leads(call: Call, motor: Motor, names: set[str], new: bool) -> MotorLeads:
     rows = call.hookup.new_leads if new else call.hookup.leads
     if rows:
         noted = read_leads(rows)
-        if names <= set(noted.names) and all(ends for _, ends in noted.leads):
+        if names <= set(noted.names) and noted.noted:
             return noted
         try:
             return leads_for(call, motor, names or set(noted.names))

@@ -99,9 +99,7 @@ def _twice(at: Mapping[LeadFunction, list[tuple[int, str]]], path: str) -> Itera
             yield FieldError(f"{path}.{index}.says", f"{lead}: {WORDS[function]}", f"at most {most} leads of that name")
 
 
-def _cannot_be(
-    at: Mapping[LeadFunction, list[tuple[int, str]]], noted: set[str], path: str
-) -> Iterator[FieldError]:
+def _cannot_be(at: Mapping[LeadFunction, list[tuple[int, str]]], noted: set[str], path: str) -> Iterator[FieldError]:
     """Functions that do not make a motor together."""
     if any(end.startswith("main") for end in noted) or not at:
         return
@@ -114,7 +112,7 @@ def _cannot_be(
         yield FieldError(path, words, expected)
     elif not out:
         yield FieldError(path, words, "a lead that takes the line: run, line, or a speed such as high")
-    elif not back and (len(_leads(at, "line", "run")) < 2 or speeds):
+    elif not back and len(_leads(at, "line", "run")) != (1 if speeds else 2):
         yield FieldError(path, words, "a common or a neutral: the lead that all the current returns on")
     elif _leads(at, "capacitor_return") and not _leads(at, "start", "capacitor"):
         yield FieldError(path, words, "the start lead, or the capacitor lead, that goes with the capacitor return")
@@ -122,9 +120,7 @@ def _cannot_be(
         yield FieldError(path, words, "with a start lead at most one more capacitor lead: the capacitor return")
 
 
-def _single_phase(
-    at: Mapping[LeadFunction, list[tuple[int, str]]], named: Named, ohms: Ohms, noted: set[str]
-) -> None:
+def _single_phase(at: Mapping[LeadFunction, list[tuple[int, str]]], named: Named, ohms: Ohms, noted: set[str]) -> None:
     """Common, line side, taps, start and capacitor leads of a single-phase motor."""
     speeds = [lead for function in SPEEDS for lead in _leads(at, function)]
     starts, returns = _leads(at, "start"), _leads(at, "capacitor_return")
@@ -138,7 +134,9 @@ def _single_phase(
         starts, returns = [start], [other, *returns]
     else:
         starts = capacitors
-    if not back and len(lines) == 2:
+    if not back and speeds:
+        back, lines = lines, []
+    elif not back and len(lines) == 2:
         back, lines = _common_of_two(lines, starts, ohms, named)
     has_start = bool(starts) or any(end.startswith("aux") for end in noted)
     for lead in back:
@@ -146,7 +144,7 @@ def _single_phase(
     for number, lead in enumerate(speeds, start=1):
         named.ends[lead] = (f"main.s{number}",)
     for lead in lines:
-        named.ends[lead] = ("main.s1",) if speeds else ("main.2",)
+        named.ends[lead] = ("main.2",)
     for lead in starts:
         named.ends[lead] = ("aux.2",)
     for lead in returns:
@@ -167,9 +165,7 @@ def _start_of_two(pair: list[str], others: list[str], ohms: Ohms, named: Named) 
     return one, other
 
 
-def _common_of_two(
-    lines: list[str], starts: list[str], ohms: Ohms, named: Named
-) -> tuple[list[str], list[str]]:
+def _common_of_two(lines: list[str], starts: list[str], ohms: Ohms, named: Named) -> tuple[list[str], list[str]]:
     """Of two line leads the common and the run: the run reads more to the start lead."""
     one, other = lines
     if not starts:

@@ -5,14 +5,18 @@ Colours prove nothing: a hook-up that leans on this table says so and asks for t
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..call import Call
 from ..errors import FieldError, InvalidField, invalid, shown
 from ..installation import Lead
+from ..judge.pairs import terminals_by_ohms
 from ..plates import Motor
+from ..vocabulary import MotorKind
+from .functions import LeadQuestion, Ohms, by_function
 
 _END = re.compile(
     r"(main|aux)\.[12]|main\.s[1-9]|(main|aux)_[ab]\.[12]|t[1-9]|t1[0-2]|frame|(power|command)\.[1-9]|tap\.[1-9]"
@@ -45,10 +49,15 @@ CUSTOM: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
 
 @dataclass(frozen=True)
 class MotorLeads:
-    """The leads of one motor. `by_custom`: their ends are a colour custom and not read from plate or diagram."""
+    """The leads of one motor. `by_custom`: their ends are a colour custom and not read from plate or diagram.
+
+    `plugged` are the reversing leads, that bring out nothing; `questions` what the plate's words leave open.
+    """
 
     leads: tuple[tuple[str, tuple[str, ...]], ...]
     by_custom: bool = False
+    plugged: frozenset[str] = frozenset()
+    questions: tuple[LeadQuestion, ...] = ()
 
     def having(self, *ends: str) -> list[str]:
         """Leads that bring out all of these ends, in order."""
@@ -70,9 +79,14 @@ class MotorLeads:
         return sorted(end for end in self.ends if end.startswith("main.s"))
 
     @property
+    def noted(self) -> bool:
+        """Whether of every lead it is known what it brings out."""
+        return all(out or lead in self.plugged for lead, out in self.leads)
+
+    @property
     def windings(self) -> int:
         """How many leads carry windings: all but the frame's."""
-        return sum(out != (FRAME,) for _, out in self.leads)
+        return sum(out != (FRAME,) and lead not in self.plugged for lead, out in self.leads)
 
     @property
     def whole(self) -> bool:
@@ -84,19 +98,26 @@ class MotorLeads:
     def only(self, names: Iterable[str]) -> MotorLeads:
         """These leads alone."""
         kept = set(names)
-        return MotorLeads(tuple(row for row in self.leads if row[0] in kept), self.by_custom)
+        return replace(self, leads=tuple(row for row in self.leads if row[0] in kept))
 
     def swapped(self) -> MotorLeads:
         """The same with the reversing plug exchanged: the ends of the auxiliary change places."""
         other = {"aux.1": "aux.2", "aux.2": "aux.1"}
-        return MotorLeads(
-            tuple((lead, tuple(other.get(end, end) for end in out)) for lead, out in self.leads), self.by_custom
-        )
+        turned = tuple((lead, tuple(other.get(end, end) for end in out)) for lead, out in self.leads)
+        return replace(self, leads=turned)
 
 
-def read_leads(rows: Iterable[Lead], path: str = "hookup.leads") -> MotorLeads:
-    """Leads of a call file. Raises `InvalidField` on an unknown end, a name twice, or ends that cannot make a motor."""
-    faults, seen = [], set[str]()
+def read_leads(
+    rows: Iterable[Lead], path: str = "hookup.leads", kind: MotorKind | None = None, ohms: Ohms | None = None
+) -> MotorLeads:
+    """Leads of a call file, by their ends or by what the plate says of them.
+
+    Parameters: the motor's `kind`; `ohms` between pairs of leads, as far as they were read, for what the words leave
+    open. Raises `InvalidField` on an unknown end, a name twice, or leads that cannot make a motor.
+    """
+    rows = list(rows)
+    named = by_function(rows, kind, ohms or {}, path)
+    faults, seen = list(named.faults), set[str]()
     found = []
     for index, row in enumerate(rows):
         for place, end in enumerate(row.ends):
@@ -105,11 +126,12 @@ def read_leads(rows: Iterable[Lead], path: str = "hookup.leads") -> MotorLeads:
         if row.lead in seen:
             faults.append(FieldError(f"{path}.{index}.lead", shown(row.lead), "a name of its own for each lead"))
         seen.add(row.lead)
-        found.append((row.lead, tuple(row.ends)))
+        found.append((row.lead, tuple(row.ends) or named.ends.get(row.lead, ())))
     if faults:
         raise InvalidField(faults)
-    leads = MotorLeads(tuple(found))
-    if found and all(out for _, out in found):
+    plugged = frozenset(row.lead for row in rows if row.says == "reversing" and not row.ends)
+    leads = MotorLeads(tuple(found), plugged=plugged, questions=tuple(named.questions))
+    if found and leads.noted:
         _must_make_a_motor(leads, path)
     return leads
 
@@ -157,10 +179,32 @@ def customary(motor: Motor) -> MotorLeads:
     return MotorLeads(tuple(rows), by_custom=True)
 
 
+def ohms_between(call: Call) -> dict[frozenset[str], float]:
+    """Ohms between pairs of leads, of the readings that stand; an open pair is infinite."""
+    found = {}
+    for _, reading in call.standing("winding_ohm"):
+        if reading.pair and len(set(reading.pair)) == 2 and not isinstance(reading.value, list):
+            value = reading.value
+            found[frozenset(reading.pair)] = float(value) if isinstance(value, int | float) else math.inf
+    return found
+
+
+def by_ohms(call: Call, motor: Motor) -> MotorLeads | None:
+    """The three leads of the motor that was measured: the largest pair is run and start, the higher rest the start."""
+    if motor is not call.motor or motor.kind not in (None, "psc"):
+        return None
+    roles = terminals_by_ohms(call)
+    if roles.common is None or roles.run is None or roles.start is None:
+        return None
+    return MotorLeads(
+        ((roles.common, ("main.1", "aux.1")), (roles.run, ("main.2",)), (roles.start, ("aux.2",))),
+    )
+
+
 def with_ground(leads: MotorLeads, names: Iterable[str]) -> MotorLeads:
     """The leads and, of those that were noted besides, the ground lead by its color."""
     grounds = tuple((name, (FRAME,)) for name in names if name.lower() in GROUND_COLORS and name not in leads.names)
-    return MotorLeads((*leads.leads, *grounds), leads.by_custom)
+    return replace(leads, leads=(*leads.leads, *grounds))
 
 
 def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -> MotorLeads:
@@ -170,10 +214,15 @@ def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -
     those of the old one come first.
     """
     rows = [(call.hookup.new_leads, "hookup.new_leads"), (call.hookup.leads, "hookup.leads")]
-    noted = [read_leads(listed, path) for listed, path in (reversed(rows) if of_old else rows) if listed]
+    ohms = ohms_between(call)
+    ordered = [row for row in (reversed(rows) if of_old else rows) if row[0]]
+    noted = [read_leads(listed, path, motor.kind, ohms) for listed, path in ordered]
     for leads in noted:
-        if names <= set(leads.names) and all(out for _, out in leads.leads):
+        if names <= set(leads.names) and leads.noted:
             return leads
+    measured = by_ohms(call, motor)
+    if measured is not None and names <= set(with_ground(measured, sorted(names)).names):
+        return with_ground(measured, sorted(names))
     try:
         guess = with_ground(customary(motor), sorted(names.union(*(leads.names for leads in noted))))
     except InvalidField:

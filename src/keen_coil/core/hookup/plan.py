@@ -18,7 +18,7 @@ from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass
 from .laying import Laying, lay
-from .leads import FRAME, MotorLeads, customary, read_leads, with_ground
+from .leads import FRAME, MotorLeads, by_ohms, customary, ohms_between, read_leads, with_ground
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
@@ -220,14 +220,17 @@ def _leads_of(call: Call, motor: Motor) -> MotorLeads:
     The notes of an old motor serve another one only where they are whole and may be its own too.
     """
     if call.hookup.new_leads:
-        return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads"), motor)
+        return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads", motor.kind, ohms_between(call)), motor)
     if not call.hookup.leads:
+        measured = by_ohms(call, motor)
+        if measured is not None and set(_names(call)) <= set(with_ground(measured, _names(call)).names):
+            return with_ground(measured, _names(call))
         return with_ground(customary(motor), _names(call) if motor is call.motor else [])
-    noted = read_leads(call.hookup.leads)
+    noted = read_leads(call.hookup.leads, kind=call.motor.kind, ohms=ohms_between(call))
     if motor is call.motor:
         return _with_ends(noted, motor)
     alike = motor.leads in (None, noted.windings, len(noted.names)) and motor.speeds == call.motor.speeds
-    if alike and motor.kind == call.motor.kind and all(out for _, out in noted.leads):
+    if alike and motor.kind == call.motor.kind and noted.noted:
         return noted
     try:
         return customary(motor)
@@ -244,12 +247,12 @@ def _names(call: Call) -> list[str]:
 
 def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
     """Leads whose ends are all noted; else the custom for this motor, where the names are the custom's."""
-    if all(out for _, out in leads.leads):
+    if leads.noted:
         return leads
     guess = with_ground(customary(motor), leads.names)
     if set(leads.names) <= set(guess.names):
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
-    unnoted = next(lead for lead, out in leads.leads if not out)
+    unnoted = next(lead for lead, out in leads.leads if not out and lead not in leads.plugged)
     raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
 
 

@@ -26,7 +26,7 @@ def structural(circuit: Circuit, motor: Motor, wires: list[Join]) -> list[Findin
     found += [*_main(circuit, motor), *_aux(circuit), *_capacitors(circuit)]
     if circuit.leads.by_custom:
         found.append(finding("diagram_needed", ", ".join(circuit.leads.names)))
-    return found
+    return [*found, *(finding("diagram_needed", question.says) for question in circuit.leads.questions)]
 
 
 def across(circuit: Circuit, a: str, b: str) -> float | None:
@@ -67,7 +67,7 @@ def _loose(circuit: Circuit, wires: list[Join]) -> Iterator[Finding]:
     """Leads that hang open: live where a winding or a joint feeds them."""
     used = {end for wire in wires for end in (wire.a, wire.b)}
     for lead, ends in circuit.leads.leads:
-        if f"motor.{lead}" not in used and ends != (FRAME,):
+        if f"motor.{lead}" not in used and ends != (FRAME,) and lead not in circuit.leads.plugged:
             live = _energised(circuit, f"motor.{lead}")
             yield finding("lead_uncapped", f"The lead {lead}", None if live else "untidy")
 
