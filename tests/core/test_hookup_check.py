@@ -13,7 +13,8 @@ from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.check import check_call, model_for
 from keen_coil.core.hookup.circuit import circuit
 from keen_coil.core.hookup.faults import FAULTS
-from keen_coil.core.hookup.leads import leads_for, read_leads
+from keen_coil.core.hookup.leads import read_leads
+from keen_coil.core.hookup.leads_of_call import leads_for
 from keen_coil.core.hookup.solve import halves
 from keen_coil.core.hookup.spice import netlist
 from keen_coil.core.hookup.terminals import joins

@@ -91,7 +91,7 @@ def _contacts(call: Call, kind: str | None) -> list[str]:
 
 
 def _by_speeds(call: Call, kind: str | None) -> list[UnitOutput]:
-    """By the list of speeds in use alone; empty where a single one is."""
+    """By the list of speeds in use alone; empty where none is noted."""
     used = [int(speed) for speed in sorted(set(call.unit.speeds_used))]
     if kind == "remote_switch":
         contacts = _contacts(call, kind)
@@ -99,6 +99,8 @@ def _by_speeds(call: Call, kind: str | None) -> list[UnitOutput]:
     if kind == "board" and used:
         names: tuple[OutputMode, ...] = ("cool", "heat", "fan", "low", "high")
         return [UnitOutput(None, BOARD[name], speed, True) for name, speed in zip(names, used, strict=False)]
+    if kind == "relay" or len(used) == 1:
+        return [UnitOutput(None, at, speed, True) for at, speed in zip(_contacts(call, kind), used, strict=False)]
     return []
 
 

@@ -11,7 +11,8 @@ from ..core.hookup.answer import HookupAnswer, PlannedWire
 from ..core.hookup.check import check_call, low_connection, model_for, motor_of
 from ..core.hookup.circuit import circuit, outputs
 from ..core.hookup.drawing import lay_out, svg
-from ..core.hookup.leads import MotorLeads, leads_for
+from ..core.hookup.leads import MotorLeads
+from ..core.hookup.leads_of_call import leads_for
 from ..core.hookup.plan import plan
 from ..core.hookup.solve import halves, operating
 from ..core.hookup.spice import netlist

@@ -11,7 +11,8 @@ from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
-from ..core.hookup.leads import MotorLeads, customary, leads_for, read_leads
+from ..core.hookup.leads import MotorLeads, customary, read_leads
+from ..core.hookup.leads_of_call import leads_for
 from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of

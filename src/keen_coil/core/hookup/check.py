@@ -13,10 +13,13 @@ from ..plates import Motor
 from ..units import fixed
 from ..voltage import is_low_connection, plate_amps
 from .answer import Check, Currents, Finding, Turns
+from .by_table import check_by_table
 from .circuit import Circuit, circuit, outputs
 from .commutated import check_commutated
 from .faults import finding, in_order
-from .leads import MotorLeads, leads_for
+from .laying import table_for
+from .leads import MotorLeads
+from .leads_of_call import leads_for
 from .solve import Operating, operating
 from .structure import across, structural
 from .terminals import Join, joins
@@ -50,6 +53,9 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         return check_three_phase(call, motor, leads, wires)
     if motor.kind == "ecm":
         return check_commutated(call, motor, leads, wires)
+    table = table_for(call, motor)
+    if table is not None and not any(end.startswith("main") for end in leads.ends):
+        return check_by_table(call, motor, leads, wires, table)
     if not any(end.startswith("main") for end in leads.ends):
         has = ", ".join(sorted(leads.ends)) or "no ends"
         raise invalid("hookup.leads", has, "the ends of a main winding: look at the diagram")

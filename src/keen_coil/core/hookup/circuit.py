@@ -146,9 +146,10 @@ def _close_switch(
     """Close the contacts that are called for. What feeds switch and board is taken for granted if not listed."""
     back = return_line(lines)
     listed = {end for wire in wires for end in (wire.a, wire.b)}
+    fed_by_hand = {wire.a if wire.b in lines else wire.b for wire in wires if {wire.a, wire.b} & set(lines)}
     apart = switched_one_at_a_time(call)
     for pole, line in (("1", "line.l1"), ("2", back), ("3", "line.l3")):
-        if not any(end == f"switch.l{pole}" for end in listed) and line in lines:
+        if f"switch.l{pole}" not in fed_by_hand and line in lines:
             graph.add_edge(f"switch.l{pole}", line)
         if f"switch.t{pole}" not in apart:
             graph.add_edge(f"switch.l{pole}", f"switch.t{pole}")

@@ -9,14 +9,18 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, field
 from itertools import count
+from typing import Literal
 
 import networkx as nx
 
 from ..call import Call
+from ..errors import invalid
+from ..installation import DiagramTable
 from ..outputs import UnitOutput
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool
 from .answer import Move
+from .diagram import Grouping, groups_of, tables_of
 from .leads import FRAME, MotorLeads
 from .moves import put_on
 from .places import Places
@@ -99,9 +103,15 @@ def _moved(wire: Join, old: str, new: str) -> Join:
 
 
 def lay(
-    call: Call, motor: Motor, leads: MotorLeads, laying: Laying, places: Places, school: CapacitorSchool | None
+    call: Call,
+    motor: Motor,
+    leads: MotorLeads,
+    laying: Laying,
+    places: Places,
+    school: CapacitorSchool | None,
+    row: Literal["low", "high"] | None = None,
 ) -> None:
-    """Lay a motor's leads on its places, the ground first."""
+    """Lay a motor's leads on its places, the ground first. `row` of the plate's diagram, if not the supply's."""
     for lead in leads.having(FRAME):
         laying.put(lead, "ground.frame", "ground first, on clean metal")
     if motor.kind == "three_phase":
@@ -109,7 +119,11 @@ def lay(
     elif motor.kind == "ecm":
         _commutated(leads, laying, places)
     else:
-        _single_phase(call, motor, leads, laying, places, school)
+        table = table_for(call, motor, row)
+        if table is not None:
+            _by_table(call, laying, places, school, groups_of(table))
+        else:
+            _single_phase(call, motor, leads, laying, places, school)
     laying.relieve()
 
 
@@ -202,6 +216,60 @@ def _reach(leads: MotorLeads, laying: Laying, terminal: str, places: Places) -> 
             laying.laid = [(_moved(wire, line, splice), why) for wire, why in laying.laid]
             line = splice
     laying.join(line, terminal, "the capacitor's line side hangs on the line of the run winding")
+
+
+def table_for(call: Call, motor: Motor, row: Literal["low", "high"] | None = None) -> DiagramTable | None:
+    """The table of the plate's diagram for this supply, or a `row` of it; None where the call has none for this motor.
+
+    Raises `InvalidField` where the diagram has the table for the other volts alone.
+    """
+    diagram = call.hookup.diagram
+    if diagram is None or (call.chosen_motor is not None and motor is call.motor) or not tables_of(diagram):
+        return None
+    row = row or volts_row(call, motor)
+    table = tables_of(diagram).get(row)
+    if table is None:
+        raise invalid(
+            f"hookup.diagram.{row}", "nothing", f"the plate's table for its {row} volts: this supply needs it"
+        )
+    return table
+
+
+def _by_table(call: Call, laying: Laying, places: Places, school: CapacitorSchool | None, groups: Grouping) -> None:
+    """Leads in the groups of the plate's table: several of one point in a splice, one wire on from it."""
+    line, common = ("l1", "l2") if groups.far_on != "l2" else ("l2", "l1")
+    _feed(laying, places)
+    _together(laying, getattr(groups, line), places.line, f"to {line.upper()} by the plate's diagram")
+    _together(laying, getattr(groups, common), places.common, f"to {common.upper()} by the plate's diagram")
+    for group in groups.apart:
+        _together(laying, group, None, "joined by the plate's diagram")
+    if not groups.near:
+        return
+    near, far = ("capacitor.common", "capacitor.fan") if school == "dual" else _own_terminals(call, places)
+    if groups.far and school == "dual":
+        near, far = "fancap.1", "fancap.2"
+    _together(laying, groups.near, far, "to the capacitor by the plate's diagram")
+    if groups.far:
+        _together(laying, groups.far, near, "to the capacitor's other side by the plate's diagram")
+    else:
+        laying.join(places.line, near, "the capacitor's other side hangs on this line by the plate's diagram")
+
+
+def _together(laying: Laying, group: tuple[str, ...], terminal: str | None, why: str) -> None:
+    """Leads that are one point: one alone on its terminal, several in a splice and one wire on from it."""
+    if len(group) == 1:
+        if terminal is None:
+            laying.cap(group[0], "alone by the plate's diagram: capped, it may be live")
+        else:
+            laying.put(group[0], terminal, why)
+        return
+    if not group:
+        return
+    splice = laying.free("splice")
+    for lead in group:
+        laying.put(lead, splice, why)
+    if terminal is not None:
+        laying.join(splice, terminal, "one wire on from the splice")
 
 
 def tap_of_each(speeds: list[int], taps: int) -> dict[int, int]:

@@ -5,15 +5,12 @@ Colours prove nothing: a hook-up that leans on this table says so and asks for t
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from ..call import Call
 from ..errors import FieldError, InvalidField, invalid, shown
 from ..installation import Lead
-from ..judge.pairs import terminals_by_ohms
 from ..plates import Motor
 from ..vocabulary import MotorKind
 from .functions import LeadQuestion, Ohms, by_function
@@ -177,67 +174,3 @@ def customary(motor: Motor) -> MotorLeads:
     if rows is None:
         raise invalid("hookup.leads", f"{count} leads", "the lead names and winding ends from the motor's own diagram")
     return MotorLeads(tuple(rows), by_custom=True)
-
-
-def ohms_between(call: Call) -> dict[frozenset[str], float]:
-    """Ohms between pairs of leads, of the readings that stand; an open pair is infinite."""
-    found = {}
-    for _, reading in call.standing("winding_ohm"):
-        if reading.pair and len(set(reading.pair)) == 2 and not isinstance(reading.value, list):
-            value = reading.value
-            found[frozenset(reading.pair)] = float(value) if isinstance(value, int | float) else math.inf
-    return found
-
-
-def by_ohms(call: Call, motor: Motor) -> MotorLeads | None:
-    """The three leads of the motor that was measured: the largest pair is run and start, the higher rest the start."""
-    if motor is not call.motor or motor.kind not in (None, "psc"):
-        return None
-    roles = terminals_by_ohms(call)
-    if roles.common is None or roles.run is None or roles.start is None:
-        return None
-    return MotorLeads(
-        ((roles.common, ("main.1", "aux.1")), (roles.run, ("main.2",)), (roles.start, ("aux.2",))),
-    )
-
-
-def with_ground(leads: MotorLeads, names: Iterable[str]) -> MotorLeads:
-    """The leads and, of those that were noted besides, the ground lead by its color."""
-    grounds = tuple((name, (FRAME,)) for name in names if name.lower() in GROUND_COLORS and name not in leads.names)
-    return replace(leads, leads=(*leads.leads, *grounds))
-
-
-def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -> MotorLeads:
-    """The leads of the motor that is wired: as noted where the notes cover these names, else by custom.
-
-    `hookup.new_leads` are the chosen motor's, `hookup.leads` the old one's, or the only one there is; with `of_old`
-    those of the old one come first.
-    """
-    rows = [(call.hookup.new_leads, "hookup.new_leads"), (call.hookup.leads, "hookup.leads")]
-    ohms = ohms_between(call)
-    ordered = [row for row in (reversed(rows) if of_old else rows) if row[0]]
-    noted = [read_leads(listed, path, motor.kind, ohms) for listed, path in ordered]
-    for leads in noted:
-        if names <= set(leads.names) and leads.noted:
-            return leads
-    measured = by_ohms(call, motor)
-    if measured is not None and names <= set(with_ground(measured, sorted(names)).names):
-        return with_ground(measured, sorted(names))
-    try:
-        guess = with_ground(customary(motor), sorted(names.union(*(leads.names for leads in noted))))
-    except InvalidField:
-        if noted:
-            raise invalid(
-                "hookup.leads",
-                ", ".join(sorted(names - set(noted[0].names))) or "ends not noted",
-                "every lead with its winding ends, from the diagram",
-            ) from None
-        raise
-    for leads in noted:
-        here = guess.only(leads.names)
-        if names <= set(leads.names) <= set(guess.names) and here.whole:
-            return here
-    if names <= set(guess.names):
-        return guess
-    missing = ", ".join(sorted(names - set(guess.names)))
-    raise invalid("hookup.leads", missing, "every lead that is wired, with its winding ends from the diagram")

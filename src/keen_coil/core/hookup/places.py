@@ -13,7 +13,8 @@ from ..errors import InvalidField
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
 from ..vocabulary import MotorKind
 from ..voltage import is_line_to_neutral
-from .leads import MotorLeads, leads_for
+from .leads import MotorLeads
+from .leads_of_call import leads_for
 from .terminals import Join, is_output
 
 USUAL = "Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."

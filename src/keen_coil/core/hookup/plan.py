@@ -9,20 +9,23 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
+from typing import Literal
 
 from ..call import Call
-from ..errors import InvalidField, invalid
+from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass
-from .laying import Laying, lay
-from .leads import FRAME, MotorLeads, by_ohms, customary, ohms_between, read_leads, with_ground
+from .laying import Laying, lay, table_for
+from .leads import FRAME, MotorLeads
+from .leads_of_call import leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
 from .terminals import Join, joins
+from .three_phase import volts_row
 
 CULPRITS = 2
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
@@ -75,7 +78,7 @@ def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None) -> Hoo
     """
     noted = joins(call.hookup.found, "hookup.found")
     unit = [wire for wire in noted if not wire.lead]
-    leads = _leads_of(call, motor)
+    leads = leads_to_hang(call, motor)
     wiring = Wiring(call, _planned_call(call, motor), motor, leads, noted, [] if unit else usual_unit(call))
     if wiring.same_motor:
         return _rewired(wiring, school)
@@ -143,7 +146,7 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
             continue
         moves = [take_off(wire, ALL_OFF if wiring.same_motor else OLD_GOES) for wire in wiring.old]
         moves += [take_off(wire, "with this wire of the unit the hook-up does not pass") for wire in attempt.off]
-        explains = list(attempt.places.explains)
+        explains = [*attempt.places.explains, *_other_strapping(wiring, attempt)]
         answer = _answer(wiring, [*moves, *attempt.laying.moves], attempt.school, explains)
         if sound(answer.check) and answer.check.runs:
             return answer if attempt.as_found else _explained(answer, first)
@@ -151,6 +154,19 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
     if first is None:
         raise invalid("hookup.found", "nothing", "wires that can be laid")
     return first
+
+
+def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
+    """What the plate's other table would do on this supply, where the diagram has both."""
+    diagram = wiring.call.hookup.diagram
+    if table_for(wiring.call, wiring.motor) is None or diagram is None or not (diagram.low and diagram.high):
+        return []
+    other: Literal["low", "high"] = "high" if volts_row(wiring.call, wiring.motor) == "low" else "low"
+    laying = Laying(_without(wiring.unit, attempt.off))
+    lay(wiring.call, wiring.motor, wiring.leads, laying, attempt.places, attempt.school, other)
+    found = check(wiring.planned, wiring.motor, wiring.leads, laying.wires)
+    says = next((item.says for item in found.findings if item.severity != "untidy"), found.says)
+    return [f"Strapped by the plate's table for {other} volts instead: {says}"]
 
 
 def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
@@ -212,48 +228,6 @@ def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, e
 def _parks(noted: list[Join]) -> list[str]:
     """The park terminals that something hung on: the unit has them."""
     return sorted({wire.terminal for wire in noted if wire.terminal.startswith("board.park")})
-
-
-def _leads_of(call: Call, motor: Motor) -> MotorLeads:
-    """The leads of the motor that comes to hang here: as noted, else by custom.
-
-    The notes of an old motor serve another one only where they are whole and may be its own too.
-    """
-    if call.hookup.new_leads:
-        return _with_ends(read_leads(call.hookup.new_leads, "hookup.new_leads", motor.kind, ohms_between(call)), motor)
-    if not call.hookup.leads:
-        measured = by_ohms(call, motor)
-        if measured is not None and set(_names(call)) <= set(with_ground(measured, _names(call)).names):
-            return with_ground(measured, _names(call))
-        return with_ground(customary(motor), _names(call) if motor is call.motor else [])
-    noted = read_leads(call.hookup.leads, kind=call.motor.kind, ohms=ohms_between(call))
-    if motor is call.motor:
-        return _with_ends(noted, motor)
-    alike = motor.leads in (None, noted.windings, len(noted.names)) and motor.speeds == call.motor.speeds
-    if alike and motor.kind == call.motor.kind and noted.noted:
-        return noted
-    try:
-        return customary(motor)
-    except InvalidField:
-        if alike:
-            return _with_ends(noted, motor)
-        raise
-
-
-def _names(call: Call) -> list[str]:
-    """The leads of the old motor that were noted by where they hang."""
-    return sorted({wire.lead for wire in joins(call.hookup.found, "hookup.found") if wire.lead})
-
-
-def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
-    """Leads whose ends are all noted; else the custom for this motor, where the names are the custom's."""
-    if leads.noted:
-        return leads
-    guess = with_ground(customary(motor), leads.names)
-    if set(leads.names) <= set(guess.names):
-        return guess.only(leads.names) if guess.only(leads.names).whole else guess
-    unnoted = next(lead for lead, out in leads.leads if not out and lead not in leads.plugged)
-    raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
 
 
 def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | None) -> CapacitorSchool | None:
