@@ -146,6 +146,7 @@ def hookup_command(
     as_json: Json = False,
 ) -> None:
     """Plan the wiring of a motor, or say what the planned wiring would do."""
+    from .core.hookup.moves import move_words
     from .desk.hookup import as_spice, as_svg, hookup_file
 
     listed = None
@@ -161,7 +162,7 @@ def hookup_command(
         print_json(done.answer)
         return
     for number, move in enumerate(done.answer.moves, start=1):
-        typer.echo(f"{number}. {move.do.replace('_', ' ')} {move.what}, {move.where}: {move.why}")
+        typer.echo(f"{number}. {move_words(move)}: {move.why}")
     found = done.answer.check
     typer.echo(f"{'Runs' if found.runs else 'Does not run'}, turns: {found.turns.replace('_', ' ')}. {found.says}")
     for item in found.findings:

@@ -24,7 +24,7 @@ OF_MODES: tuple[tuple[str, OutputMode], ...] = (("cooling", "cool"), ("heating",
 NAMES: dict[OutputMode, str] = {
     "cool": "cooling",
     "heat": "heating",
-    "fan": "fan alone",
+    "fan": "fan",
     "low": "low",
     "medium": "medium",
     "high": "high",

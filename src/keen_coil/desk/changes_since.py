@@ -27,6 +27,8 @@ ACTS = {
     "add_photograph": "added a photograph",
     "keep_body": "kept lengths",
     "keep_leads": "noted leads",
+    "keep_diagram": "noted the plate's diagram",
+    "keep_outputs": "noted speeds by mode",
     "keep_found": "noted the wires",
     "keep_plan": "kept a hook-up",
     "tick_moves": "ticked moves of the hook-up",

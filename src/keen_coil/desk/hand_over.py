@@ -17,6 +17,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .moves_done import moves_done
 from .people import van_names, van_of_call
 from .practice import not_in_practice
 from .settings import limits_in
@@ -86,8 +87,9 @@ def loose_ends(view: CallView) -> list[str]:
         many = "" if view.swap_left == 1 else "s"
         found.append(f"{view.swap_left} step{many} of the swap neither done nor left out")
     hookup = view.row.plan.hookup
-    if hookup and len(hookup.done) < len(hookup.moves):
-        found.append(f"{len(hookup.moves) - len(hookup.done)} moves of the hook-up not ticked")
+    left = len(hookup.moves) - len(moves_done(view.row)) if hookup else 0
+    if left:
+        found.append(f"{left} {'move' if left == 1 else 'moves'} of the hook-up not ticked")
     return found + [f"still open: {says}" for says in view.assessment.still_open]
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from ..core.call import Call, read_call
+from ..core.call import Call
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
@@ -16,6 +16,7 @@ from ..core.hookup.leads_of_call import leads_for
 from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of
+from ..core.hookup.unit_terminals import terminals_of
 from ..core.plates import Motor
 from ..core.record import KeptHookup
 from ..core.units import whole_number
@@ -25,7 +26,10 @@ from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
 from .hookup import SCHOOLS
-from .whole_call import call_data
+from .lead_forms import LeadRow, OutputRow, diagram_texts, lead_rows, lead_text, output_rows, store_hookup
+from .moves_done import STATION as SWAP
+from .moves_done import moves_done, steps_of
+from .swap import steps_now
 
 View = Literal["found", "plan", "try"]
 VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "To be"), ("try", "Try it"))
@@ -48,7 +52,10 @@ class HookupView:
     school: CapacitorSchool | None = None
     explains: list[str] = field(default_factory=list)
     faults: dict[str, str] = field(default_factory=dict)
+    lead_rows: list[LeadRow] = field(default_factory=list)
     lead_text: str = ""
+    diagram: dict[str, str] = field(default_factory=dict)
+    outputs: list[OutputRow] = field(default_factory=list)
     kept: bool = False
 
 
@@ -60,10 +67,13 @@ def hookup_view(
     found = HookupView(view, motor_of(call, planned=view != "found"))
     kept = call_view.row.plan.hookup or KeptHookup()
     found.kept = call_view.row.plan.hookup is not None
-    found.lead_text = lead_text(call, view)
+    found.lead_rows, found.lead_text = lead_rows(call, view), lead_text(call, view)
+    found.diagram = diagram_texts(call)
+    found.outputs = output_rows(call)
     found.terminals = terminals_of(call)
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
+        found.done = moves_done(call_view.row) if view == "plan" and found.kept else set()
     except InvalidField as error:
         found.faults = {fault.path: _look_up(fault) for fault in error.errors}
     return found
@@ -100,7 +110,6 @@ def _to_be(found: HookupView, call: Call, kept: KeptHookup, school: str | None, 
     found.leads = leads_for(call, found.motor, {wire.lead for wire in wires if wire.lead})
     found.school, found.moves, found.check, found.explains = answer.school, answer.moves, answer.check, answer.explains
     same = found.kept and kept.moves == answer.moves
-    found.done = set(kept.done) if same else set()
     found.kept = same
     _draw(found, wires)
 
@@ -162,56 +171,6 @@ def _leads(call: Call, motor: Motor, names: set[str], new: bool) -> MotorLeads:
     return leads_for(call, motor, names) if names else customary(motor)
 
 
-def terminals_of(call: Call) -> list[str]:
-    """The terminals a unit like this has, for choosing; those that are wired besides."""
-    kind = call.unit.switch.kind if call.unit.switch else None
-    found = ["switch.t1", "switch.t2"] + (["switch.t3"] if call.unit.phase == 3 or kind == "remote_switch" else [])
-    if kind == "board":
-        found = ["board.com", "board.cool", "board.heat", "board.fan", "board.park1", "board.park2"]
-    if call.unit.run_capacitor == "dual":
-        found += ["capacitor.common", "capacitor.fan", "capacitor.herm"]
-    elif call.unit.phase != 3:
-        found += ["capacitor.1", "capacitor.2"]
-    found += ["fancap.1", "fancap.2"] if call.unit.phase != 3 else []
-    found += ["line.n", "splice.1", "splice.2", "splice.3", *(f"cap.{n}" for n in range(1, 6)), "ground.frame"]
-    wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
-    return list(dict.fromkeys([*found, *(end for end in wired if not end.startswith("motor."))]))
-
-
-def lead_text(call: Call, view: View) -> str:
-    """The leads of the view's motor as the page has them: a line a lead, its name, its winding ends."""
-    rows = call.hookup.leads if view == "found" or not call.hookup.new_leads else call.hookup.new_leads
-    rows = [] if view != "found" and call.chosen_motor and not call.hookup.new_leads else rows
-    return "\n".join(f"{row.lead}: {' '.join(row.ends)}".rstrip() for row in rows)
-
-
-def _parsed_leads(text: str, path: str) -> list[dict[str, Any]]:
-    """Leads from their lines. Raises `InvalidField` naming the line."""
-    rows = []
-    for number, line in enumerate(text.splitlines(), start=1):
-        name, _, ends = line.partition(":")
-        if not name.strip():
-            if line.strip():
-                raise invalid(path, f"line {number}: {line[:40]}", "a lead's name, a colon, its winding ends")
-            continue
-        rows.append({"lead": name.strip(), "ends": ends.replace(",", " ").split()})
-    return rows
-
-
-def keep_leads(db: Database, call_id: int, context: ActContext, view: str, text: str) -> None:
-    """Note the leads of the motor that came off, or of the one that goes on. Raises `InvalidField`."""
-    key = "leads" if view == "found" else "new_leads"
-    rows = _parsed_leads(text, key)
-    with act_on(db, call_id, context, "keep_leads") as (_, row):
-        data = call_data(row)
-        try:
-            call = read_call({**data, "hookup": {**data.get("hookup", {}), key: rows}})
-            read_leads(getattr(call.hookup, key), key)
-        except InvalidField as error:
-            raise InvalidField([FieldError("leads", fault.value, fault.expected) for fault in error.errors]) from None
-        row.motor.installation = call.installation
-
-
 def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
     """Note where each wire of the old motor was. Raises `InvalidField`."""
     with act_on(db, call_id, context, "keep_found") as (_, row):
@@ -219,7 +178,7 @@ def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[s
         known = joins(call.hookup.found, "hookup.found")
         leads = _leads(call, call.motor, {wire.lead for wire in known if wire.lead}, new=False)
         wires = _typed_wires(leads, known, typed)
-        _store(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
+        store_hookup(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
 
 
 def keep_plan(db: Database, call_id: int, context: ActContext, school: str) -> None:
@@ -230,24 +189,35 @@ def keep_plan(db: Database, call_id: int, context: ActContext, school: str) -> N
     with act_on(db, call_id, context, "keep_plan") as (_, row):
         call = call_view_of(row).call
         answer = plan(call, motor_of(call, planned=True), chosen)
-        _store(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
+        store_hookup(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
         row.plan = row.plan.changed(hookup=KeptHookup(school=answer.school, moves=answer.moves))
 
 
 def tick_moves(db: Database, call_id: int, context: ActContext, ticked: str) -> None:
     """Keep which moves are done, by their numbers. Raises `InvalidField`."""
-    with act_on(db, call_id, context, "tick_moves") as (_, row):
+    with act_on(db, call_id, context, "tick_moves") as (session, row):
         kept = row.plan.hookup
         if kept is None:
             raise invalid("steps", "no plan", "a plan that was kept first")
         numbers = [text for text in ticked.split("|") if text]
-        done = {whole_number(text, len(kept.moves)) for text in numbers}
-        if None in done:
+        found = {whole_number(text, len(kept.moves)) for text in numbers}
+        if None in found:
             raise invalid("steps", ticked, "numbers of the moves")
-        row.plan = row.plan.changed(hookup=kept.changed(done=sorted(number for number in done if number is not None)))
+        done = {number for number in found if number is not None}
+        row.plan = row.plan.changed(hookup=kept.changed(done=sorted(done)))
+        _tick_steps(session, row, context, kept, done)
 
 
-def _store(row: tables.Call, part: str, wires: list[dict[str, Any]]) -> None:
-    """Keep wires with the motor. Raises `InvalidField`."""
-    data = call_data(row)
-    row.motor.installation = read_call({**data, "hookup": {**data.get("hookup", {}), part: wires}}).installation
+def _tick_steps(session: Any, row: tables.Call, context: ActContext, kept: KeptHookup, done: set[int]) -> None:
+    """The steps of the swap that are moves: done when all of their moves are, open again when one is not."""
+    whole, open_yet = steps_of(kept, done)
+    had = {step.step: step for step in row.steps if step.station == SWAP}
+    of_job = {step.key for step in steps_now(session, row, context.now)}
+    for key in sorted(whole & of_job):
+        if key not in had:
+            session.add(tables.Step(call=row, station=SWAP, step=key, done_at=context.now))
+        elif had[key].skipped:
+            had[key].skipped, had[key].done_at = None, context.now
+    for key in sorted(open_yet & set(had)):
+        if not had[key].skipped:
+            session.delete(had[key])

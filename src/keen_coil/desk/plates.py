@@ -8,6 +8,7 @@ from typing import Any
 
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
+from ..core.outputs import OF_MODES
 from ..core.units import horsepower_text
 from ..core.vocabulary import CapacitorSection, CapacitorShape, Mount, SeenFrom, UnitKind, words_of
 from ..core.voltage import KNOWN
@@ -191,6 +192,10 @@ def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
     ]
     if any(f"capacitor.{s}" in typed for s in _LABEL):
         parts["capacitor"]["label"] = label
+    for key, mode in OF_MODES:
+        for out in parts["unit"].get("outputs", []) if f"unit.modes.{key}" in typed else []:
+            if out["mode"] == mode:
+                out["speed"] = (parts["unit"].get("modes") or {}).get(key)
     if "leads" in typed:
         parts["hookup"]["leads"] = _leads(typed["leads"], data.get("hookup", {}).get("leads", []))
     return {**data, **parts}

@@ -8,11 +8,13 @@ from datetime import date
 from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
+from ..core.hookup.moves import move_words
 from ..core.record import KeptHookup
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .call_view import CallView
 from .ledger import LedgerRow, ledger
+from .moves_done import moves_done
 
 
 @dataclass(frozen=True)
@@ -136,12 +138,8 @@ def _people(view: CallView) -> list[str]:
 def _hookup(view: CallView) -> list[str]:
     """The moves of the hook-up that was kept, those not ticked said so."""
     kept = view.row.plan.hookup or KeptHookup()
-    names = {"take_off": "Took off", "cap": "Capped", "join": "Joined", "put_on": "Put", "set": "Set"}
-    return [
-        f"{names[move.do]} {move.what.removeprefix('motor.')}, {move.where}"
-        + ("" if number in kept.done else " (not ticked)")
-        for number, move in enumerate(kept.moves)
-    ]
+    done = moves_done(view.row)
+    return [move_words(move) + ("" if number in done else " (not ticked)") for number, move in enumerate(kept.moves)]
 
 
 def _planned(view: CallView) -> list[str]:

@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 
 from ..core.capacitors.needed import needed
 from .call_view import CallView
+from .moves_done import moves_done
 from .safe_steps import STEPS
 
 StationState = Literal["todo", "part", "done", "not_needed"]
@@ -89,7 +90,7 @@ def _capacitor(view: CallView) -> StationState:
 def _hook_up(view: CallView) -> StationState:
     kept = view.row.plan.hookup
     if kept:
-        return "done" if len(kept.done) == len(kept.moves) else "part"
+        return "done" if len(moves_done(view.row)) == len(kept.moves) else "part"
     return "todo" if view.call.chosen_motor else "not_needed"
 
 

@@ -202,7 +202,8 @@ def wait_words(view: SwapView) -> list[tuple[str, str]]:
     return found
 
 
-def _steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
+def steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
+    """The steps of a call's swap as it stands now."""
     call_view = call_view_of(row, limits_in(session))
     job = job_of(call_view.call, row.plan, call_view.assessment.verdict, now, _ordered(call_view))
     return steps_for(job, row.plan.swap.marks)
@@ -223,7 +224,7 @@ def do_step(
     Raises `InvalidField` on a step or mark that is none, or on a mark that is missing.
     """
     with act_on(db, call_id, context, "do_step") as (session, row):
-        steps = _steps_now(session, row, context.now)
+        steps = steps_now(session, row, context.now)
         step = _step_named(steps, key)
         _keep_marks(row, step, typed, asked=not through)
         had = {one.step: one for one in row.steps if one.station == STATION}
@@ -261,7 +262,7 @@ def skip_step(db: Database, call_id: int, context: ActContext, key: str, why: st
     if not LEAST_WHY <= len(reason) <= LONGEST_WHY:
         raise invalid("why", reason[:40] or "nothing", f"why it is left out, {LEAST_WHY} to {LONGEST_WHY} characters")
     with act_on(db, call_id, context, "skip_step") as (session, row):
-        step = _step_named(_steps_now(session, row, context.now), key)
+        step = _step_named(steps_now(session, row, context.now), key)
         had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
         if had is None:
             had = tables.Step(call=row, station=STATION, step=step.key, done_at=context.now)

@@ -20,6 +20,8 @@ from ..core.call import SYMPTOMS
 from ..core.changes import CHANGES
 from ..core.diagnosis.sentence import headline
 from ..core.errors import FieldError, InvalidField, shown
+from ..core.hookup.moves import move_words
+from ..core.hookup.terminals import terminal_words
 from ..core.meter import ASKED, NAMES
 from ..core.units import CONTROL, horsepower_text, whole_number
 from ..desk.acts import ActContext
@@ -77,6 +79,8 @@ def environment() -> Environment:
         "chance": chance,
         "figure": figure,
         "inner": inner,
+        "terminal": terminal_words,
+        "move": move_words,
     }
     return env
 

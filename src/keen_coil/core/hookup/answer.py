@@ -26,6 +26,7 @@ HookupFault = Literal[
     "lead_uncapped",
     "terminal_overfilled",
     "diagram_needed",
+    "wrong_speed",
 ]
 Severity = Literal["danger", "wrong", "untidy"]
 Turns = Literal["right", "wrong", "not_turning", "unknown"]
@@ -48,6 +49,17 @@ class Currents(BaseModel):
     aux: float | None
 
 
+class ModeRun(BaseModel):
+    """What one output of the unit feeds: its mode, terminal, the speed asked for, the leads it energizes, RPM, amps."""
+
+    mode: str | None
+    terminal: str
+    speed: int | None
+    leads: list[str]
+    rpm: float | None = None
+    line_a: float | None = None
+
+
 class Check(BaseModel):
     """What a hook-up does. `runs`: it starts from rest and may be left running."""
 
@@ -60,6 +72,7 @@ class Check(BaseModel):
     plate_amps_a: float | None = None
     says: str = ""
     solved: bool = True
+    modes: list[ModeRun] = []
 
 
 class Move(BaseModel):

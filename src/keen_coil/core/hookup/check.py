@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 
 from ..call import Call
@@ -9,20 +11,21 @@ from ..errors import invalid
 from ..machine.conditions import Model, model_of
 from ..machine.rated import NoModel
 from ..match.turning import from_shaft_end, opposite, shipped_way
+from ..outputs import outputs_of
 from ..plates import Motor
 from ..units import fixed
 from ..voltage import is_low_connection, plate_amps
-from .answer import Check, Currents, Finding, Turns
+from .answer import Check, Currents, Finding, ModeRun, Turns
 from .by_table import check_by_table
 from .circuit import Circuit, circuit, outputs
 from .commutated import check_commutated
 from .faults import finding, in_order
-from .laying import table_for
+from .laying import table_for, tap_of_each
 from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .solve import Operating, operating
 from .structure import across, structural
-from .terminals import Join, joins
+from .terminals import Join, joins, terminal_words
 from .three_phase import check_three_phase
 
 NO_AMPS = 0.005
@@ -60,19 +63,58 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         has = ", ".join(sorted(leads.ends)) or "no ends"
         raise invalid("hookup.leads", has, "the ends of a main winding: look at the diagram")
     found: list[Finding] = []
+    modes: list[ModeRun] = []
     first: Check | None = None
     outs: list[str | None] = [*outputs(call, wires)]
     for active in outs or [None]:
         laid = circuit(call, motor, leads, wires, active, planned)
         here = _one(call, motor, laid, wires, planned)
         found += here.findings
+        if active is not None:
+            modes.append(_mode(call, laid, active, here))
         if first is None or (here.currents_a.line or 0) > (first.currents_a.line or 0):
             first = here
     if first is None:
         raise invalid("hookup", "nothing", "wires")
+    if planned:
+        found += _speeds(call, leads, wires, modes)
     listed = in_order(found)
     danger = any(item.severity == "danger" for item in listed)
-    return first.model_copy(update={"findings": listed, "runs": first.runs and not danger})
+    return first.model_copy(update={"findings": listed, "runs": first.runs and not danger, "modes": modes})
+
+
+def _mode(call: Call, laid: Circuit, active: str, here: Check) -> ModeRun:
+    """What an output feeds when it is on."""
+    asked = next((out for out in outputs_of(call) if out.terminal == active), None)
+    net = laid.net_of(active)
+    fed = [tap for tap in laid.leads.taps if laid.net_of(f"end.{tap}") == net]
+    fed = fed or [end for end in ("main.2", "main.1") if laid.net_of(f"end.{end}") == net][:1]
+    return ModeRun(
+        mode=asked.mode if asked else None,
+        terminal=active,
+        speed=asked.speed if asked else None,
+        leads=list(dict.fromkeys(lead for end in fed for lead in laid.leads.having(end))),
+        rpm=here.rpm,
+        line_a=here.currents_a.line,
+    )
+
+
+def _speeds(call: Call, leads: MotorLeads, wires: list[Join], modes: list[ModeRun]) -> Iterator[Finding]:
+    """Outputs that the unit switches on and that feed nothing, or another tap than they ask for."""
+    wanted = [out for out in outputs_of(call) if not out.assumed]
+    used = {end for wire in wires for end in (wire.a, wire.b)}
+    given = tap_of_each([out.speed for out in wanted if out.speed], len(leads.taps)) if leads.taps else {}
+    at = {run.terminal: run for run in modes}
+    for out in wanted:
+        if out.terminal not in used:
+            what = f"{out.name} gets nothing: no lead on {terminal_words(out.terminal)}."
+            yield finding("wrong_speed", what)
+        elif out.speed and leads.taps and out.terminal in at:
+            lead = leads.having(leads.taps[given[out.speed] - 1])[0]
+            if lead not in at[out.terminal].leads:
+                on = ", ".join(at[out.terminal].leads) or "no tap"
+                what = f"{out.name} asks for speed {out.speed} ({lead}) and {terminal_words(out.terminal)} feeds {on}."
+                yield finding("wrong_speed", what[:1].upper() + what[1:])
 
 
 def joints_pass(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> bool:

@@ -51,31 +51,35 @@ def tables_of(diagram: Diagram) -> dict[str, DiagramTable]:
 
 def check_diagram(diagram: Diagram, known: Iterable[str], path: str = "hookup.diagram") -> None:
     """Raises `InvalidField` where a table joins both lines, names a lead that is none or leaves one out."""
-    faults: list[FieldError] = []
     tables = tables_of(diagram)
-    known = set(known)
-    every = known or {lead for table in tables.values() for lead in names_of(table)}
-    for name, table in tables.items():
-        here = f"{path}.{name}"
-        for line in LINES:
-            if not getattr(table, line):
-                faults.append(FieldError(f"{here}.{line}", "no lead", f"the leads that go to {line.upper()}"))
-        net = _net(table, ())
-        if net.lines[0] == net.lines[1]:
-            both = [lead for lead in names_of(table) if net.point[lead] == net.lines[0]]
-            expected = "L1 and L2 apart: by these groups both lines meet, a dead short"
-            faults.append(FieldError(here, f"{', '.join(both)} on one point", expected))
-        elif net.near is not None and net.near == net.far:
-            faults.append(FieldError(f"{here}.capacitor", "both sides on one point", "its two sides on two points"))
-        for lead in names_of(table):
-            if lead not in every:
-                faults.append(FieldError(here, f"lead {lead}", f"a lead of this motor: {', '.join(sorted(every))}"))
-        left = [lead for lead in sorted(every) if lead not in names_of(table)]
-        if left:
-            expected = "every lead in a group: joined, to a line, to the capacitor, or alone in a group of its own"
-            faults.append(FieldError(here, f"{', '.join(left)} left out", expected))
+    every = set(known) or {lead for table in tables.values() for lead in names_of(table)}
+    faults = [fault for name, table in tables.items() for fault in _faults_of(table, every, f"{path}.{name}")]
     if faults:
         raise InvalidField(faults)
+
+
+def _faults_of(table: DiagramTable, every: set[str], path: str) -> Iterator[FieldError]:
+    """What is wrong with one table of a motor with these leads."""
+    for line in LINES:
+        if not getattr(table, line):
+            yield FieldError(f"{path}.{line}", "no lead", f"the leads that go to {line.upper()}")
+    net = _net(table, ())
+    sides = [side for side in table.capacitor if side]
+    if net.lines[0] == net.lines[1]:
+        both = [lead for lead in names_of(table) if net.point[lead] == net.lines[0]]
+        expected = "L1 and L2 apart: by these groups both lines meet, a dead short"
+        yield FieldError(path, f"{', '.join(both)} on one point", expected)
+    elif len(sides) == 1:
+        yield FieldError(f"{path}.capacitor", f"{', '.join(sides[0])} alone", "where the capacitor's other side goes")
+    elif net.near is not None and net.near == net.far:
+        yield FieldError(f"{path}.capacitor", "both sides on one point", "its two sides on two points")
+    strange = [lead for lead in names_of(table) if lead not in every]
+    left = [lead for lead in sorted(every) if lead not in names_of(table)]
+    if strange:
+        yield FieldError(path, f"lead {', '.join(strange)}", f"a lead of this motor: {', '.join(sorted(every))}")
+    if left:
+        expected = "every lead in a group: joined, to a line, to the capacitor, or alone in a group of its own"
+        yield FieldError(path, f"{', '.join(left)} left out", expected)
 
 
 def _net(table: DiagramTable, protector: tuple[str, ...]) -> Net:

@@ -88,6 +88,11 @@ FAULTS: dict[HookupFault, WiringFault] = {
         "Both ends lie on one line ({what}): no volts across the winding.",
         "Move one end to the other line.",
     ),
+    "wrong_speed": WiringFault(
+        "wrong",
+        "{what}",
+        "Put the tap that this mode asks for on its output.",
+    ),
     "reversed": WiringFault(
         "wrong",
         "It turns {what}.",

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from ..errors import FieldError
 from ..installation import Lead
@@ -33,8 +34,20 @@ WORDS: dict[LeadFunction, str] = {
     "ground": "ground",
     "reversing": "reversing plug",
 }
+BY_ENDS: dict[frozenset[str], LeadFunction] = {
+    frozenset({"main.1", "aux.1"}): "common",
+    frozenset({"main.2"}): "run",
+    frozenset({"aux.2"}): "start",
+    frozenset({"frame"}): "ground",
+}
+"""Ends that one word says, whatever the other leads are."""
 SAME_POINT_OHM = 0.5
 """Leads nearer than this are one point, joined inside (reckoning: a lead at zero ohms to a line lead)."""
+
+
+def word_of(ends: Iterable[str]) -> LeadFunction | Literal[""]:
+    """The word of a plate for a lead with these winding ends, where one word alone says them; else empty."""
+    return BY_ENDS.get(frozenset(ends), "")
 
 
 @dataclass

@@ -24,7 +24,7 @@ from .diagram import Grouping, groups_of, tables_of
 from .leads import FRAME, MotorLeads
 from .moves import put_on
 from .places import Places
-from .terminals import Join, is_output, places_of
+from .terminals import Join, is_output, places_of, terminal_words
 from .three_phase import STRAPS, connection, volts_row
 
 SPARE = "not needed, it is live while the motor runs"
@@ -94,7 +94,7 @@ class Laying:
                 continue
             splice = self.free("splice")
             self.laid = [(_moved(wire, terminal, splice), why) for wire, why in self.laid]
-            why = f"{terminal} takes {places_of(terminal)}: join them first, one wire on"
+            why = f"{terminal_words(terminal)} takes {places_of(terminal)}: join them first, one wire on"
             self.laid.append((Join(splice, terminal), why))
 
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 from ..errors import invalid
 from .answer import Move
-from .terminals import Join
+from .terminals import Join, terminal_words
 
 
 def applied(wires: Iterable[Join], moves: Iterable[Move]) -> list[Join]:
@@ -49,6 +49,24 @@ def between(found: list[Join], wanted: list[Join], off: str, on: Callable[[Join]
     want = [frozenset((wire.a, wire.b)) for wire in wanted]
     moves = [take_off(wire, off) for wire, ends in zip(found, have, strict=True) if ends not in want]
     return moves + [put_on(wire, on(wire)) for wire, ends in zip(wanted, want, strict=True) if ends not in have]
+
+
+VERBS = {
+    "take_off": ("Take off", "from"),
+    "cap": ("Cap", "in"),
+    "join": ("Join", "to"),
+    "put_on": ("Put", "on"),
+    "set": ("Set", "to"),
+}
+
+
+def move_words(move: Move) -> str:
+    """A move as it is said."""
+    verb, to = VERBS[move.do]
+    if move.do == "set":
+        where = "bonded to the frame" if move.where == "ground.frame" else move.where
+        return f"Set {move.what}: {where}"
+    return f"{verb} {terminal_words(move.what)} {to} {terminal_words(move.where)}"
 
 
 def in_working_order(moves: list[Move]) -> list[Move]:

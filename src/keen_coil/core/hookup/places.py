@@ -15,7 +15,7 @@ from ..vocabulary import MotorKind
 from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
 from .leads_of_call import leads_for
-from .terminals import Join, is_output
+from .terminals import Join, is_output, terminal_words
 
 USUAL = "Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."
 
@@ -112,7 +112,9 @@ def _by_ends(leads: MotorLeads, at: dict[str, str], outs: tuple[UnitOutput, ...]
     line = line or (outs[0].terminal if outs else None)
     if common is None or line is None:
         return None
-    says = () if start is None else (f"The capacitor wire was the one on {start}: it brings out the start winding.",)
+    says: tuple[str, ...] = ()
+    if start is not None:
+        says = (f"The capacitor wire was the one on {terminal_words(start)}: it brings out the start winding.",)
     return Places(common, line, start, outs, says)
 
 
@@ -138,7 +140,7 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
     if start is None:
         return Places(common, line, None, declared)
     why = "on the fan section" if start[1] == "capacitor.fan" else "alone on its terminal"
-    says = f"The capacitor wire was {start[0]}: it sat {why}, {start[1]}."
+    says = f"The capacitor wire was {start[0]}: it sat {why}, {terminal_words(start[1])}."
     return Places(common, line, start[1], declared, (says,))
 
 

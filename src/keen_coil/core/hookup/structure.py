@@ -14,7 +14,7 @@ from .answer import Finding
 from .circuit import Capacitor, Circuit
 from .faults import finding
 from .leads import FRAME
-from .terminals import Join, places_of
+from .terminals import Join, places_of, terminal_words
 
 SAME_V = 1.0
 """Lines nearer than this are one and the same."""
@@ -87,7 +87,7 @@ def full(wires: list[Join]) -> Iterator[Finding]:
     for terminal, count in sorted(counts.items()):
         places = places_of(terminal)
         if places is not None and count > places:
-            yield finding("terminal_overfilled", f"{terminal} holds {count}, it takes {places}")
+            yield finding("terminal_overfilled", f"{terminal_words(terminal)} holds {count}, it takes {places}")
 
 
 def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:

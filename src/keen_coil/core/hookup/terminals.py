@@ -86,3 +86,21 @@ def is_output(terminal: str) -> bool:
             *BOARD_CONTROL,
         )
     )
+
+
+_WORDS = {"common": "common", "fan": "fan", "herm": "herm", "1": "side 1", "2": "side 2"}
+_DEVICES = {"fancap": "own capacitor", "cap": "wire cap", "switch": "switch", "compressor": "compressor"}
+
+
+def terminal_words(terminal: str) -> str:
+    """A terminal as a technician says it; a motor lead by its name."""
+    device, _, name = terminal.partition(".")
+    if device == "motor":
+        return name
+    if device == "line":
+        return "neutral" if name == "n" else name.upper()
+    if device == "ground":
+        return "ground on the frame"
+    if device in ("capacitor", "fancap"):
+        return f"{_DEVICES.get(device, device)} {_WORDS.get(name, name)}"
+    return f"{_DEVICES.get(device, device)} {name.replace('_', ' ').upper()}"

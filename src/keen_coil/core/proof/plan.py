@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 from ..call import Call
 from ..changes import last_state_of, state_of
+from ..outputs import NAMES, modes_noted
 from ..readings import Reading
 
 DIRECTION = {
@@ -110,9 +111,7 @@ def needed_for(call: Call) -> list[Needed]:
 
 def modes_of(call: Call) -> list[tuple[str, int]]:
     """The modes that are used with the speed of each (1 the highest); speeds by number where no mode is noted."""
-    modes = call.unit.modes
-    named = [] if modes is None else [(name, getattr(modes, name)) for name in ("cooling", "heating", "fan")]
-    found = [(name, speed) for name, speed in named if speed is not None]
+    found = [(NAMES[mode], speed) for mode, speed, _ in modes_noted(call) if speed is not None]
     return found or [(f"speed {speed}", speed) for speed in sorted(set(call.unit.speeds_used))]
 
 

@@ -8,11 +8,17 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
+from ...core.hookup.functions import WORDS
+from ...core.vocabulary import OutputMode, words_of
 from ...desk.call_view import open_call_view
 from ...desk.hookup import as_spice, as_svg, wired
-from ...desk.hookup_station import VIEWS, View, hookup_view, keep_found, keep_leads, keep_plan, tick_moves
+from ...desk.hookup_card import card_of
+from ...desk.hookup_station import VIEWS, View, hookup_view, keep_found, keep_plan, tick_moves
+from ...desk.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
 from ...desk.photographs import photographs_of
-from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
+from ...formats.pdf import pdf_of
+from ..page import HERE, RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
+from ..winding_drawing import winding_picture
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -28,7 +34,17 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
     shown = hookup_view(call_view, view, query.get("school"), query if view == "try" else None)
     photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
     return station_page(
-        request, "hook-up", call_view, status, hookup=shown, views=VIEWS, photographs=photographs, **context
+        request,
+        "hook-up",
+        call_view,
+        status,
+        hookup=shown,
+        views=VIEWS,
+        photographs=photographs,
+        windings=winding_picture(shown.leads),
+        lead_words=WORDS,
+        output_modes=words_of(OutputMode),
+        **context,
     )
 
 
@@ -47,6 +63,61 @@ def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
     except InvalidField as error:
         return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
     return redirect(f"/calls/{call_id}/hook-up", view=view)
+
+
+@router.post("/calls/{call_id}/hook-up/words")
+def save_lead_words(request: Request, call_id: RowId, form: Form) -> Response:
+    """Note the leads of a motor by what the plate says of each."""
+    view = _view(form.get("view", ""))
+    try:
+        keep_lead_words(database(request), call_id, act_context(form), view, form)
+    except InvalidField as error:
+        return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/hook-up", view=view)
+
+
+@router.post("/calls/{call_id}/hook-up/diagram")
+def save_diagram(request: Request, call_id: RowId, form: Form) -> Response:
+    """Keep the plate's own diagram."""
+    try:
+        keep_diagram(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
+        return _page(request, call_id, "plan", 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/hook-up", view="plan")
+
+
+@router.post("/calls/{call_id}/hook-up/outputs")
+def save_outputs(request: Request, call_id: RowId, form: Form) -> Response:
+    """Keep which call uses which output and speed."""
+    try:
+        keep_outputs(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
+        return _page(request, call_id, "plan", 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/hook-up", view="plan")
+
+
+@router.get("/calls/{call_id}/hook-up/card")
+def show_card(request: Request, call_id: RowId) -> Response:
+    """The plan on one page for the roof: each wire, its joints and caps, large."""
+    call_view = open_call_view(database(request), call_id)
+    shown = hookup_view(call_view, "plan", request.query_params.get("school"))
+    return render(
+        request, "call/hook_up_card.html", call_view=call_view, hookup=shown, card=card_of(call_view.call, shown)
+    )
+
+
+@router.get("/calls/{call_id}/hook-up/card.pdf")
+def give_card(request: Request, call_id: RowId) -> Response:
+    """The card as a PDF of one page."""
+    call_view = open_call_view(database(request), call_id)
+    shown = hookup_view(call_view, "plan", request.query_params.get("school"))
+    page = request.app.state.templates.get_template("call/hook_up_card_pdf.html").render(
+        call_view=call_view, hookup=shown, card=card_of(call_view.call, shown)
+    )
+    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
+    name = f"call-{call_id}-hook-up.pdf"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(made, media_type="application/pdf", headers=headers)
 
 
 @router.post("/calls/{call_id}/hook-up/found")
