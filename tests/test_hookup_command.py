@@ -13,7 +13,7 @@ from keen_coil.cli import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import call_files, hand_over, hookup_station, matching, shelf_import, swap
+from keen_coil.desk import call_files, hand_over, hookup_station, lead_forms, matching, shelf_import, swap
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
@@ -59,7 +59,7 @@ def test_plan_to_a_motor_of_a_catalogue_with_drawing_and_netlist(call_file, tmp_
     assert "brown: start" in words
     assert netlist.read_text().startswith("* hook-up at slip 0.0")
     text = run(*asked[:-1]).stdout
-    assert "1. take off motor.black, switch.t2" in text
+    assert "1. Take off black from switch T2" in text
     assert "Runs, turns: unknown" in text
 
 
@@ -180,7 +180,7 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
     sheet = open_call_view(db, call_id)
     assert STATION["hook-up"].state(sheet) == "done"
     record = record_of(sheet)
-    assert "Took off brown, capacitor.fan" in record.hookup
+    assert "Take off brown from capacitor fan" in record.hookup
     assert not any("not ticked" in text for text in record.hookup)
     assert hookup_station.hookup_view(sheet, "plan").done == set(range(count))
 
@@ -191,7 +191,7 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    hookup_station.keep_leads(
+    lead_forms.keep_leads(
         db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
     )
     hookup_station.keep_plan(db, call_id, stamp(3), "dual")
@@ -215,7 +215,7 @@ def test_another_choice_forgets_the_wiring_of_the_one_before(db):
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    hookup_station.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
+    lead_forms.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
     hookup_station.keep_plan(db, call_id, stamp(3), "own")
     matching.pick_motor(db, call_id, stamp(4), "BW-118")
     sheet = open_call_view(db, call_id)

@@ -223,6 +223,9 @@ def install(session: Session, row: tables.Call, now: datetime) -> None:
     plate["role"] = plate.get("role") or old.plate.get("role")
     old.removed_at = now
     was = old.installation
-    wired = Hookup(leads=was.hookup.new_leads, found=was.hookup.planned) if was.hookup.new_leads else Hookup()
+    named = was.hookup.new_leads or was.hookup.diagram
+    wired = Hookup(diagram=was.hookup.diagram)
+    if named:
+        wired = Hookup(leads=was.hookup.new_leads, found=was.hookup.planned, diagram=was.hookup.diagram)
     installation = Installation(load=was.load, space=was.space, hookup=wired)
     session.add(tables.Motor(unit_id=old.unit_id, plate=plate, installation=installation, installed_at=now))

@@ -41,13 +41,14 @@ class OutputRow(NamedTuple):
     speed: str
 
 
-def _key(view: str) -> Literal["leads", "new_leads"]:
-    return "leads" if view == "found" else "new_leads"
+def _key(view: str, call: Call) -> Literal["leads", "new_leads"]:
+    """Where the leads of a view's motor are kept: the new motor's apart, those of the one that is there as its own."""
+    return "new_leads" if view != "found" and call.chosen_motor is not None else "leads"
 
 
 def _noted(call: Call, view: View) -> list[Any]:
-    rows = call.hookup.leads if view == "found" or not call.hookup.new_leads else call.hookup.new_leads
-    return [] if view != "found" and call.chosen_motor and not call.hookup.new_leads else rows
+    rows = getattr(call.hookup, _key(view, call))
+    return rows or (call.hookup.new_leads if view != "found" and call.chosen_motor is None else [])
 
 
 def lead_rows(call: Call, view: View) -> list[LeadRow]:
@@ -106,7 +107,8 @@ def keep_lead_words(db: Database, call_id: int, context: ActContext, view: str, 
     """
     with act_on(db, call_id, context, "keep_leads") as (_, row):
         data = call_data(row)
-        had = {one["lead"]: one.get("ends", []) for one in data.get("hookup", {}).get(_key(view), [])}
+        key = _key(view, read_call(data))
+        had = {one["lead"]: one.get("ends", []) for one in data.get("hookup", {}).get(key, [])}
         rows, places, faults = [], [], []
         for number in range(MOST_ROWS + SPARE_ROWS):
             lead, says = typed.get(f"lead.{number}", "").strip(), typed.get(f"says.{number}", "").strip()
@@ -132,7 +134,8 @@ def keep_lead_words(db: Database, call_id: int, context: ActContext, view: str, 
 
 def _keep_rows(row: tables.Call, view: str, rows: list[dict[str, Any]], field_of: Any) -> None:
     """Keep leads with the motor. Raises `InvalidField`, each path as the form's field."""
-    key, data = _key(view), call_data(row)
+    data = call_data(row)
+    key = _key(view, read_call(data))
     try:
         call = read_call({**data, "hookup": {**data.get("hookup", {}), key: rows}})
         motor = call.motor if view == "found" else call.motor_on_proof

@@ -250,8 +250,8 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
 def _forget_wiring(row: tables.Call) -> None:
     """Another motor: the leads and the plan of the one chosen before are not its own."""
     hookup = row.motor.installation.hookup
-    if hookup.planned or hookup.new_leads:
-        kept = hookup.model_copy(update={"planned": [], "new_leads": []})
+    if hookup.planned or hookup.new_leads or hookup.diagram:
+        kept = hookup.model_copy(update={"planned": [], "new_leads": [], "diagram": None})
         row.motor.installation = row.motor.installation.model_copy(update={"hookup": kept})
 
 

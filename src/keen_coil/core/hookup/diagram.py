@@ -92,16 +92,17 @@ def _net(table: DiagramTable, protector: tuple[str, ...]) -> Net:
         graph.add_edges_from((side[0], other) for other in side[1:])
     returned: tuple[str, ...] = ()
     if len(sides) == 2:
-        alone = [not set(nx.node_connected_component(graph, side[0])) - set(side) for side in sides]
-        if all(alone):
+        single = [len(side) == 1 and set(nx.node_connected_component(graph, side[0])) == set(side) for side in sides]
+        if single[1] and not single[0]:
+            sides.reverse()
+        elif all(single):
             returned = tuple(sides[1])
             graph.add_edge(sides[1][0], "l2")
     point = {lead: min(part) for part in nx.connected_components(graph) for lead in part}
-    ends = [point[side[0]] for side in sides]
     lines = (point["l1"], point["l2"])
-    if len(ends) == 2 and ends[0] in lines:
-        ends.reverse()
-    near, far = ends if len(ends) == 2 else (None, None)
+    near, far = (point[sides[0][0]], point[sides[1][0]]) if len(sides) == 2 else (None, None)
+    if near in lines and far not in lines:
+        near, far = far, near
     return Net(point, lines, near, far, returned)
 
 

@@ -1,0 +1,139 @@
+"""Wiring as it is entered: plate's words, its diagram, speeds by mode; one tick at Hook-up and Swap; the card."""
+
+import pytest
+
+from keen_coil.core.hookup.terminals import terminal_words
+from keen_coil.desk import call_files, hookup_station, lead_forms, matching, shelf_import, swap
+from keen_coil.desk.call_view import open_call_view
+from keen_coil.desk.demo import DATA
+from keen_coil.desk.hand_over import loose_ends
+from keen_coil.desk.hookup_card import card_of
+from keen_coil.desk.moves_done import moves_done, step_of
+from tests.calls import make_call
+from tests.conftest import stamp
+from tests.demo_calls import FERRY_ROOM, SCHOOL_FURNACE
+from tests.test_diagrams_text import SEVEN
+from tests.web.test_pages import post
+from tests.wirings import DUAL_VOLTS, OLD, THREE, wires
+
+
+def send(client, call, form, view="plan", **fields):
+    return post(client, f"/calls/{call}/hook-up?view={view}", f"/calls/{call}/hook-up/{form}", view=view, **fields)
+
+
+def rows(*pairs):
+    named = [(f"lead.{n}", lead) for n, (lead, _) in enumerate(pairs)]
+    return dict(named + [(f"says.{n}", says) for n, (_, says) in enumerate(pairs)])
+
+
+def test_leads_by_the_plates_words_are_planned_and_shown_again(client):
+    words = rows(("black", "common"), ("blue", "run"), ("brown", "start"), ("tan", "capacitor_return"), ("g", "ground"))
+    page = send(client, FERRY_ROOM, "words", **words)
+    assert page.status_code == 200
+    assert 'value="tan"' in page.text
+    assert "wire cap 1" in page.text.lower()
+    assert "capacitor fan" in page.text
+    assert 'aria-label="Windings. black: main.1, aux.1' in page.text
+
+
+@pytest.mark.parametrize(
+    ("pairs", "field", "says"),
+    [
+        ([("black", "common"), ("blue", "common"), ("brown", "start")], "says.1", "black is that already"),
+        ([("black", "common"), ("", "run")], "lead.1", "color or number"),
+        ([("black", "common"), ("blue", "sideways")], "says.1", "a word of the list"),
+        ([("black", "common"), ("black", "run")], "lead.1", "name of its own"),
+    ],
+)
+def test_a_lead_that_cannot_be_is_told_beside_its_row_and_nothing_typed_is_lost(client, pairs, field, says):
+    before = client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"]
+    answer = send(client, FERRY_ROOM, "words", **rows(*pairs))
+    assert answer.status_code == 422
+    assert says in answer.text
+    assert f'id="fault-{field}"' in answer.text
+    assert all(f'value="{lead}"' in answer.text for lead, _ in pairs if lead)
+    assert client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"] == before
+
+
+def test_the_plates_diagram_is_typed_a_wire_nut_a_line(db):
+    call_id = call_files.import_call(db, stamp(0), make_call(motor=DUAL_VOLTS, capacitor={}), "x.call.json")
+    lead_forms.keep_diagram(db, call_id, stamp(1), {f"diagram.{name}": text for name, text in SEVEN.items()})
+    shown = hookup_station.hookup_view(open_call_view(db, call_id), "plan")
+    assert shown.check.runs
+    assert shown.check.solved
+    assert {line for line in shown.diagram["low"].splitlines()} == {line for line in SEVEN["low"].splitlines()}
+    card = card_of(open_call_view(db, call_id).call, shown)
+    assert any(len(there) > 2 for _, there in card.joints)
+
+
+def test_a_line_of_the_diagram_that_is_none_is_told_with_its_number(client):
+    answer = send(client, FERRY_ROOM, "diagram", **{"diagram.low": "1-2 to L1\nthree to somewhere\n1 to L2"})
+    assert answer.status_code == 422
+    assert "line 2" in answer.text
+    assert "three to somewhere" in answer.text
+
+
+def test_speeds_by_mode_are_kept_planned_and_asked_for_by_the_run_test(client):
+    typed = {"mode.0": "cool", "terminal.0": "board.cool", "speed.0": "1"}
+    typed |= {"mode.1": "heat", "terminal.1": "board.heat", "speed.1": "3"}
+    assert send(client, SCHOOL_FURNACE, "outputs", **typed).status_code == 200
+    call = client.get(f"/calls/{SCHOOL_FURNACE}/call.json").json()
+    assert [(row["mode"], row["speed"]) for row in call["unit"]["outputs"]] == [("cool", 1), ("heat", 3)]
+    plates = client.get(f"/calls/{SCHOOL_FURNACE}/plates").text
+    assert 'name="unit.modes.heating" value="3"' in " ".join(plates.split())
+    proof = client.get(f"/calls/{SCHOOL_FURNACE}/run-proof").text
+    assert "heating (speed 3)" in proof
+    bad = send(client, SCHOOL_FURNACE, "outputs", **{"mode.0": "cool", "speed.0": "fast", "mode.1": "", "speed.1": "2"})
+    assert bad.status_code == 422
+    assert "a speed by its number" in bad.text
+    assert "what switches it on" in bad.text
+
+
+@pytest.fixture
+def planned(db):
+    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
+    call_id = call_files.import_call(
+        db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
+    )
+    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    hookup_station.keep_plan(db, call_id, stamp(2), "dual")
+    return call_id
+
+
+def test_a_move_done_at_hook_up_is_its_step_done_at_swap(db, planned):
+    moves = len(open_call_view(db, planned).row.plan.hookup.moves)
+    hookup_station.tick_moves(db, planned, stamp(3), "|".join(map(str, range(moves))))
+    ticked = {step.step for step in open_call_view(db, planned).row.steps if step.station == "swap"}
+    assert {"wires_off", "connect", "ground"} <= ticked
+    hookup_station.tick_moves(db, planned, stamp(4), "0|1|2")
+    ticked = {step.step for step in open_call_view(db, planned).row.steps if step.station == "swap"}
+    assert "wires_off" in ticked
+    assert "connect" not in ticked
+
+
+def test_a_step_done_at_swap_is_its_moves_done_and_closing_asks_for_nothing_twice(db, planned):
+    swap.do_step(db, planned, stamp(3), "connect", {}, through=True)
+    view = open_call_view(db, planned)
+    left = set(range(len(view.row.plan.hookup.moves))) - moves_done(view.row)
+    assert {step_of(view.row.plan.hookup.moves[number]) for number in left} <= {"ground", "cap"}
+    swap.do_step(db, planned, stamp(4), "figures", {}, through=True)
+    assert not any("moves of the hook-up" in text for text in loose_ends(open_call_view(db, planned)))
+    swap.take_step_back(db, planned, stamp(5), "connect")
+    assert any("hook-up not ticked" in text for text in loose_ends(open_call_view(db, planned)))
+
+
+def test_the_card_is_one_page_with_each_wire(client, db):
+    page = client.get(f"/calls/{FERRY_ROOM}/hook-up/card")
+    assert page.status_code == 200
+    assert "capacitor fan" in page.text
+    made = client.get(f"/calls/{FERRY_ROOM}/hook-up/card.pdf")
+    assert made.headers["content-type"] == "application/pdf"
+    assert made.content.count(b"/Type /Page\n") + made.content.count(b"/Type /Page ") <= 1
+
+
+@pytest.mark.parametrize(
+    ("terminal", "words"),
+    [("cap.1", "wire cap 1"), ("capacitor.common", "capacitor common"), ("line.n", "neutral"), ("motor.tan", "tan")],
+)
+def test_a_terminal_is_said_in_words(terminal, words):
+    assert terminal_words(terminal) == words
