@@ -17,17 +17,19 @@ def pick(page, lead, terminal):
 
 
 def test_from_as_found_to_a_wrong_wire_and_back(page, server):
+    """White and brown were exchanged: two leads change places, nothing else is touched."""
     page.goto(f"{server}/calls/{FERRY_ROOM}/hook-up?view=found")
-    for lead, terminal in (("black", "switch.t2"), ("white", "capacitor.common"), ("brown", "capacitor.fan")):
+    for lead, terminal in (("black", "switch.t2"), ("white", "capacitor.fan"), ("brown", "capacitor.common")):
         pick(page, lead, terminal)
         expect(page.locator(f'[name="wire.{lead}"]')).to_have_value(terminal)
     page.get_by_role("button", name="Note these wires").click()
-    expect(page.locator(".bench-says")).to_contain_text("Turns the right way")
+    expect(page.locator(".bench-says")).to_contain_text("Turns the wrong way")
     page.get_by_role("link", name="To be").click()
-    expect(page.locator(".moves")).to_contain_text("Take off brown")
+    expect(page.locator(".moves")).to_contain_text("Take off brown from capacitor common")
     expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
+    expect(page.locator(".moves")).not_to_contain_text("black")
     page.get_by_role("link", name="own capacitor").click()
-    expect(page.locator(".moves")).to_contain_text("Put brown on fancap 2")
+    expect(page.locator(".moves")).to_contain_text("Put brown on own capacitor side")
     page.get_by_role("link", name="dual's fan section").click()
     expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
     page.get_by_role("button", name="Keep this plan").click()
@@ -60,3 +62,33 @@ def test_by_keyboard_in_the_list_alone(page, server):
     page.locator('[name="jumper.a"]').select_option("switch.t1")
     page.locator('[name="jumper.b"]').select_option("switch.t2")
     expect(page.locator(".bench-found")).to_contain_text("Dead short")
+
+
+def test_leads_by_the_plates_words_and_the_card(page, server):
+    page.goto(f"{server}/calls/{FERRY_ROOM}/hook-up")
+    page.locator("summary", has_text="Leads of the").click()
+    rows = (("black", "common"), ("blue", "run"), ("brown", "start"), ("tan", "capacitor_return"))
+    for number, (lead, says) in enumerate(rows):
+        page.locator(f'[name="lead.{number}"]').fill(lead)
+        page.locator(f'[name="says.{number}"]').select_option(says)
+    page.get_by_role("button", name="Save leads").click()
+    expect(page.locator(".moves")).to_contain_text("Cap tan in wire cap 1")
+    expect(page.locator(".moves")).to_contain_text("Put blue on capacitor common")
+    expect(page.locator(".bench-found")).to_contain_text("Nothing wrong with it")
+    page.get_by_role("link", name="Card for the roof").click()
+    expect(page.locator(".card-wires")).to_contain_text("capped, one by one")
+    expect(page.locator(".card-wires")).to_contain_text("tan")
+
+
+def test_the_plates_diagram_typed_and_a_wrong_line_told(page, server):
+    page.goto(f"{server}/calls/{FERRY_ROOM}/hook-up")
+    page.locator("summary", has_text="The plate's own diagram").click()
+    low = page.locator('[name="diagram.low"]')
+    low.fill("1 to L1\n2 to L2\n3 to somewhere")
+    page.get_by_role("button", name="Save diagram").click()
+    expect(page.locator(".fault")).to_contain_text("line 3")
+    expect(low).to_have_value("1 to L1\n2 to L2\n3 to somewhere")
+    low.fill("1 to L1 and capacitor\n2 to L2\n3 to capacitor")
+    page.get_by_role("button", name="Save diagram").click()
+    expect(page.locator(".moves")).to_contain_text("Put 3 on")
+    expect(page.locator(".bench-says")).to_contain_text("Turns the right way")

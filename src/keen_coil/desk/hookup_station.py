@@ -16,6 +16,7 @@ from ..core.hookup.leads_of_call import leads_for
 from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of
+from ..core.hookup.turning_round import turn_round
 from ..core.hookup.unit_terminals import terminals_of
 from ..core.plates import Motor
 from ..core.record import KeptHookup
@@ -57,6 +58,7 @@ class HookupView:
     diagram: dict[str, str] = field(default_factory=dict)
     outputs: list[OutputRow] = field(default_factory=list)
     kept: bool = False
+    turn_round: str = ""
 
 
 def hookup_view(
@@ -73,6 +75,7 @@ def hookup_view(
     found.terminals = terminals_of(call)
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
+        found.turn_round = turn_round(found.motor, found.leads) if found.leads else ""
         found.done = moves_done(call_view.row) if view == "plan" and found.kept else set()
     except InvalidField as error:
         found.faults = {fault.path: _look_up(fault) for fault in error.errors}

@@ -27,6 +27,7 @@ from .solve import Operating, operating
 from .structure import across, structural
 from .terminals import Join, joins, terminal_words
 from .three_phase import check_three_phase
+from .turning_round import turn_round
 
 NO_AMPS = 0.005
 OVER = 1.25
@@ -140,7 +141,8 @@ def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bo
         return _by_rule(motor, laid, found, plate, error)
     turns = _turns(call, motor, at)
     if turns == "wrong":
-        found.append(finding("reversed", "the other way than it must"))
+        back = finding("reversed", "the other way than it must")
+        found.append(back.model_copy(update={"cure": turn_round(motor, laid.leads)}))
     over = plate is not None and at.line_a > OVER * plate
     runs = at.way != 0 and not over
     return Check(

@@ -105,7 +105,7 @@ FAULTS: dict[HookupFault, WiringFault] = {
     ),
     "diagram_needed": WiringFault(
         "untidy",
-        "This leans on a custom of colours or numbers ({what}), and that proves nothing.",
+        "This goes by the usual colors or numbers ({what}), and that proves nothing.",
         "Look at the motor's own diagram, or measure: run to start reads the most, a lead at zero ohms to a line lead "
         "is that line.",
     ),

@@ -205,7 +205,8 @@ def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
 def _reach(leads: MotorLeads, laying: Laying, terminal: str, places: Places) -> None:
     """The capacitor's line side must hang on the line of the run winding; a jumper where no wire of the unit does it.
 
-    On a motor with taps that is its highest speed, live whichever speed is on.
+    On a motor with taps that is its highest speed, live whichever speed is on. A can that the unit feeds itself is not
+    tied to an output: that would feed the output back.
     """
     line = places.line
     if leads.taps:
@@ -215,6 +216,9 @@ def _reach(leads: MotorLeads, laying: Laying, terminal: str, places: Places) -> 
             splice = laying.free("splice")
             laying.laid = [(_moved(wire, line, splice), why) for wire, why in laying.laid]
             line = splice
+    fed = any(laying.joined(terminal, leg) for leg in ("switch.t1", "switch.t2", "line.l1", "line.l2"))
+    if terminal == "capacitor.common" and fed and any(out.terminal == places.line for out in places.outs):
+        return
     laying.join(line, terminal, "the capacitor's line side hangs on the line of the run winding")
 
 

@@ -46,10 +46,11 @@ def usual_unit(call: Call) -> list[Join]:
         return []
     herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
     common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
+    one, other = ("line.l1", "line.l2") if switched_one_at_a_time(call) else ("switch.t1", "switch.t2")
     return [
-        Join("switch.t1", common),
-        Join("switch.t1", "compressor.r"),
-        Join("switch.t2", "compressor.c"),
+        Join(one, common),
+        Join(one, "compressor.r"),
+        Join(other, "compressor.c"),
         Join(herm, "compressor.s"),
     ]
 
@@ -155,7 +156,8 @@ def usual_places(call: Call, unit: list[Join]) -> Places:
     apart = switched_one_at_a_time(call)
     if kind == "board":
         hot = outs[0].terminal if outs else "board.fan"
-        return Places("board.com", "capacitor.common" if dual else hot, capacitor, outs, (USUAL,))
+        noted = any(not out.assumed for out in outs)
+        return Places("board.com", "capacitor.common" if dual and not noted else hot, capacitor, outs, (USUAL,))
     if apart:
         back = "line.n" if low else "switch.l2" if kind == "remote_switch" or "switch.t2" in apart else "switch.t2"
         return Places(back, outs[0].terminal if outs else "switch.t1", capacitor, outs, (USUAL,))

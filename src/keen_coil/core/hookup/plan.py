@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
 
+import networkx as nx
+
 from ..call import Call
 from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
@@ -31,6 +33,10 @@ CULPRITS = 2
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
 
 OLD_GOES = "the old motor goes; note the wire before it comes off"
+STILL_FED = (
+    "With the fan off and the compressor on, the dual's fan section still feeds the start winding: give this fan its "
+    "own capacitor."
+)
 ALL_OFF = "laid anew: no smaller change of these wires passes"
 
 
@@ -147,6 +153,8 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
         moves = [take_off(wire, ALL_OFF if wiring.same_motor else OLD_GOES) for wire in wiring.old]
         moves += [take_off(wire, "with this wire of the unit the hook-up does not pass") for wire in attempt.off]
         explains = [*attempt.places.explains, *_other_strapping(wiring, attempt)]
+        if attempt.school == "dual" and any(not out.assumed for out in attempt.places.outs):
+            explains.append(STILL_FED)
         answer = _answer(wiring, [*moves, *attempt.laying.moves], attempt.school, explains)
         if sound(answer.check) and answer.check.runs:
             return answer if attempt.as_found else _explained(answer, first)
@@ -191,7 +199,7 @@ def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
     """The plan of the motor that stays: nothing where its wires are right, else the fewest moves that cure them."""
 
     def passes(wires: list[Join]) -> bool:
-        return _passes(wiring, wires)
+        return _by_school(wiring, wires, school) and _passes(wiring, wires)
 
     usual: list[Attempt] = []
     for attempt in _attempts(wiring, school):
@@ -207,6 +215,16 @@ def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
         "As found it is right: nothing to move." if not moves else f"{len(moves)} moves put it right; the rest stays."
     )
     return _answer(wiring, moves, usual[0].school, [says])
+
+
+def _by_school(wiring: Wiring, wires: list[Join], school: CapacitorSchool | None) -> bool:
+    """Whether the start lead hangs where the school that was asked for puts it; any place will do where none was."""
+    starts = wiring.leads.having("aux.2")
+    if school is None or not starts or wiring.call.unit.run_capacitor != "dual":
+        return True
+    nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in wires)
+    nets.add_nodes_from([f"motor.{starts[0]}", "capacitor.fan"])
+    return nx.has_path(nets, f"motor.{starts[0]}", "capacitor.fan") == (school == "dual")
 
 
 def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:

@@ -13,6 +13,7 @@ from ..voltage import is_low_connection, ranges
 from .answer import Finding
 from .circuit import Capacitor, Circuit
 from .faults import finding
+from .functions import LeadQuestion
 from .leads import FRAME
 from .terminals import Join, places_of, terminal_words
 
@@ -26,7 +27,14 @@ def structural(circuit: Circuit, motor: Motor, wires: list[Join]) -> list[Findin
     found += [*_main(circuit, motor), *_aux(circuit), *_capacitors(circuit)]
     if circuit.leads.by_custom:
         found.append(finding("diagram_needed", ", ".join(circuit.leads.names)))
-    return [*found, *(finding("diagram_needed", question.says) for question in circuit.leads.questions)]
+    return [*found, *(_open_question(question) for question in circuit.leads.questions)]
+
+
+def _open_question(question: LeadQuestion) -> Finding:
+    """What the plate's words leave open, and the ohms that settle it."""
+    pairs = ", ".join(f"{one} to {other}" for one, other in question.pairs)
+    says = f"Not settled by the plate's words: {question.says}."
+    return Finding(fault="diagram_needed", severity="untidy", says=says, cure=f"Measure {pairs}.")
 
 
 def across(circuit: Circuit, a: str, b: str) -> float | None:

@@ -1,0 +1,37 @@
+"""How this motor is made to turn the other way, said as exactly that: by plug, by two named leads, by two lines."""
+
+from __future__ import annotations
+
+from ..plates import Motor
+from .leads import MotorLeads
+
+NOT_BY_LEADS = (
+    "It cannot be turned round by its leads: the start winding's end is joined to the common inside. Capacitor leads "
+    "changed over would feed the wrong winding."
+)
+
+
+def turn_round(motor: Motor, leads: MotorLeads | None) -> str:
+    """The one sentence of how this motor is reversed, with the names of its leads where they decide it."""
+    if motor.kind == "three_phase":
+        names = leads.names[:2] if leads and len(leads.names) > 1 else ["any two of the three"]
+        return f"To turn it round, exchange {' and '.join(names)} at the line side."
+    if motor.kind == "ecm":
+        return "It turns the way its module is set: not by its leads."
+    plugged = sorted(leads.plugged) if leads else []
+    if len(plugged) > 1:
+        return f"To turn it round, exchange {plugged[0]} and {plugged[1]} at the reversing plug."
+    one = _alone(leads, "aux.1")
+    other = _alone(leads, "aux.2")
+    if one and other:
+        return f"To turn it round, exchange {one} and {other}: the two ends of the start winding."
+    if motor.rotation is not None and motor.rotation.sense == "reversible":
+        return "To turn it round, exchange the reversing plug."
+    if motor.kind == "shaded_pole":
+        return "It turns one way only: its shading coils decide, not its leads."
+    return NOT_BY_LEADS
+
+
+def _alone(leads: MotorLeads | None, end: str) -> str | None:
+    """The lead that brings out this end and no other."""
+    return next((lead for lead, ends in leads.leads if ends == (end,)), None) if leads else None
