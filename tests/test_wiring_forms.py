@@ -1,8 +1,11 @@
 """Wiring as it is entered: plate's words, its diagram, speeds by mode; one tick at Hook-up and Swap; the card."""
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from keen_coil.core.hookup.terminals import terminal_words
+from keen_coil.core.vocabulary import LeadFunction, OutputMode, words_of
 from keen_coil.desk import call_files, hookup_station, lead_forms, matching, shelf_import, swap
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
@@ -137,3 +140,61 @@ def test_the_card_is_one_page_with_each_wire(client, db):
 )
 def test_a_terminal_is_said_in_words(terminal, words):
     assert terminal_words(terminal) == words
+
+
+ODD = st.text(st.characters(codec="ascii", exclude_characters="\r\n|", exclude_categories=["Cc"]), max_size=8)
+WORDS_OR_ODD = st.one_of(st.sampled_from(["", *words_of(LeadFunction)]), ODD)
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.dictionaries(st.sampled_from(range(9)), st.tuples(ODD, WORDS_OR_ODD), max_size=6))
+def test_what_is_typed_of_the_leads_is_kept_or_refused(client, typed):
+    sent = {f"{name}.{n}": text for n, pair in typed.items() for name, text in zip(("lead", "says"), pair, strict=True)}
+    answer = send(client, FERRY_ROOM, "words", **sent)
+    if answer.status_code == 422:
+        assert 'class="fault"' in answer.text
+        return
+    rows = client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"].get("leads", [])
+    kept = {(row["lead"], row.get("says") or "") for row in rows}
+    assert {(lead.strip(), says.strip()) for lead, says in typed.values() if lead.strip() or says.strip()} == kept
+
+
+@settings(max_examples=15, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    st.lists(
+        st.tuples(
+            st.one_of(st.sampled_from(["", *words_of(OutputMode)]), ODD),
+            st.one_of(st.sampled_from(["", "board.cool", "board.heat", "switch.t1", "cap.1"]), ODD),
+            st.one_of(st.sampled_from(["", "1", "2", "3", "0", "99", "1.5"]), ODD),
+        ),
+        max_size=4,
+    )
+)
+def test_what_is_typed_of_the_speeds_by_mode_is_kept_or_refused(client, typed):
+    names = ("mode", "terminal", "speed")
+    sent = {f"{name}.{n}": text for n, row in enumerate(typed) for name, text in zip(names, row, strict=True)}
+    answer = send(client, SCHOOL_FURNACE, "outputs", **sent)
+    if answer.status_code == 422:
+        assert 'class="fault"' in answer.text
+        return
+    rows = client.get(f"/calls/{SCHOOL_FURNACE}/call.json").json()["unit"].get("outputs", [])
+    kept = [(row["mode"], row.get("terminal") or "", row.get("speed")) for row in rows]
+    wanted = [[text.strip() for text in row] for row in typed]
+    assert kept == [(mode, at, int(speed) if speed else None) for mode, at, speed in wanted if mode or at or speed]
+
+
+@pytest.mark.parametrize(
+    ("fields", "told"),
+    [
+        ({"wire.black": "switch.t1", "jumper.a": "switch.t1"}, "jumper.b"),
+        ({"jumper.b": "switch.t1"}, "jumper.a"),
+        ({"wire.nobody": "switch.t1"}, "a lead of this motor"),
+        ({"wire.black": "somewhere"}, "a terminal of the list"),
+    ],
+)
+def test_a_wire_that_cannot_be_noted_is_told_and_nothing_is_saved(client, fields, told):
+    before = client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"]
+    answer = send(client, FERRY_ROOM, "found", view="found", **fields)
+    assert answer.status_code == 422
+    assert told in answer.text
+    assert client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"] == before

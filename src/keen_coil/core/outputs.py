@@ -45,6 +45,13 @@ class UnitOutput(NamedTuple):
         return NAMES[self.mode] if self.mode else f"speed {self.speed}"
 
 
+def speed_asked(out: UnitOutput, taps: int) -> int:
+    """The speed an output asks for of a motor with so many: its number, else by its place, high, medium or low."""
+    if out.speed is not None:
+        return out.speed
+    return {"low": taps, "medium": (taps + 1) // 2}.get(out.mode or "", 1)
+
+
 def modes_noted(call: Call) -> list[tuple[OutputMode, int | None, str | None]]:
     """Mode, speed and terminal as they stand in the call: `unit.outputs`, and the modes that are not among them."""
     found = [(row.mode, row.speed, row.terminal) for row in call.unit.outputs]

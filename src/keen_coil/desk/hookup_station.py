@@ -130,8 +130,11 @@ def _tried(found: HookupView, call: Call, kept: KeptHookup, school: str | None, 
 
 def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str]) -> list[Join]:
     """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `InvalidField`."""
-    if not any(key.startswith(WIRE) for key in typed):
+    if not any(key.startswith((WIRE, "jumper.")) and text for key, text in typed.items()):
         return planned
+    strange = next((key for key in typed if key.startswith(WIRE) and key[len(WIRE) :] not in leads.names), None)
+    if strange:
+        raise invalid(strange, typed[strange], f"a lead of this motor: {', '.join(leads.names)}")
     wires = [wire for wire in planned if not wire.lead]
     for lead in leads.names:
         terminal = typed.get(WIRE + lead, "")
@@ -139,6 +142,8 @@ def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str
             _must_be(WIRE + lead, terminal)
             wires.append(Join(f"motor.{lead}", terminal))
     a, b = typed.get("jumper.a", ""), typed.get("jumper.b", "")
+    if bool(a) != bool(b):
+        raise invalid("jumper.b" if a else "jumper.a", "nothing", "the other end of the wire")
     if a and b:
         _must_be("jumper.a", a)
         _must_be("jumper.b", b)
@@ -224,3 +229,15 @@ def _tick_steps(session: Any, row: tables.Call, context: ActContext, kept: KeptH
     for key in sorted(open_yet & set(had)):
         if not had[key].skipped:
             session.delete(had[key])
+
+
+def has_place(shown: HookupView, name: str) -> bool:
+    """Whether the page has the field of this name: a fault of one that it has not is told above the form."""
+    field_name, _, place = name.partition(".")
+    if field_name in ("lead", "says"):
+        return place.isdigit() and int(place) < len(shown.lead_rows)
+    if field_name in ("mode", "terminal", "speed"):
+        return place.isdigit() and int(place) < len(shown.outputs)
+    if field_name == "wire":
+        return shown.leads is not None and place in shown.leads.names
+    return True

@@ -12,6 +12,7 @@ from ..core.hookup.diagram_text import read_table, table_text
 from ..core.hookup.functions import WORDS, word_of
 from ..core.hookup.leads import read_leads
 from ..core.hookup.leads_of_call import ohms_between
+from ..core.hookup.terminals import is_contact
 from ..core.installation import Diagram
 from ..core.outputs import OF_MODES, modes_noted
 from ..core.units import whole_number
@@ -22,7 +23,7 @@ from .acts import ActContext, act_on
 from .whole_call import call_data
 
 View = Literal["found", "plan", "try"]
-SPARE_ROWS, MOST_ROWS, OUTPUT_ROWS, MOST_SPEEDS = 2, 14, 4, 20
+SPARE_ROWS, MOST_ROWS, OUTPUT_ROWS, MOST_SPEEDS, LAST_ROW = 2, 14, 4, 20, 39
 
 
 class LeadRow(NamedTuple):
@@ -110,7 +111,7 @@ def keep_lead_words(db: Database, call_id: int, context: ActContext, view: str, 
         key = _key(view, read_call(data))
         had = {one["lead"]: one.get("ends", []) for one in data.get("hookup", {}).get(key, [])}
         rows, places, faults = [], [], []
-        for number in range(MOST_ROWS + SPARE_ROWS):
+        for number in _rows_of(typed, "lead", "says"):
             lead, says = typed.get(f"lead.{number}", "").strip(), typed.get(f"says.{number}", "").strip()
             if says and says not in words_of(LeadFunction):
                 faults.append(FieldError(f"says.{number}", says, "a word of the list: " + ", ".join(WORDS.values())))
@@ -130,6 +131,19 @@ def keep_lead_words(db: Database, call_id: int, context: ActContext, view: str, 
             return f"{'lead' if parts[-1] == 'lead' else 'says'}.{places[index]}"
 
         _keep_rows(row, view, rows, field_of)
+
+
+def _rows_of(typed: Mapping[str, str], *names: str) -> list[int]:
+    """The rows of a form that were sent, by number. Raises `InvalidField` on a row that is none."""
+    found = set()
+    for key in typed:
+        name, _, number = key.partition(".")
+        if name in names:
+            row = whole_number(number, LAST_ROW + 1)
+            if row is None:
+                raise invalid(key, typed[key][:40], f"a row from 0 to {LAST_ROW}")
+            found.add(row)
+    return sorted(found)
 
 
 def _keep_rows(row: tables.Call, view: str, rows: list[dict[str, Any]], field_of: Any) -> None:
@@ -162,7 +176,7 @@ def keep_diagram(db: Database, call_id: int, context: ActContext, typed: Mapping
 def keep_outputs(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
     """Keep which call uses which output and speed. Raises `InvalidField` naming the row."""
     rows, faults, seen = [], [], dict[str, int]()
-    for number in range(MOST_ROWS):
+    for number in _rows_of(typed, "mode", "terminal", "speed"):
         mode, at, speed = (typed.get(f"{name}.{number}", "").strip() for name in ("mode", "terminal", "speed"))
         if not (mode or at or speed):
             continue
@@ -175,6 +189,8 @@ def keep_outputs(db: Database, call_id: int, context: ActContext, typed: Mapping
         count = whole_number(speed, MOST_SPEEDS + 1) if speed else None
         if speed and not count:
             faults.append(FieldError(f"speed.{number}", speed, "a speed by its number, 1 the highest"))
+        if at and not is_contact(at):
+            faults.append(FieldError(f"terminal.{number}", at, "a terminal of the list"))
         rows.append({"mode": mode, "terminal": at or None, "speed": count})
     if faults:
         raise InvalidField(faults)

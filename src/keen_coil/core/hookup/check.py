@@ -11,7 +11,7 @@ from ..errors import invalid
 from ..machine.conditions import Model, model_of
 from ..machine.rated import NoModel
 from ..match.turning import from_shaft_end, opposite, shipped_way
-from ..outputs import outputs_of
+from ..outputs import outputs_of, speed_asked
 from ..plates import Motor
 from ..units import fixed
 from ..voltage import is_low_connection, plate_amps
@@ -25,7 +25,7 @@ from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .solve import Operating, operating
 from .structure import across, structural
-from .terminals import Join, joins, terminal_words
+from .terminals import Join, joins, outputs_must_be_terminals, terminal_words
 from .three_phase import check_three_phase
 from .turning_round import turn_round
 
@@ -42,6 +42,7 @@ def motor_of(call: Call, planned: bool) -> Motor:
 
 def check_call(call: Call, planned: bool = True) -> Check:
     """Check `hookup.planned` of a call, or `hookup.found`. Raises `InvalidField` on a terminal or lead that is none."""
+    outputs_must_be_terminals(call.unit.outputs)
     path = "hookup.planned" if planned else "hookup.found"
     wires = joins(call.hookup.planned if planned else call.hookup.found, path)
     if not wires:
@@ -78,7 +79,7 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
     if first is None:
         raise invalid("hookup", "nothing", "wires")
     if planned:
-        found += _speeds(call, leads, wires, modes)
+        found += speed_findings(call, leads, wires, modes)
     listed = in_order(found)
     danger = any(item.severity == "danger" for item in listed)
     return first.model_copy(update={"findings": listed, "runs": first.runs and not danger, "modes": modes})
@@ -100,21 +101,27 @@ def _mode(call: Call, laid: Circuit, active: str, here: Check) -> ModeRun:
     )
 
 
-def _speeds(call: Call, leads: MotorLeads, wires: list[Join], modes: list[ModeRun]) -> Iterator[Finding]:
-    """Outputs that the unit switches on and that feed nothing, or another tap than they ask for."""
-    wanted = [out for out in outputs_of(call) if not out.assumed]
+def speed_findings(
+    call: Call, leads: MotorLeads, wires: list[Join], modes: list[ModeRun], assumed: bool = False
+) -> Iterator[Finding]:
+    """Outputs that the unit switches on and that feed nothing, or another tap than they ask for.
+
+    With `assumed`, outputs too that nobody noted, where something hangs on them.
+    """
     used = {end for wire in wires for end in (wire.a, wire.b)}
-    given = tap_of_each([out.speed for out in wanted if out.speed], len(leads.taps)) if leads.taps else {}
+    wanted = [out for out in outputs_of(call) if not out.assumed or (assumed and out.terminal in used)]
+    many = len(leads.taps)
+    given = tap_of_each([speed_asked(out, many) for out in wanted], many) if many else {}
     at = {run.terminal: run for run in modes}
     for out in wanted:
         if out.terminal not in used:
             what = f"{out.name} gets nothing: no lead on {terminal_words(out.terminal)}."
-            yield finding("wrong_speed", what)
-        elif out.speed and leads.taps and out.terminal in at:
-            lead = leads.having(leads.taps[given[out.speed] - 1])[0]
+            yield finding("wrong_speed", what[:1].upper() + what[1:])
+        elif many and out.terminal in at:
+            lead = leads.having(leads.taps[given[speed_asked(out, many)] - 1])[0]
             if lead not in at[out.terminal].leads:
                 on = ", ".join(at[out.terminal].leads) or "no tap"
-                what = f"{out.name} asks for speed {out.speed} ({lead}) and {terminal_words(out.terminal)} feeds {on}."
+                what = f"{out.name} asks for {lead} and {terminal_words(out.terminal)} feeds {on}."
                 yield finding("wrong_speed", what[:1].upper() + what[1:])
 
 

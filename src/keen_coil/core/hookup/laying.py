@@ -16,7 +16,7 @@ import networkx as nx
 from ..call import Call
 from ..errors import invalid
 from ..installation import DiagramTable
-from ..outputs import UnitOutput
+from ..outputs import UnitOutput, speed_asked
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool
 from .answer import Move
@@ -292,10 +292,10 @@ def _taps(leads: MotorLeads, laying: Laying, places: Places) -> None:
     """Each output's speed to its tap; outputs of one speed are joined; the other taps parked or capped one by one."""
     taps = leads.taps
     outs = places.outs or (UnitOutput(None, places.line, 1),)
-    given = tap_of_each([out.speed or 1 for out in outs], len(taps))
+    given = tap_of_each([speed_asked(out, len(taps)) for out in outs], len(taps))
     at: dict[str, list[UnitOutput]] = {}
     for out in outs:
-        at.setdefault(taps[given[out.speed or 1] - 1], []).append(out)
+        at.setdefault(taps[given[speed_asked(out, len(taps))] - 1], []).append(out)
     for tap in taps:
         lead = leads.having(tap)[0]
         mine = at.get(tap, [])

@@ -8,9 +8,11 @@ from dataclasses import replace
 
 from ..call import Call
 from ..errors import InvalidField, invalid
+from ..installation import Lead
 from ..judge.pairs import terminals_by_ohms
 from ..plates import Motor
 from .diagram import ends_by_diagram, names_of, tables_of
+from .functions import Ohms
 from .leads import FRAME, GROUND_COLORS, MotorLeads, customary, read_leads
 from .terminals import joins
 
@@ -72,7 +74,7 @@ def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -
         return drawn
     ohms = ohms_between(call)
     ordered = [row for row in (reversed(rows) if of_old else rows) if row[0]]
-    noted = [read_leads(listed, path, motor.kind, ohms) for listed, path in ordered]
+    noted = [found for listed, path in ordered if (found := _read(call, motor, listed, path, ohms)) is not None]
     for leads in noted:
         if names <= set(leads.names) and leads.noted:
             return leads
@@ -99,6 +101,17 @@ def leads_for(call: Call, motor: Motor, names: set[str], of_old: bool = False) -
     raise invalid("hookup.leads", missing, "every lead that is wired, with its winding ends from the diagram")
 
 
+def _read(call: Call, motor: Motor, rows: list[Lead], path: str, ohms: Ohms) -> MotorLeads | None:
+    """Leads that were noted; None where the old motor's cannot be read as those of another one."""
+    own = path == "hookup.new_leads" or motor is call.motor
+    try:
+        return read_leads(rows, path, motor.kind if own else call.motor.kind, ohms)
+    except InvalidField:
+        if own:
+            raise
+        return None
+
+
 def leads_to_hang(call: Call, motor: Motor) -> MotorLeads:
     """The leads of the motor that comes to hang here: as noted, else by custom.
 
@@ -114,11 +127,20 @@ def leads_to_hang(call: Call, motor: Motor) -> MotorLeads:
         if measured is not None and set(names_hung(call)) <= set(with_ground(measured, names_hung(call)).names):
             return with_ground(measured, names_hung(call))
         return with_ground(customary(motor), names_hung(call) if motor is call.motor else [])
-    noted = read_leads(call.hookup.leads, kind=call.motor.kind, ohms=ohms_between(call))
     if motor is call.motor:
-        return _with_ends(noted, motor)
+        return _with_ends(read_leads(call.hookup.leads, kind=motor.kind, ohms=ohms_between(call)), motor)
+    return _of_another(call, motor)
+
+
+def _of_another(call: Call, motor: Motor) -> MotorLeads:
+    """The leads of a motor without notes of its own: the old one's where they may be its own too, else by custom."""
+    try:
+        noted = read_leads(call.hookup.leads, kind=call.motor.kind, ohms=ohms_between(call))
+    except InvalidField:
+        return customary(motor)
     alike = motor.leads in (None, noted.windings, len(noted.names)) and motor.speeds == call.motor.speeds
-    if alike and motor.kind == call.motor.kind and noted.noted:
+    alike = alike and motor.kind == call.motor.kind
+    if alike and noted.noted:
         return noted
     try:
         return customary(motor)

@@ -19,20 +19,21 @@ from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool, Plug
 from .answer import Check, HookupAnswer, Move, PlannedWire
-from .check import check, joints_pass
+from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
 from .leads import FRAME, MotorLeads
 from .leads_of_call import leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
-from .terminals import Join, joins
+from .terminals import Join, joins, outputs_must_be_terminals
 from .three_phase import volts_row
 
 CULPRITS = 2
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
 
 OLD_GOES = "the old motor goes; note the wire before it comes off"
+BY_NUMBER = "taps by number, 1 the highest. Read the amps on each, move a tap if the air is wrong."
 STILL_FED = (
     "With the fan off and the compressor on, the dual's fan section still feeds the start winding: give this fan its "
     "own capacitor."
@@ -82,6 +83,7 @@ def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None) -> Hoo
     those do not pass, the usual ones of such a unit, and says so. Raises `InvalidField` where leads or terminals
     cannot make a motor.
     """
+    outputs_must_be_terminals(call.unit.outputs)
     noted = joins(call.hookup.found, "hookup.found")
     unit = [wire for wire in noted if not wire.lead]
     leads = leads_to_hang(call, motor)
@@ -153,6 +155,9 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
         moves = [take_off(wire, ALL_OFF if wiring.same_motor else OLD_GOES) for wire in wiring.old]
         moves += [take_off(wire, "with this wire of the unit the hook-up does not pass") for wire in attempt.off]
         explains = [*attempt.places.explains, *_other_strapping(wiring, attempt)]
+        was = _speeds_of_old(wiring.call)
+        if not wiring.same_motor and was and wiring.leads.taps and len(wiring.leads.taps) != was:
+            explains.append(f"The old motor had {was} speeds, this one has {len(wiring.leads.taps)}: {BY_NUMBER}")
         if attempt.school == "dual" and any(not out.assumed for out in attempt.places.outs):
             explains.append(STILL_FED)
         answer = _answer(wiring, [*moves, *attempt.laying.moves], attempt.school, explains)
@@ -162,6 +167,12 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
     if first is None:
         raise invalid("hookup.found", "nothing", "wires that can be laid")
     return first
+
+
+def _speeds_of_old(call: Call) -> int | None:
+    """How many speeds the old motor has, where its plate or its leads say so."""
+    noted = sum(any(end.startswith("main.s") for end in row.ends) for row in call.hookup.leads)
+    return int(call.motor.speeds) if call.motor.speeds and call.motor.speeds > 1 else noted or None
 
 
 def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
@@ -192,7 +203,8 @@ def _passes(wiring: Wiring, wires: list[Join]) -> bool:
     if not joints_pass(call, motor, wiring.leads, wires):
         return False
     found = check(call, motor, wiring.leads, wires)
-    return sound(found) and found.runs
+    speeds = any(speed_findings(call, wiring.leads, wires, found.modes, assumed=True))
+    return sound(found) and found.runs and not speeds
 
 
 def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:

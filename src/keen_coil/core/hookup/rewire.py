@@ -145,7 +145,7 @@ def _targets(wiring: Rewiring, wire: Join, places: list[str]) -> list[str]:
     """Where a lead may be moved to: the ground lead to the frame alone, any other to a terminal or a cap."""
     if wire.lead in wiring.leads.having(FRAME):
         return [] if wire.terminal == GROUND else [GROUND]
-    return [*(end for end in places if end != wire.terminal), f"cap.{wire.lead}"]
+    return [f"cap.{wire.lead}", *(end for end in places if end != wire.terminal)]
 
 
 def _less(wires: Wires, off: Join) -> Wires:

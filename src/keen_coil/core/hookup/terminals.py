@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from typing import NamedTuple
 
 from ..errors import FieldError, InvalidField, shown
 from ..installation import Wire
+from ..plates import Output
 
 _NAMED = (
     (r"line\.(l[123]|n)", 6),
@@ -66,6 +68,24 @@ def joins(wires: list[Wire], path: str) -> list[Join]:
     if faults:
         raise InvalidField(faults)
     return found
+
+
+def is_contact(terminal: str) -> bool:
+    """Whether a terminal is one that a unit may switch a motor on by."""
+    return places_of(terminal) is not None and terminal.startswith(("board.", "switch.t"))
+
+
+def outputs_must_be_terminals(outputs: Iterable[Output]) -> None:
+    """Raises `InvalidField` naming each output of a unit whose terminal is none that a motor can hang on."""
+    faults = [
+        FieldError(
+            f"unit.outputs.{index}.terminal", shown(row.terminal), "an output: board.cool, board.heat, switch.t1"
+        )
+        for index, row in enumerate(outputs)
+        if row.terminal is not None and not is_contact(row.terminal)
+    ]
+    if faults:
+        raise InvalidField(faults)
 
 
 def places_of(terminal: str) -> int | None:

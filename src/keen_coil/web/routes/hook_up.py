@@ -13,7 +13,7 @@ from ...core.vocabulary import OutputMode, words_of
 from ...desk.call_view import open_call_view
 from ...desk.hookup import as_spice, as_svg, wired
 from ...desk.hookup_card import card_of
-from ...desk.hookup_station import VIEWS, View, hookup_view, keep_found, keep_plan, tick_moves
+from ...desk.hookup_station import VIEWS, View, has_place, hookup_view, keep_found, keep_plan, tick_moves
 from ...desk.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
 from ...desk.photographs import photographs_of
 from ...formats.pdf import pdf_of
@@ -32,6 +32,8 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
     call_view = open_call_view(database(request), call_id)
     query = dict(request.query_params)
     shown = hookup_view(call_view, view, query.get("school"), query if view == "try" else None)
+    faults: dict[str, str] = context.get("faults") or {}  # type: ignore[assignment]  # a page's faults are texts
+    stray = [says for name, says in faults.items() if not has_place(shown, name)]
     photographs = [photo for photo in photographs_of(database(request), call_id) if photo.subject == "wiring"]
     return station_page(
         request,
@@ -41,6 +43,7 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
         hookup=shown,
         views=VIEWS,
         photographs=photographs,
+        stray=stray,
         windings=winding_picture(shown.leads),
         lead_words=WORDS,
         output_modes=words_of(OutputMode),
