@@ -12,7 +12,7 @@ from keen_coil.desk.demo import DATA
 from keen_coil.desk.hand_over import loose_ends
 from keen_coil.desk.hookup_card import card_of
 from keen_coil.desk.moves_done import moves_done, step_of
-from tests.calls import make_call
+from tests.calls import make_call, pair
 from tests.conftest import stamp
 from tests.demo_calls import FERRY_ROOM, SCHOOL_FURNACE
 from tests.test_diagrams_text import SEVEN
@@ -198,3 +198,20 @@ def test_a_wire_that_cannot_be_noted_is_told_and_nothing_is_saved(client, fields
     assert answer.status_code == 422
     assert told in answer.text
     assert client.get(f"/calls/{FERRY_ROOM}/call.json").json()["hookup"] == before
+
+
+def test_leads_measured_as_a_b_c_are_asked_for_their_colors(db):
+    ohms = [pair("A", "B", 43), pair("A", "C", 31), pair("B", "C", 12)]
+    call_id = call_files.import_call(db, stamp(0), make_call(*ohms, motor__leads=3), "x.call.json")
+    asked = lead_forms.lead_rows(open_call_view(db, call_id).call, "found")
+    assert {(row.asks, row.says) for row in asked if row.asks} == {
+        ("which color is A?", "start"),
+        ("which color is B?", "run"),
+        ("which color is C?", "common"),
+    }
+    colors = {"start": "brown", "run": "white", "common": "black"}
+    typed = {f"lead.{n}": colors[row.says] for n, row in enumerate(asked) if row.asks}
+    typed |= {f"says.{n}": row.says for n, row in enumerate(asked) if row.asks}
+    lead_forms.keep_lead_words(db, call_id, stamp(1), "found", typed)
+    kept = open_call_view(db, call_id).call.hookup.leads
+    assert {row.lead: row.says for row in kept} == {"brown": "start", "white": "run", "black": "common"}

@@ -11,7 +11,7 @@ from ..core.hookup.diagram import check_diagram
 from ..core.hookup.diagram_text import read_table, table_text
 from ..core.hookup.functions import WORDS, word_of
 from ..core.hookup.leads import read_leads
-from ..core.hookup.leads_of_call import ohms_between
+from ..core.hookup.leads_of_call import by_ohms, ohms_between
 from ..core.hookup.terminals import is_contact
 from ..core.installation import Diagram
 from ..core.outputs import OF_MODES, modes_noted
@@ -27,11 +27,12 @@ SPARE_ROWS, MOST_ROWS, OUTPUT_ROWS, MOST_SPEEDS, LAST_ROW = 2, 14, 4, 20, 39
 
 
 class LeadRow(NamedTuple):
-    """A row of the form: a lead, what the plate says of it, its ends where those were noted instead."""
+    """A row of the form: a lead, what the plate says of it, its ends where those were noted instead, what is asked."""
 
     lead: str
     says: str
     ends: str
+    asks: str = ""
 
 
 class OutputRow(NamedTuple):
@@ -61,6 +62,9 @@ def lead_rows(call: Call, view: View) -> list[LeadRow]:
         word = row.says or word_of(row.ends)
         again = word == "run" and not row.says and any(other.says == "run" for other in rows)
         rows.append(LeadRow(row.lead, "capacitor_return" if again else word, " ".join(row.ends)))
+    measured = None if rows else by_ohms(call, motor)
+    if measured is not None:
+        rows = [LeadRow("", word_of(ends), "", f"which color is {lead}?") for lead, ends in measured.leads]
     many = max(len(rows) + SPARE_ROWS if rows else 0, min(motor.leads or 4, MOST_ROWS))
     return [*rows, *(LeadRow("", "", "") for _ in range(many - len(rows)))]
 
