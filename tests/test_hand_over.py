@@ -8,7 +8,7 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import call_files, follow_ups, hand_over, hookup_station, log, matching, swap
+from keen_coil.desk import call_files, follow_ups, hand_over, hookup_station, lead_forms, log, matching, swap
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.readings import take_reading
@@ -98,13 +98,15 @@ def test_unfinished_but_the_motor_is_in_makes_it_the_one_that_is_there(db, call_
         ] == ["TM-4027"]
 
 
-def test_moves_of_the_hook_up_count_too(db, call_id):
+def test_moves_of_the_hook_up_count_too_and_are_done_with_their_steps(db, call_id):
     leads = "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
-    act(db, call_id, hookup_station.keep_leads, "plan", leads)
+    act(db, call_id, lead_forms.keep_leads, "plan", leads)
     act(db, call_id, hookup_station.keep_plan, "dual")
-    done(db, call_id)
     with pytest.raises(InvalidField, match="moves of the hook-up"):
         act(db, call_id, hand_over.close_call, {"finish": "finished"})
+    done(db, call_id)
+    act(db, call_id, hand_over.close_call, {"finish": "finished"})
+    assert not any("not ticked" in text for text in record_of(open_call_view(db, call_id)).hookup)
 
 
 def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
