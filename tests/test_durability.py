@@ -340,7 +340,8 @@ def test_the_commands_say_what_they_did_and_what_they_cannot(demo_path, tmp_path
 
 def test_a_full_disk_is_said_and_nothing_is_lost(client):
     db = client.app.state.db
-    pages = db.engine.connect().exec_driver_sql("pragma page_count").scalar()
+    with db.engine.connect() as connection:  # one left open would hold the file until it is collected
+        pages = connection.exec_driver_sql("pragma page_count").scalar()
     from sqlalchemy import event
 
     event.listen(db.engine, "begin", lambda connection: connection.exec_driver_sql(f"pragma max_page_count = {pages}"))
