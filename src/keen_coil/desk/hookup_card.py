@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ..core.call import Call
-from ..core.hookup.drawing import strokes_of
+from ..core.hookup.drawing import OTHER, strokes_of
 from ..core.hookup.terminals import terminal_words
 from ..core.proof.plan import modes_of
 from .hookup_station import HookupView
@@ -46,7 +46,8 @@ def card_of(call: Call, shown: HookupView) -> Card:
                 joints.setdefault(here, []).append(terminal_words(other))
         if move.do == "put_on" and not move.where.startswith("splice."):
             name = terminal_words(move.what)
-            card.wires.append(CardWire(name, strokes_of(name), terminal_words(move.where)))
+            strokes = tuple(stroke for stroke in strokes_of(name) if stroke != OTHER)
+            card.wires.append(CardWire(name, strokes, terminal_words(move.where)))
         elif move.do == "join" and not {move.what.split(".")[0], move.where.split(".")[0]} & {"splice"}:
             card.added.append(f"{terminal_words(move.what)} to {terminal_words(move.where)}")
     card.joints = [(terminal_words(name), there) for name, there in joints.items()]

@@ -11,10 +11,10 @@ WIDTH, HEIGHT, TURNS = 300, 132, 4
 
 @dataclass
 class WindingPicture:
-    """Coils as paths, the points where leads come out with the names of the leads, what it says in words."""
+    """Coils as paths; the points where leads come out, with the height of the names beside them; its words."""
 
     coils: list[str] = field(default_factory=list)
-    points: list[tuple[float, float, str, str]] = field(default_factory=list)
+    points: list[tuple[float, float, float, str, str]] = field(default_factory=list)
     says: str = ""
 
 
@@ -30,7 +30,7 @@ def winding_picture(leads: MotorLeads | None) -> WindingPicture | None:
     else:
         taps = leads.taps
         far = [*taps] if taps else ["main.2"]
-        _coil(picture, leads, (46, 34), (244, 34), ["main.1", *far])
+        _coil(picture, leads, (46, 40), (244, 40), ["main.1", *far])
     if {"aux.1", "aux.2"} & leads.ends:
         _coil(picture, leads, (46, 104), (244, 104), ["aux.1", "aux.2"], ("run", "start")[1])
     picture.says = "; ".join(f"{lead}: {', '.join(ends)}" for lead, ends in leads.leads if ends)
@@ -50,8 +50,9 @@ def _coil(
     step = (b[0] - a[0]) / max(sections, 1)
     for number, end in enumerate(ends):
         x = a[0] + step * number
-        names = ", ".join(leads.having(end))
-        picture.points.append((x, a[1], names or "inside", word if number == 0 else ""))
+        names = ", ".join(leads.having(end)[:2])
+        below = number % 2 == 0 or sections == 1
+        picture.points.append((x, a[1], a[1] + (19 if below else -18), names or "inside", word if not number else ""))
         if number < sections:
             bow = step / TURNS
             path = f"M{x:.0f} {a[1]:.0f}" + f"q{bow / 2:.1f} -20 {bow:.1f} 0" * TURNS

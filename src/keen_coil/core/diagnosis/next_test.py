@@ -22,7 +22,7 @@ from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
 from .gain import gains, most_in_question
 from .unit_path import LinkReport, is_welded, proved_by_volts
-from .wiring_found import wiring_found
+from .wiring_found import wrong_by_color
 
 SWITCH_POWER_MINUTES = 3
 MOST = 5
@@ -57,15 +57,8 @@ SETTLES: dict[str, tuple[str, ...]] = {
 }
 """Dead tests that settle a condemnation alone, or part what is still one of two."""
 
-_RUNS_ONLY = (
-    "run_amps_a",
-    "sister_amps_a",
-    "run_rpm",
-    "air_speed_fpm",
-    "static_inwc",
-    "draught_inwc",
-    "contact_drop_v",
-)
+_AIR_READ = ("air_speed_fpm", "static_inwc", "draught_inwc")
+_RUNS_ONLY = ("run_amps_a", "sister_amps_a", "run_rpm", "contact_drop_v", *_AIR_READ)
 _FED = (*_RUNS_ONLY, "turns_way", "starts_with_push", "noise", "trial")
 
 
@@ -102,7 +95,7 @@ def next_tests(
         gain += bits["runs"] * _completes(row, case)
         gain += GATE_BITS * len(wanted & set(row.proves)) + PROOF_BITS * to_prove
         gain += GATE_BITS * (not passed.definite and row.question in settling)
-        if row.kind == "shell_c" or (row.question == "winding" and _wrong_by_color(case)):
+        if row.kind == "shell_c" or (row.question == "winding" and wrong_by_color(case.call)):
             gain += 1.0
         if gain >= (SETTLED_BITS if settled else PROOF_BITS / 2):
             found.append(
@@ -216,19 +209,12 @@ AFTER_A_TRIP: tuple[tuple[str, ...], ...] = (
 def _first(row: FieldTest, case: Case) -> int:
     """Where a test stands before its rate counts: 0 at once, then by the order after a trip, else last."""
     keys = set(case.signals)
-    if any(row.question == question and seen <= keys for question, seen in FIRST):
-        return 0
-    if row.question == "winding" and _wrong_by_color(case):
+    at_once = any(row.question == question and seen <= keys for question, seen in FIRST)
+    if at_once or (row.question == "winding" and wrong_by_color(case.call)):
         return 0
     if tripped(case) and not FAILED_TO_GROUND & keys:
         return next((1 + place for place, questions in enumerate(AFTER_A_TRIP) if row.question in questions), LAST)
     return LAST
-
-
-def _wrong_by_color(case: Case) -> bool:
-    """Whether it is wired wrong if the colors are the usual ones: the ohms of the pairs settle that."""
-    found = wiring_found(case.call)
-    return found is not None and found.by == "color" and bool(found.wrong)
 
 
 def _wants_gate(leading: str | None) -> bool:
@@ -391,7 +377,7 @@ def _offer(row: FieldTest, case: Case, belief: Belief, gain: float, settled: boo
     why = row.why if row.kind != "shell_c" or not to_cool(case) else f"{row.why} Still to do: {to_cool(case)}."
     if row.kind == "shell_c" and "shell.hot_still" in case.signals:
         why = "It is hot and stands still: power off, let it cool, then read the shell and the windings."
-    if row.question == "winding" and _wrong_by_color(case):
+    if row.question == "winding" and wrong_by_color(case.call):
         why = "By the usual colors it is wired wrong: all three pairs tell which lead is common, run and start."
     asked = most_in_question(belief, _question(row, case)) if _question(row, case) else None
     if asked and not settled:

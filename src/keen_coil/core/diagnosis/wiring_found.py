@@ -38,6 +38,12 @@ def wiring_found(call: Call) -> WiringFound | None:
     return call.once("wiring_found", lambda: _look_over(call))
 
 
+def wrong_by_color(call: Call) -> bool:
+    """Whether it is wired wrong if the colors are the usual ones: the ohms of the pairs settle that."""
+    found = wiring_found(call)
+    return found is not None and found.by == "color" and bool(found.wrong)
+
+
 def _look_over(call: Call) -> WiringFound | None:
     graph: nx.Graph[str] = nx.Graph((wire.from_, wire.to) for wire in call.hookup.found)
     written, ohms = roles_written(call), terminals_by_ohms(call)

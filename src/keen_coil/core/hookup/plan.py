@@ -18,6 +18,7 @@ from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool, Plug
+from ..voltage import ranges
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
@@ -34,6 +35,7 @@ CULPRITS = 2
 
 OLD_GOES = "the old motor goes; note the wire before it comes off"
 BY_NUMBER = "taps by number, 1 the highest. Read the amps on each, move a tap if the air is wrong."
+ONE_RANGE = "The diagram has low and high volts, the plate as noted one range: note both, such as 115/230."
 STILL_FED = (
     "With the fan off and the compressor on, the dual's fan section still feeds the start winding: give this fan its "
     "own capacitor."
@@ -180,12 +182,14 @@ def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
     diagram = wiring.call.hookup.diagram
     if table_for(wiring.call, wiring.motor) is None or diagram is None or not (diagram.low and diagram.high):
         return []
+    volts = wiring.motor.volts
+    one_range = [ONE_RANGE] if volts and len(ranges(volts)) < 2 else []
     other: Literal["low", "high"] = "high" if volts_row(wiring.call, wiring.motor) == "low" else "low"
     laying = Laying(_without(wiring.unit, attempt.off))
     lay(wiring.call, wiring.motor, wiring.leads, laying, attempt.places, attempt.school, other)
     found = check(wiring.planned, wiring.motor, wiring.leads, laying.wires)
     says = next((item.says for item in found.findings if item.severity != "untidy"), found.says)
-    return [f"Strapped by the plate's table for {other} volts instead: {says}"]
+    return [*one_range, f"Strapped by the plate's table for {other} volts instead: {says}"]
 
 
 def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
