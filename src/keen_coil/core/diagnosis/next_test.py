@@ -24,11 +24,8 @@ from .gain import gains, most_in_question
 from .unit_path import LinkReport, is_welded, proved_by_volts
 from .wiring_found import wrong_by_color
 
-SWITCH_POWER_MINUTES = 3
-MOST = 5
-HANDLING_MINUTES = 4.0
-PROOF_BITS = 0.02
-GATE_BITS = 0.6
+MOST, SWITCH_POWER_MINUTES, HANDLING_MINUTES = 5, 3, 4.0
+PROOF_BITS, GATE_BITS = 0.02, 0.6
 SETTLES_FROM = 0.2
 SETTLED_BITS, SHARED_FROM = 0.03, 0.1
 """What a test must tell once a verdict stands, and what a fault must weigh to be asked about then."""
@@ -57,8 +54,15 @@ SETTLES: dict[str, tuple[str, ...]] = {
 }
 """Dead tests that settle a condemnation alone, or part what is still one of two."""
 
-_AIR_READ = ("air_speed_fpm", "static_inwc", "draught_inwc")
-_RUNS_ONLY = ("run_amps_a", "sister_amps_a", "run_rpm", "contact_drop_v", *_AIR_READ)
+_RUNS_ONLY = (
+    "run_amps_a",
+    "sister_amps_a",
+    "run_rpm",
+    "air_speed_fpm",
+    "static_inwc",
+    "draught_inwc",
+    "contact_drop_v",
+)
 _FED = (*_RUNS_ONLY, "turns_way", "starts_with_push", "noise", "trial")
 
 
