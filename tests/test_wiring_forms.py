@@ -215,3 +215,25 @@ def test_leads_measured_as_a_b_c_are_asked_for_their_colors(db):
     lead_forms.keep_lead_words(db, call_id, stamp(1), "found", typed)
     kept = open_call_view(db, call_id).call.hookup.leads
     assert {row.lead: row.says for row in kept} == {"brown": "start", "white": "run", "black": "common"}
+
+
+def test_a_lead_that_hangs_on_two_terminals_keeps_the_one_that_the_page_does_not_show(db):
+    found = wires([*OLD[:3], ("motor.black", "splice.1")])
+    call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": found}), "x.call.json")
+    typed = {"wire.black": "switch.t1", "wire.white": "capacitor.common", "wire.brown": "capacitor.fan"}
+    hookup_station.keep_found(db, call_id, stamp(1), typed)
+    kept = {(row.from_, row.to) for row in open_call_view(db, call_id).call.hookup.found}
+    assert {("motor.black", "switch.t1"), ("motor.black", "splice.1"), ("motor.brown", "capacitor.fan")} <= kept
+
+
+@pytest.mark.parametrize("view", ["found", "plan", "try"])
+@pytest.mark.parametrize("kind", ["three_phase", "ecm"])
+def test_words_of_other_kinds_are_shown_in_every_view(db, kind, view):
+    plate = {"kind": kind, "hp": 1, "volts": "208-230", "amps_a": 3.6, "phase": 3 if kind == "three_phase" else 1}
+    leads = [{"lead": name, "says": "line"} for name in ("a", "b", "c")[: 3 if kind == "three_phase" else 2]]
+    unit = {"supply_v": 230, "phase": plate["phase"], "hz": 60, "switch": {"kind": "contactor", "poles": 3}}
+    call = make_call(motor={**plate, "hz": 60, "rpm": 1140}, unit=unit, capacitor={}, hookup={"leads": leads})
+    call_id = call_files.import_call(db, stamp(0), call, "x.call.json")
+    shown = hookup_station.hookup_view(open_call_view(db, call_id), view)
+    assert not shown.faults
+    assert shown.leads.names[:2] == ["a", "b"]

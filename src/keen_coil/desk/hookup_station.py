@@ -11,8 +11,8 @@ from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
-from ..core.hookup.leads import MotorLeads, customary, read_leads
-from ..core.hookup.leads_of_call import leads_for
+from ..core.hookup.leads import MotorLeads, read_leads
+from ..core.hookup.leads_of_call import leads_for, ohms_between
 from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of
@@ -90,7 +90,7 @@ def _look_up(fault: FieldError) -> str:
 
 def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     wires = _with_unit(call, joins(call.hookup.found, "hookup.found"), found)
-    found.leads = _leads(call, call.motor, {wire.lead for wire in wires if wire.lead}, new=False)
+    found.leads = _old_leads(call, {wire.lead for wire in wires if wire.lead})
     _draw(found, wires)
     if any(wire.lead for wire in wires) and found.leads.ends:
         found.check = check(call, call.motor, found.leads, wires, planned=False)
@@ -129,7 +129,10 @@ def _tried(found: HookupView, call: Call, kept: KeptHookup, school: str | None, 
 
 
 def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str]) -> list[Join]:
-    """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `InvalidField`."""
+    """The wires of the page: each lead to its chosen terminal, and one jumper besides. Raises `InvalidField`.
+
+    The page has one terminal a lead: where a lead hangs on two, the other one stays.
+    """
     if not any(key.startswith((WIRE, "jumper.")) and text for key, text in typed.items()):
         return planned
     strange = next((key for key in typed if key.startswith(WIRE) and key[len(WIRE) :] not in leads.names), None)
@@ -140,7 +143,8 @@ def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str
         terminal = typed.get(WIRE + lead, "")
         if terminal and terminal != HANGS:
             _must_be(WIRE + lead, terminal)
-            wires.append(Join(f"motor.{lead}", terminal))
+            others = [wire for wire in planned if wire.lead == lead][1:]
+            wires += [Join(f"motor.{lead}", terminal), *(wire for wire in others if wire.terminal != terminal)]
     a, b = typed.get("jumper.a", ""), typed.get("jumper.b", "")
     if bool(a) != bool(b):
         raise invalid("jumper.b" if a else "jumper.a", "nothing", "the other end of the wire")
@@ -166,17 +170,18 @@ def _draw(found: HookupView, wires: list[Join]) -> None:
     found.drawing = lay_out(found.leads, wires, shown)
 
 
-def _leads(call: Call, motor: Motor, names: set[str], new: bool) -> MotorLeads:
-    rows = call.hookup.new_leads if new else call.hookup.leads
-    if rows:
-        noted = read_leads(rows)
-        if names <= set(noted.names) and noted.noted:
-            return noted
-        try:
-            return leads_for(call, motor, names or set(noted.names))
-        except InvalidField:
-            return noted
-    return leads_for(call, motor, names) if names else customary(motor)
+def _old_leads(call: Call, names: set[str]) -> MotorLeads:
+    """The leads of the motor that is there, those that hang among them; names alone where no ends are known."""
+    rows, motor = call.hookup.leads, call.motor
+    if not rows and not names:
+        return leads_for(call, motor, set(), of_old=True)
+    noted = read_leads(rows, kind=motor.kind, ohms=ohms_between(call))
+    try:
+        return leads_for(call, motor, names or set(noted.names), of_old=True)
+    except InvalidField:
+        if not rows:
+            raise
+        return noted
 
 
 def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
@@ -184,7 +189,7 @@ def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[s
     with act_on(db, call_id, context, "keep_found") as (_, row):
         call = call_view_of(row).call
         known = joins(call.hookup.found, "hookup.found")
-        leads = _leads(call, call.motor, {wire.lead for wire in known if wire.lead}, new=False)
+        leads = _old_leads(call, {wire.lead for wire in known if wire.lead})
         wires = _typed_wires(leads, known, typed)
         store_hookup(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
 
