@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -51,6 +52,17 @@ def _page(request: Request, call_id: RowId, view: View, status: int = 200, **con
     )
 
 
+def _kept(
+    request: Request, call_id: RowId, form: dict[str, str], view: View, keep: Callable[..., None], *what: object
+) -> Response:
+    """A view after something was kept, or as it was typed with what is wrong beside its fields."""
+    try:
+        keep(database(request), call_id, act_context(form), *what)
+    except InvalidField as error:
+        return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/hook-up", view=view)
+
+
 @router.get("/calls/{call_id}/hook-up")
 def show_hook_up(request: Request, call_id: RowId) -> Response:
     """A view of the hook-up."""
@@ -61,42 +73,26 @@ def show_hook_up(request: Request, call_id: RowId) -> Response:
 def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor with the winding ends they bring out."""
     view = _view(form.get("view", ""))
-    try:
-        keep_leads(database(request), call_id, act_context(form), view, form.get("leads", ""))
-    except InvalidField as error:
-        return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hook-up", view=view)
+    return _kept(request, call_id, form, view, keep_leads, view, form.get("leads", ""))
 
 
 @router.post("/calls/{call_id}/hook-up/words")
 def save_lead_words(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor by what the plate says of each."""
     view = _view(form.get("view", ""))
-    try:
-        keep_lead_words(database(request), call_id, act_context(form), view, form)
-    except InvalidField as error:
-        return _page(request, call_id, view, 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hook-up", view=view)
+    return _kept(request, call_id, form, view, keep_lead_words, view, form)
 
 
 @router.post("/calls/{call_id}/hook-up/diagram")
 def save_diagram(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep the plate's own diagram."""
-    try:
-        keep_diagram(database(request), call_id, act_context(form), form)
-    except InvalidField as error:
-        return _page(request, call_id, "plan", 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hook-up", view="plan")
+    return _kept(request, call_id, form, "plan", keep_diagram, form)
 
 
 @router.post("/calls/{call_id}/hook-up/outputs")
 def save_outputs(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep which call uses which output and speed."""
-    try:
-        keep_outputs(database(request), call_id, act_context(form), form)
-    except InvalidField as error:
-        return _page(request, call_id, "plan", 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hook-up", view="plan")
+    return _kept(request, call_id, form, "plan", keep_outputs, form)
 
 
 @router.get("/calls/{call_id}/hook-up/card")
@@ -126,11 +122,7 @@ def give_card(request: Request, call_id: RowId) -> Response:
 @router.post("/calls/{call_id}/hook-up/found")
 def save_found(request: Request, call_id: RowId, form: Form) -> Response:
     """Note where each old wire was."""
-    try:
-        keep_found(database(request), call_id, act_context(form), form)
-    except InvalidField as error:
-        return _page(request, call_id, "found", 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hook-up", view="found")
+    return _kept(request, call_id, form, "found", keep_found, form)
 
 
 @router.post("/calls/{call_id}/hook-up/plan")
