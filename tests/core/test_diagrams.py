@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.errors import InvalidField
+from keen_coil.core.hookup.check import check_call
 from keen_coil.core.hookup.diagram import ends_by_diagram
 from keen_coil.core.hookup.plan import plan, sound
 from keen_coil.core.installation import Diagram
@@ -76,8 +77,6 @@ def test_windings_that_the_groups_do_not_tell_are_checked_by_the_table():
     wrong = by_diagram(odd, 120)
     apart = [{"from": w.from_, "to": "cap.9" if w.from_ == "motor.10" else w.to} for w in answer.planned]
     hookup = wrong.hookup.model_copy(update={"planned": make_call(hookup={"planned": apart}).hookup.planned})
-    from keen_coil.core.hookup.check import check_call
-
     found = check_call(wrong.model_copy(update={"hookup": hookup}))
     assert [item.fault for item in found.findings] == ["wrong_strapping"]
     assert not found.runs

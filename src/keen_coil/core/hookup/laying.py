@@ -11,8 +11,6 @@ from dataclasses import dataclass, field
 from itertools import count
 from typing import Literal
 
-import networkx as nx
-
 from ..call import Call
 from ..errors import invalid
 from ..installation import DiagramTable
@@ -24,7 +22,7 @@ from .diagram import Grouping, groups_of, tables_of
 from .leads import FRAME, MotorLeads
 from .moves import put_on
 from .places import Places
-from .terminals import Join, is_output, places_of, terminal_words
+from .terminals import Join, hang_together, is_output, places_of, terminal_words
 from .three_phase import STRAPS, connection, volts_row
 
 SPARE = "not needed, it is live while the motor runs"
@@ -77,9 +75,7 @@ class Laying:
 
     def joined(self, a: str, b: str) -> bool:
         """Whether two terminals hang together by the wires of the unit and those laid between terminals."""
-        nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in self.wires if not wire.lead)
-        nets.add_nodes_from([a, b])
-        return bool(nx.has_path(nets, a, b))
+        return hang_together((wire for wire in self.wires if not wire.lead), a, b)
 
     def at(self, lead: str) -> str | None:
         """Where a lead was put."""

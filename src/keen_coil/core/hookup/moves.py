@@ -45,8 +45,8 @@ def between(found: list[Join], wanted: list[Join], off: str, on: Callable[[Join]
 
     Parameters: `off` why a wire comes off, `on` why one goes on.
     """
-    have = [frozenset((wire.a, wire.b)) for wire in found]
-    want = [frozenset((wire.a, wire.b)) for wire in wanted]
+    have = [wire.ends for wire in found]
+    want = [wire.ends for wire in wanted]
     moves = [take_off(wire, off) for wire, ends in zip(found, have, strict=True) if ends not in want]
     return moves + [put_on(wire, on(wire)) for wire, ends in zip(wanted, want, strict=True) if ends not in have]
 

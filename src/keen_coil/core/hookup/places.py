@@ -6,8 +6,6 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-import networkx as nx
-
 from ..call import Call
 from ..errors import InvalidField
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
@@ -15,7 +13,7 @@ from ..vocabulary import MotorKind
 from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
 from .leads_of_call import leads_for
-from .terminals import Join, is_output, terminal_words
+from .terminals import Join, hang_together, is_output, terminal_words
 
 USUAL = "Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."
 
@@ -166,7 +164,5 @@ def usual_places(call: Call, unit: list[Join]) -> Places:
     straight = Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, outs, (USUAL,))
     if not dual:
         return straight
-    nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in unit)
-    nets.add_nodes_from(["capacitor.common", "switch.t1", "switch.t2"])
-    on_second_leg = nx.has_path(nets, "capacitor.common", "switch.t2")
+    on_second_leg = hang_together(unit, "capacitor.common", "switch.t2")
     return replace(straight, common="switch.t1") if on_second_leg else straight

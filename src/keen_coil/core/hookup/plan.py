@@ -11,8 +11,6 @@ from dataclasses import dataclass
 from itertools import combinations
 from typing import Literal
 
-import networkx as nx
-
 from ..call import Call
 from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
@@ -27,7 +25,7 @@ from .leads_of_call import leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
-from .terminals import Join, joins, outputs_must_be_terminals
+from .terminals import Join, hang_together, joins, outputs_must_be_terminals
 from .three_phase import volts_row
 
 CULPRITS = 2
@@ -119,8 +117,8 @@ def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attemp
         for number, places in enumerate(candidates(wiring.call, wiring.motor.kind, wiring.old, unit)):
             yield _attempt(wiring, Laying(unit, _parks(wiring.noted)), off, places, school, not off and not number)
     usual = usual_unit(wiring.call)
-    wanted = {frozenset((wire.a, wire.b)) for wire in usual}
-    off = tuple(wire for wire in wiring.unit if frozenset((wire.a, wire.b)) not in wanted)
+    wanted = {wire.ends for wire in usual}
+    off = tuple(wire for wire in wiring.unit if wire.ends not in wanted)
     laying = Laying(_without(wiring.unit, off), _parks(wiring.noted))
     for wire in usual:
         laying.join(wire.a, wire.b, "a wire of the unit as it usually is")
@@ -238,9 +236,7 @@ def _by_school(wiring: Wiring, wires: list[Join], school: CapacitorSchool | None
     starts = wiring.leads.having("aux.2")
     if school is None or not starts or wiring.call.unit.run_capacitor != "dual":
         return True
-    nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in wires)
-    nets.add_nodes_from([f"motor.{starts[0]}", "capacitor.fan"])
-    return nx.has_path(nets, f"motor.{starts[0]}", "capacitor.fan") == (school == "dual")
+    return hang_together(wires, f"motor.{starts[0]}", "capacitor.fan") == (school == "dual")
 
 
 def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:

@@ -42,13 +42,14 @@ def fewest_moves(wiring: Rewiring, usual: list[Wires], passes: Callable[[Wires],
     near = [_kept_where_alike(wiring, wanted) for wanted in usual]
     near = sorted((wires for wires in near if passes(wires)), key=lambda wires: distance(wiring.start, wires))
     bound = distance(wiring.start, near[0]) if near else None
-    bases = list({frozenset(base): base for base in (_completed(wiring, wanted) for wanted in usual)}.values())
+    completed = {frozenset(base): base for base in (_completed(wiring, wanted) for wanted in usual)}
+    bases = [(base, _places(base, usual)) for base in completed.values()]
     tried = 0
     for moves in range(7):
-        if bound is not None and bases and distance(wiring.start, bases[0]) + moves >= bound:
+        if bound is not None and bases and distance(wiring.start, bases[0][0]) + moves >= bound:
             break
-        for base in bases:
-            for wires in _changed(wiring, base, _places(base, usual), moves):
+        for base, places in bases:
+            for wires in _changed(wiring, base, places, moves):
                 tried += 1
                 if passes(wires):
                     return wires
@@ -59,8 +60,8 @@ def fewest_moves(wiring: Rewiring, usual: list[Wires], passes: Callable[[Wires],
 
 def distance(found: Wires, wanted: Wires) -> int:
     """How many moves lie between two wirings."""
-    have = Counter(frozenset((wire.a, wire.b)) for wire in found)
-    want = Counter(frozenset((wire.a, wire.b)) for wire in wanted)
+    have = Counter(wire.ends for wire in found)
+    want = Counter(wire.ends for wire in wanted)
     return (have - want).total() + (want - have).total()
 
 
@@ -135,7 +136,7 @@ def _unit(wiring: Rewiring) -> Wires:
 
 def _joins(base: Wires, places: list[str]) -> Wires:
     """Wires that may be missing: from a capacitor's terminal to a line."""
-    there = {frozenset((wire.a, wire.b)) for wire in base}
+    there = {wire.ends for wire in base}
     sides = [end for end in places if end.startswith(("capacitor.", "fancap."))]
     lines = [end for end in places if end.startswith(LINES)]
     return [Join(line, side) for side in sides for line in lines if frozenset((line, side)) not in there]

@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable
 from typing import NamedTuple
 
+import networkx as nx
+
 from ..errors import FieldError, InvalidField, shown
 from ..installation import Wire
 from ..plates import Output
@@ -45,6 +47,11 @@ class Join(NamedTuple):
     colour: str | None = None
 
     @property
+    def ends(self) -> frozenset[str]:
+        """Both ends, whichever way it was noted."""
+        return frozenset((self.a, self.b))
+
+    @property
     def lead(self) -> str | None:
         """The motor lead, where one end is one."""
         return next((end.removeprefix("motor.") for end in (self.a, self.b) if end.startswith("motor.")), None)
@@ -53,6 +60,13 @@ class Join(NamedTuple):
     def terminal(self) -> str:
         """The end that is no motor lead; the second one where neither or both are."""
         return self.a if self.b.startswith("motor.") else self.b
+
+
+def hang_together(wires: Iterable[Join], a: str, b: str) -> bool:
+    """Whether two terminals are one point by these wires."""
+    nets: nx.Graph[str] = nx.Graph((wire.a, wire.b) for wire in wires)
+    nets.add_nodes_from([a, b])
+    return bool(nx.has_path(nets, a, b))
 
 
 def joins(wires: list[Wire], path: str) -> list[Join]:
