@@ -3,6 +3,8 @@
 import networkx as nx
 import pytest
 
+from keen_coil.core.call import read_call
+from keen_coil.core.hookup.check import check_call
 from keen_coil.core.hookup.drawing import lay_out
 from keen_coil.core.hookup.leads_of_call import leads_for
 from keen_coil.core.hookup.plan import plan
@@ -41,6 +43,7 @@ SWITCHES = {
     "contactor": {"kind": "contactor", "poles": 1},
     "contactor 2": {"kind": "contactor", "poles": 2},
     "relay": {"kind": "relay"},
+    "sequencer": {"kind": "sequencer"},
     "board": {"kind": "board"},
     "remote": {"kind": "remote_switch"},
 }
@@ -142,3 +145,20 @@ def test_commutated_motors_with_their_plug(switch):
     answer = plan(call, call.motor)
     assert answer.check.runs, [item.says for item in answer.check.findings]
     assert not any(wire.to.startswith(("capacitor", "fancap")) for wire in answer.planned)
+
+
+THROUGH = {"line.l1": "transformer.l1", "line.l2": "transformer.l2", "switch.t1": "junction.1", "switch.t2": "plug.p2"}
+
+
+@pytest.mark.parametrize("switch", ["relay", "sequencer", "contactor"])
+def test_a_wire_through_a_plug_a_junction_box_or_the_transformer_is_the_same_wire(switch):
+    unit = {"supply_v": 232, "phase": 1, "hz": 60, "run_capacitor": "own", "switch": SWITCHES[switch]}
+    call = make_call(motor=TAPPED | {"speeds": 1}, unit=unit, capacitor={}, hookup={"leads": named("common high start")})
+    straight = assert_planned(call)
+    rows = [{"from": wire.from_, "to": THROUGH.get(wire.to, wire.to)} for wire in straight.planned]
+    rows += [{"from": THROUGH[end], "to": end} for end in ("switch.t1", "switch.t2")]
+    data = call.model_dump(by_alias=True, mode="json", exclude_none=True)
+    answer = check_call(read_call({**data, "hookup": {**data["hookup"], "planned": rows}}))
+    assert answer.runs
+    assert answer.currents_a == straight.check.currents_a
+    assert [item.says for item in answer.findings if item.severity != "untidy"] == []

@@ -106,7 +106,7 @@ def _by_speeds(call: Call, kind: str | None) -> list[UnitOutput]:
     if kind == "board" and used:
         names: tuple[OutputMode, ...] = ("cool", "heat", "fan", "low", "high")
         return [UnitOutput(None, BOARD[name], speed, True) for name, speed in zip(names, used, strict=False)]
-    if kind == "relay" or len(used) == 1:
+    if kind in ("relay", "sequencer") or len(used) == 1:
         return [UnitOutput(None, at, speed, True) for at, speed in zip(_contacts(call, kind), used, strict=False)]
     return []
 

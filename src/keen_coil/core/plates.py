@@ -17,6 +17,7 @@ from .vocabulary import (
     Role,
     SeenFrom,
     ShaftSense,
+    SwitchKind,
     UnitKind,
 )
 from .voltage import plate_volts
@@ -41,7 +42,7 @@ class StrictModel(BaseModel):
 class Switch(StrictModel):
     """What switches the motor, and how many of its legs."""
 
-    kind: Literal["contactor", "relay", "board", "starter", "remote_switch"] | None = None
+    kind: SwitchKind | None = None
     poles: Annotated[int, Number(1, 4, whole=True)] | None = None
 
 

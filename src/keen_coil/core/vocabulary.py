@@ -38,6 +38,8 @@ LeadFunction = Literal[
 CapacitorSection = Literal["fan", "herm", "single"]
 DualSection = Literal["fan", "herm"]
 CapacitorShape = Literal["round", "oval", "box"]
+SwitchKind = Literal["contactor", "relay", "sequencer", "board", "starter", "remote_switch"]
+"""What switches the motor; a sequencer's blower contact is one pole, like a relay's."""
 Symptom = Literal[
     "quiet",
     "hums_no_start",

@@ -10,7 +10,7 @@ from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
 from ..core.outputs import OF_MODES
 from ..core.units import horsepower_text
-from ..core.vocabulary import CapacitorSection, CapacitorShape, Mount, SeenFrom, UnitKind, words_of
+from ..core.vocabulary import CapacitorSection, CapacitorShape, Mount, SeenFrom, SwitchKind, UnitKind, words_of
 from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
@@ -97,7 +97,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             Field("unit.hz", "hertz", choices=("60", "50")),
             Field("unit.ambient_c", "air around it", "C"),
             _choice("unit.mounted", "motor sits", "shaft_down", "shaft_up", "horizontal"),
-            _choice("unit.switch.kind", "switched by", "contactor", "relay", "board", "starter", "remote_switch"),
+            _choice("unit.switch.kind", "switched by", *words_of(SwitchKind)),
             Field("unit.switch.poles", "its poles", choices=("1", "2", "3")),
             Field("unit.fan_amps_a", "fan amps on its plate", "A"),
             Field("unit.fan_rpm", "fan RPM on its plate", "rpm"),

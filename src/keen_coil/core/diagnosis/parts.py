@@ -60,6 +60,7 @@ def _ecm(call: Call) -> bool:
 _SWITCH = {
     "contactor": "contactor",
     "relay": "relay",
+    "sequencer": "sequencer",
     "board": "board relay",
     "starter": "starter",
     "remote_switch": "speed switch",
@@ -73,7 +74,7 @@ def _switch_name(call: Call) -> str:
 def _note(key: str, call: Call) -> str:
     """What a part wants to be known for before it is tested: a one-pole switch leaves a leg live."""
     one_pole = key == "switch" and call.unit.switch is not None and call.unit.switch.poles == 1
-    return "1 pole" if one_pole and switch_kind(call) in ("contactor", "relay") else ""
+    return "1 pole" if one_pole and switch_kind(call) in ("contactor", "relay", "sequencer") else ""
 
 
 def _windings_name(call: Call) -> str:

@@ -155,6 +155,9 @@ def _close_switch(
             graph.add_edge(f"switch.l{pole}", f"switch.t{pole}")
     for name in BOARD_RETURN:
         graph.add_edge(f"board.{name}", back)
+    graph.add_edge("transformer.l1", "line.l1")
+    graph.add_edge("transformer.l2", back)
+    graph.add_edge("transformer.n", "line.n")
     fed = [f"board.{name}" for name in BOARD_LINE if f"board.{name}" in listed]
     if active:
         hot = "switch.l1" if active in apart else fed[0] if fed else "line.l1"

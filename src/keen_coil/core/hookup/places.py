@@ -159,6 +159,8 @@ def usual_places(call: Call, unit: list[Join]) -> Places:
     if apart:
         back = "line.n" if low else "switch.l2" if kind == "remote_switch" or "switch.t2" in apart else "switch.t2"
         return Places(back, outs[0].terminal if outs else "switch.t1", capacitor, outs, (USUAL,))
+    if kind == "sequencer" and not low:
+        return Places("line.l2", "switch.t1", capacitor, outs, (USUAL,))
     if low:
         return Places("line.n", "switch.t1", capacitor, outs, (USUAL,))
     straight = Places("switch.t2", "capacitor.common" if dual else "switch.t1", capacitor, outs, (USUAL,))

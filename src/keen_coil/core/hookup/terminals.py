@@ -18,6 +18,9 @@ _NAMED = (
     (r"board\.(com|common|neutral|n)", 4),
     (r"board\.park\d*", 1),
     (r"board\.[a-z0-9_]{1,20}", 1),
+    (r"transformer\.(l[12]|n)", 3),
+    (r"plug\.[a-z0-9_]{1,20}", 2),
+    (r"junction\.\d{1,3}", 6),
     (r"capacitor\.(common)", 4),
     (r"capacitor\.herm", 3),
     (r"capacitor\.fan", 2),
@@ -32,7 +35,7 @@ _NAMED = (
 KNOWN = [(re.compile(pattern), places) for pattern, places in _NAMED]
 _EXPECTED = (
     "a terminal such as line.l1, switch.t1, board.cool, capacitor.fan, fancap.1, compressor.s, motor.black, splice.1, "
-    "cap.1, ground.frame"
+    "junction.1, plug.line, transformer.l1, cap.1, ground.frame"
 )
 BOARD_RETURN = ("com", "common", "neutral", "n")
 BOARD_LINE = ("l1", "line", "hot", "l2", "l")
@@ -123,7 +126,12 @@ def is_output(terminal: str) -> bool:
 
 
 _WORDS = {"common": "common", "fan": "fan", "herm": "herm", "1": "side 1", "2": "side 2"}
-_DEVICES = {"fancap": "own capacitor", "cap": "wire cap", "switch": "switch", "compressor": "compressor"}
+_DEVICES = {
+    "fancap": "own capacitor",
+    "cap": "wire cap",
+    "junction": "junction box",
+    "plug": "motor plug",
+}
 
 
 def terminal_words(terminal: str) -> str:

@@ -20,15 +20,30 @@ def terminals_of(call: Call) -> list[str]:
     kind = call.unit.switch.kind if call.unit.switch else None
     wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
     found = [*_switch(call, kind), *(out.terminal for out in outputs_of(call)), *_capacitor(call)]
+    found += _transformer(call, kind)
     found += ["line.n"] if call.unit.phase != 3 else []
+    found += ["junction.1", "junction.2", "junction.3"] if call.motor.role == "indoor_blower" else []
     found += [f"splice.{n}" for n in range(1, SPLICES + 1)] + [f"cap.{n}" for n in range(1, CAPS + 1)]
     found += ["ground.frame", *(end for end in wired if not end.startswith("motor."))]
     return list(dict.fromkeys(found))
 
 
+def _transformer(call: Call, kind: str | None) -> list[str]:
+    """A blower's other leg often lies on the transformer's primary, in units that a relay or sequencer switches."""
+    if call.motor.role != "indoor_blower" or kind not in ("relay", "sequencer"):
+        return []
+    return ["transformer.l1", "transformer.n" if _is_low(call) else "transformer.l2"]
+
+
+def _is_low(call: Call) -> bool:
+    return call.unit.phase != 3 and is_line_to_neutral(float(call.supply_now() or 230.0))
+
+
 def _switch(call: Call, kind: str | None) -> list[str]:
     """The terminals of what switches the motor: board, contactor, relay, starter or speed switch."""
-    low = call.unit.phase != 3 and is_line_to_neutral(float(call.supply_now() or 230.0))
+    low = _is_low(call)
+    if kind == "sequencer":
+        return ["switch.t1", "line.l1", *([] if low else ["line.l2"])]
     if kind == "board":
         control = [f"board.y{n}" for n in (1, 2)] if call.motor_on_proof.kind == "ecm" else []
         return [*BOARDS.get(call.motor.role or "indoor_blower", BOARDS["indoor_blower"]), *control]
