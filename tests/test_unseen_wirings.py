@@ -153,7 +153,9 @@ THROUGH = {"line.l1": "transformer.l1", "line.l2": "transformer.l2", "switch.t1"
 @pytest.mark.parametrize("switch", ["relay", "sequencer", "contactor"])
 def test_a_wire_through_a_plug_a_junction_box_or_the_transformer_is_the_same_wire(switch):
     unit = {"supply_v": 232, "phase": 1, "hz": 60, "run_capacitor": "own", "switch": SWITCHES[switch]}
-    call = make_call(motor=TAPPED | {"speeds": 1}, unit=unit, capacitor={}, hookup={"leads": named("common high start")})
+    call = make_call(
+        motor=TAPPED | {"speeds": 1}, unit=unit, capacitor={}, hookup={"leads": named("common high start")}
+    )
     straight = assert_planned(call)
     rows = [{"from": wire.from_, "to": THROUGH.get(wire.to, wire.to)} for wire in straight.planned]
     rows += [{"from": THROUGH[end], "to": end} for end in ("switch.t1", "switch.t2")]
