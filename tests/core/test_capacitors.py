@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from keen_coil.core.capacitors import combine
 from keen_coil.core.capacitors.combine import combinations_near, joined_uf, shares_v, worst_shares_v
 from keen_coil.core.capacitors.parts import CapacitorPart, Need, read_need, sections_of, van_sections
+from keen_coil.core.capacitors.strap import strapped_both
 from keen_coil.core.capacitors.substitute import MOST_ANSWERS, substitutes
 from keen_coil.core.errors import InvalidField
 
@@ -127,6 +128,43 @@ def test_compressor_and_fan_of_one_can_or_a_can_beside():
     assert [p.serves for p in found[0].parts] == ["herm", "fan"]
     assert used(found[1]) in ([("A", "herm"), ("C", "single")], [("B", "herm"), ("C", "single")])
     assert all(p.part_no != "D" for row in found for p in row.parts)
+
+
+def test_a_can_of_several_sections_is_strapped_for_both():
+    found = answers("35+5@440", part("U", "5|5|10|25", 440), part("H", "35", 440), part("F", "5", 440))
+    first = found[0]
+    assert [(p.section, p.serves) for p in first.parts] == [("3", "herm"), ("4", "herm"), ("1", "fan")]
+    assert first.permanent
+    assert used(found[1]) == [("H", "single"), ("F", "single")]
+    assert not answers("35+5@440", part("U", "5|5|10|25", 370)), "never less volts"
+    assert used(answers("35+5@440", part("D", "35+5", 440), part("U", "5|5|10|25", 440))[0]) == [
+        ("D", "herm"),
+        ("D", "fan"),
+    ]
+
+
+@given(st.lists(st.sampled_from([2.5, 5, 7.5, 10, 15, 20, 25]), min_size=2, max_size=6), st.data())
+def test_whatever_a_can_can_be_strapped_for_is_found(ufs, data):
+    whose = data.draw(st.lists(st.sampled_from(["herm", "fan", ""]), min_size=len(ufs), max_size=len(ufs)))
+    need = {who: [uf for uf, served in zip(ufs, whose, strict=True) if served == who] for who in ("herm", "fan")}
+    if not all(1 <= len(values) <= 4 for values in need.values()):
+        return
+    asked = f"{sum(need['herm']):g}+{sum(need['fan']):g}@370"
+    found = answers(asked, part("U", "|".join(f"{uf:g}" for uf in ufs), 370))
+    assert found
+    sections = [p.section for p in found[0].parts]
+    assert len(set(sections)) == len(sections), "no section serves twice"
+    assert len(sections) <= sum(map(len, need.values())), "no more straps than it takes"
+    for who, values in need.items():
+        mine = [ufs[int(p.section) - 1] for p in found[0].parts if p.serves == who]
+        assert sum(mine) == pytest.approx(sum(values))
+    drawn = strapped_both(
+        *([("U", p.section) for p in found[0].parts if p.serves == who] for who in ("herm", "fan")),
+        {"U": tuple(str(n + 1) for n in range(len(ufs)))},
+    )
+    assert len(drawn.cans) == 1
+    assert len(drawn.straps) == len(sections) - 2
+    assert {what for what, _ in drawn.leads} == {"line", "compressor", "motor"}
 
 
 PARTS = st.lists(

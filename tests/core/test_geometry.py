@@ -4,7 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from keen_coil.core.match.body import MEASURE_HUB
+from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.geometry import face_to_shaft_end, lay, rooms, section
+from keen_coil.core.match.rank import match
 from keen_coil.core.plates import Motor, Space
 from tests.calls import make_call
 
@@ -14,6 +17,19 @@ LOAD = {
     "blade_plane_in": 7.6,
     "diameter_in": 20,
     "set_screw_from_face_in": 0.4,
+}
+PLATE = {
+    "part_no": "TW-1",
+    "kind": "psc",
+    "hp": 0.25,
+    "volts": "208-230",
+    "amps_a": 1.4,
+    "phase": 1,
+    "hz": 60,
+    "rpm": 1090,
+    "capacitor_uf": 5,
+    "capacitor_v": 370,
+    "rotation": {"sense": "ccw", "seen_from": "shaft_end"},
 }
 BLOWER = {
     "motor__fan": "forward_curved",
@@ -200,3 +216,49 @@ def test_whatever_is_measured_is_laid_out(sizes, body, mount, studs, fan, at):
     for item in found.found:
         assert item.says.endswith(".")
         assert item.over_in is None or abs(item.over_in) < 1000
+
+
+def twin_ended(body, out, **changes):
+    return motor(studs="both", body_length_in=body, out=out, **changes)
+
+
+@pytest.mark.parametrize("old_studs", ["far_end", "both"])
+@pytest.mark.parametrize("new_studs", ["far_end", "both"])
+@pytest.mark.parametrize("plane", [None, 7.6])
+def test_a_body_one_inch_longer_is_a_cut_told_once(old_studs, new_studs, plane):
+    load = {**LOAD, "blade_plane_in": plane} if plane else {"hub_bore_in": 0.5}
+    call = make_call(load=load, motor__studs=old_studs, motor__shaft={"diameter_in": 0.5, "length_in": 4.0})
+    new = motor(studs=new_studs, body_length_in=5.6)
+    answer = match(call, [CatalogueMotor(**PLATE, **new.model_dump(exclude_none=True, exclude={"speed_amps_a"}))])
+    one = answer.candidates[0]
+    assert [item.key for item in one.work if item.key not in ("wait_for_delivery", "set_drains")] == ["cut_shaft"]
+    row = next(row for row in one.rows if row.field == "shaft length")
+    assert "1.00 in longer" in row.because
+    assert "1.00 in further out" in row.because
+
+
+@given(
+    st.sampled_from(["shaft_end", "far_end", "both"]),
+    st.floats(3, 7).map(lambda value: round(value, 2)),
+    st.sampled_from([None, 3.0, 7.6]),
+)
+def test_studs_on_both_ends_are_hung_by_the_end_the_old_ones_were(old, body, plane):
+    load = {"hub_length_in": 1.0, **({"blade_plane_in": plane} if plane else {})}
+    call = make_call(load=load, motor__studs=old)
+    by = "far_end" if old == "far_end" or (old == "both" and plane != 3.0) else "shaft_end"
+    both, same = (section(call, call.motor, motor(studs=studs, body_length_in=body)) for studs in ("both", by))
+    assert both.laid.shaft_end == same.laid.shaft_end
+    assert (both.end_moved_in, both.cut_in) == (same.end_moved_in, same.cut_in)
+
+
+@pytest.mark.parametrize(("out", "mark"), [(3.9, "fits"), (3.2, "work"), (2.9, "refused")])
+def test_a_shaft_shorter_by_more_than_the_hub_is_refused_until_its_place_is_measured(out, mark):
+    plate = {**PLATE, **motor(out=out).model_dump(exclude_none=True, exclude={"speed_amps_a"})}
+
+    def row(**load):
+        one = match(make_call(load={"hub_bore_in": 0.5, **load}), [CatalogueMotor(**plate)]).candidates[0]
+        return next(row for row in one.rows if row.field == "shaft length")
+
+    assert row().mark == mark
+    assert (MEASURE_HUB in row().because) == (mark == "refused")
+    assert row(hub_length_in=1.0, blade_plane_in=6.5).mark in ("fits", "work"), "measured: it reaches"

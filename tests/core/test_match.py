@@ -8,10 +8,14 @@ from hypothesis import strategies as st
 
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.catalogue_filter import bounds
+from keen_coil.core.match.expected_run import expected_run
 from keen_coil.core.match.rank import match
 from keen_coil.core.match.turning import from_shaft_end
 from keen_coil.core.plates import Rotation
+from keen_coil.core.units import STANDARD_HP
 from tests.calls import make_call, reading
+
+STANDARD = [float(size) for size in STANDARD_HP]
 
 TWIN = {
     "part_no": "TW-1",
@@ -110,7 +114,7 @@ SHORT = {"diameter_in": 0.5, "length_in": 4}
         ("RPM", "plain", {"rpm": "1144.5"}, {"rpm": 1145}),
         ("RPM", "plain", {"rpm": 1144}, {"rpm": 825}),
         ("RPM", "plain", {"rpm": 1090, "poles": 6}, {"rpm": 1090, "poles": 4}),
-        ("plate amps", "plain", {"amps_a": "1.393"}, {"amps_a": 1.39}),
+        ("plate amps", "plain", {"amps_a": "1.366"}, {"amps_a": 1.36}),
         ("plate amps", "plain", {"amps_a": 1.75}, {"amps_a": 1.76}),
         (
             "rotation",
@@ -212,15 +216,15 @@ def test_phase_and_speeds():
     ("school", "fine", "bad"),
     [
         ("hp_amps", {"hp": 0.333, "amps_a": 1.8}, {"hp": 0.5, "amps_a": 1.8}),
-        ("hp_amps", {"amps_a": 1.33}, {"amps_a": 1.32}),
+        ("hp_amps", {"amps_a": 1.31}, {"amps_a": 1.30}),
         ("hp_amps", {"hp": 0.25}, {"hp": 0.2}),
         ("ten_percent", {"amps_a": 1.53}, {"amps_a": 1.55}),
-        ("ten_percent", {"amps_a": 1.34}, {"amps_a": 1.32}),
+        ("ten_percent", {"amps_a": 1.31}, {"amps_a": 1.30}),
         ("ten_percent", {"hp": 0.27}, {"hp": 0.333}),
-        ("amps", {"hp": 0.1}, {"hp": 0.1, "amps_a": 1.0}),
+        ("amps", {"hp": 0.25}, {"hp": 0.1}),
         ("like", {"part_no": "BW-117"}, {"part_no": "XX-1"}),
         ("like", {"part_no": "NEW", "supersedes": ["BW-117"]}, {"part_no": "NEW", "supersedes": ["OTHER"]}),
-        ("like", {"part_no": "BW-117", "amps_a": 1.34}, {"part_no": "BW-117", "amps_a": 1.32}),
+        ("like", {"part_no": "BW-117", "amps_a": 1.31}, {"part_no": "BW-117", "amps_a": 1.30}),
         ("amps", {"amps_a": 1.74}, {"amps_a": 1.76}),
         ("hp_amps", {"amps_a": 2.24}, {"amps_a": 2.25}),
         ("ten_percent", {"hp": 0.238}, {"hp": 0.2}),
@@ -280,10 +284,22 @@ def test_mildly_flammable_refrigerant_takes_listed_parts_only():
     assert judged(call, mildly_flammable_listed=True).result == "fits"
 
 
-def test_not_known_is_work_to_find_out_and_never_a_silent_fit():
-    candidate = judged(rotation=None, enclosure=None, shaft=None)
-    assert candidate.result == "work"
-    assert {"rotation", "enclosure", "shaft diameter"} <= {row.field for row in candidate.rows if row.mark == "work"}
+STOPPERS = {"rotation": "rotation", "shaft": "shaft diameter", "mount": "mounting", "volts": "volts", "rpm": "RPM"}
+SILENT = {
+    "enclosure": "enclosure",
+    "protection": "protection",
+    "ambient_limit_c": "ambient limit",
+    "body_length_in": "body",
+}
+
+
+@given(st.sets(st.sampled_from(sorted(STOPPERS))), st.sets(st.sampled_from(sorted(SILENT))))
+def test_a_blank_is_asked_for_where_it_could_stop_the_job_and_no_work_elsewhere(stoppers, silent):
+    candidate = judged(**dict.fromkeys([*stoppers, *silent]))
+    by_mark = {row.field: row.mark for row in candidate.rows}
+    assert {field for field, mark in by_mark.items() if mark == "work"} >= {STOPPERS[name] for name in stoppers}
+    assert set(candidate.not_compared) == {SILENT[name] for name in silent}
+    assert (candidate.result, candidate.minutes > 0) == (("work", True) if stoppers else ("fits", False))
 
 
 def test_viewpoint_of_rotation():
@@ -292,19 +308,25 @@ def test_viewpoint_of_rotation():
     assert from_shaft_end(Rotation(sense="cw")) is None
 
 
-def test_order_is_by_work_then_van_and_not_by_the_catalogue():
+def test_the_order_is_when_the_unit_runs_again_then_the_work():
     work = {"shaft": {"diameter_in": 0.5, "length_in": 6}}
     shelf = [
-        motor(part_no="Z-fit"),
+        motor(part_no="Z-van", on_van=1, lead_days=2),
         motor(part_no="A-van", on_van=1, **work),
-        motor(part_no="B-far", **work),
+        motor(part_no="Y-counter", lead_days=0, **work),
+        motor(part_no="B-tomorrow", lead_days=1, **work),
+        motor(part_no="X-two-days", lead_days=2),
+        motor(part_no="A-two-days", lead_days=2, **work),
+        motor(part_no="A-nobody-knows", lead_days=None),
         motor(part_no="C-no", rpm=825),
         motor(part_no="D-no", rpm=825, hz=50),
     ]
-    expected = ["Z-fit", "A-van", "B-far", "C-no", "D-no"]
+    groups = ["drops_in_now", "work_now", "work_now", "later", "later", "later", "later", "refused", "refused"]
     for seed in range(5):
         shuffled = random.Random(seed).sample(shelf, len(shelf))
-        assert [item.part_no for item in match(make_call(), shuffled).candidates] == expected
+        found = match(make_call(), shuffled).candidates
+        assert [item.part_no for item in found] == [item.part_no for item in shelf]
+        assert [item.group for item in found] == groups
 
 
 def test_a_van_file_alone_holds_the_stock():
@@ -336,8 +358,11 @@ def test_ranking_is_stable_and_does_not_hang_on_the_order_of_the_catalogue(chang
     ranked = [item.part_no for item in match(make_call(), shelf, expect=0).candidates]
     chance.shuffle(shelf)
     assert [item.part_no for item in match(make_call(), shelf, expect=0).candidates] == ranked
-    results = [item.result for item in match(make_call(), shelf, expect=0).candidates]
-    assert results == sorted(results, key=["fits", "work", "refused"].index)
+    found = match(make_call(), shelf, expect=0).candidates
+    groups = ["drops_in_now", "work_now", "later", "refused"]
+    assert [item.group for item in found] == sorted((item.group for item in found), key=groups.index)
+    waits = [0 if item.on_van else item.lead_days or 1e6 for item in found if item.result != "refused"]
+    assert waits == sorted(waits)
 
 
 def test_an_estimate_may_be_overridden_and_a_rule_may_not():
@@ -382,3 +407,54 @@ def test_bounds_never_cut_what_could_serve():
     limit = bounds(make_call(), "amps")
     assert limit.rpm == pytest.approx((1035.5, 1144.5))
     assert (limit.phase, limit.hz) == (1, 60)
+
+
+THREE_QUARTERS = {"motor__hp": 0.75, "motor__amps_a": 4.3, "motor__capacitor_uf": 10}
+
+
+@pytest.mark.parametrize("school", ["amps", "hp_amps", "ten_percent", "like"])
+@pytest.mark.parametrize(("hp", "amps", "serves"), [(0.75, 4.3, True), (0.5, 4.3, False), (0.5, 4.6, False)])
+def test_an_overload_by_the_model_refuses_in_every_school(school, hp, amps, serves):
+    call = make_call(**THREE_QUARTERS)
+    candidate = judged(call, school, hp=hp, amps_a=amps, capacitor_uf=10, part_no="BW-117")
+    assert (candidate.result != "refused") == serves
+    load = next(row for row in candidate.rows if row.field == "fan load")
+    assert load.mark == ("fits" if serves else "refused")
+    assert f"{100 * 0.75 / hp * (1090 / 1090) ** 3:.0f} %" in load.because
+    assert candidate.may_override or candidate.result != "refused" or school in ("hp_amps", "ten_percent")
+
+
+@given(
+    st.sampled_from([1 / 6, 1 / 4, 1 / 3, 1 / 2, 3 / 4]),
+    st.sampled_from([1 / 10, 1 / 6, 1 / 5, 1 / 4, 1 / 3, 1 / 2, 3 / 4]),
+    st.sampled_from([1075, 1090, 1100, 1140]),
+    st.floats(1.0, 1.25),
+)
+def test_what_is_expected_to_overload_never_serves(old_hp, new_hp, rpm, more):
+    amps = {1 / 6: 1.1, 1 / 4: 1.5, 1 / 3: 2.1, 1 / 2: 3.0, 3 / 4: 4.3}[old_hp]
+    call = make_call(motor__hp=old_hp, motor__amps_a=amps, motor__capacitor_uf=10)
+    one = match(call, [motor(hp=new_hp, amps_a=round(amps * more, 2), rpm=rpm, capacitor_uf=10)]).candidates[0]
+    expected = one.expected or expected_run(call, motor(hp=new_hp, amps_a=amps * more, rpm=rpm, capacitor_uf=10))
+    if one.result != "refused":
+        assert expected.load_pct is None or expected.load_pct <= 107.5
+    if expected.load_pct is None and one.result != "refused" and STANDARD.index(old_hp) - STANDARD.index(new_hp) > 1:
+        assert one.doubts, "two sizes down without a model is a doubt to be answered"
+
+
+def test_plates_round_by_two_per_cent_in_every_school():
+    call = make_call(motor__amps_a=1.50)
+    for school in ("amps", "hp_amps", "ten_percent", "like"):
+        near = judged(call, school, amps_a=1.48, part_no="BW-117")
+        assert near.result == "fits", school
+    row = next(row for row in judged(call, amps_a=1.48).rows if row.field == "plate amps")
+    assert "2 %" in row.because
+    assert judged(call, amps_a=1.44).result == "refused"
+
+
+def test_the_same_plate_once_more_fits_in_every_row():
+    for change in ({}, {"motor__rotation": {"sense": "reversible"}}, {"unit__supply_v": None}):
+        call = make_call(**change)
+        again = CatalogueMotor.model_validate(call.motor.model_dump(mode="json", exclude_none=True))
+        answer = match(call, [again], "like").candidates[0]
+        assert [row.field for row in answer.rows if row.mark not in ("fits", "not_compared")] == []
+        assert answer.result == "fits"

@@ -29,7 +29,10 @@ BLEED_TIMES = 10
 
 @dataclass(frozen=True)
 class AnswerView:
-    """An answer with what the page shows beside it: its key, the band of its µF, fit in place, its straps."""
+    """An answer with what the page shows beside it: its key, the band of its µF, fit in place, its straps.
+
+    `ufs`: µF by part number and section, for the names of the terminals.
+    """
 
     key: str
     for_both: bool
@@ -37,6 +40,7 @@ class AnswerView:
     band_uf: tuple[float, float]
     suits: list[Suits]
     strapped: Strapped
+    ufs: dict[tuple[str, str], float]
 
 
 @dataclass(frozen=True)
@@ -101,16 +105,22 @@ def _answers(
 
 def _view(call_view: CallView, answer: Answer, parts: dict[str, CapacitorPart], for_both: bool) -> AnswerView:
     used = [(part.part_no, part.section) for part in answer.parts]
-    sections = {number: tuple(name for name, _ in sections_of(parts[number].sections_uf)) for number, _ in used}
-    drawn = strapped_both(used, sections) if for_both else strapped(used, answer.join, sections)
+    read = {number: sections_of(parts[number].sections_uf) for number, _ in used}
+    sections = {number: tuple(name for name, _ in rows) for number, rows in read.items()}
+    ufs = {(number, name): uf for number, rows in read.items() for name, uf in rows}
+    herm, fan = ([(p.part_no, p.section) for p in answer.parts if p.serves == who] for who in ("herm", "fan"))
+    drawn = strapped_both(herm, fan, sections) if for_both else strapped(used, answer.join, sections)
     old = call_view.call.capacitor
     beside = not for_both and old.section_uf("herm") is not None
     fit = [
         suits(can.part_no, parts[can.part_no].shape, parts[can.part_no].height_in, old, beside or place > 0)
         for place, can in enumerate(drawn.cans)
     ]
-    key = ("both:" if for_both else f"{answer.join}:") + ",".join(f"{number}.{section}" for number, section in used)
-    return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn)
+    names = [f"{number}.{section}" for number, section in used]
+    if for_both and len(used) > 2:
+        names = [f"{part.part_no}.{part.section}.{part.serves}" for part in answer.parts]
+    key = ("both:" if for_both else f"{answer.join}:") + ",".join(names)
+    return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn, ufs)
 
 
 def choose_capacitor(db: Database, call_id: int, context: ActContext, key: str) -> None:

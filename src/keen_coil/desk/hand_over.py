@@ -228,4 +228,6 @@ def install(session: Session, row: tables.Call, now: datetime) -> None:
     if named:
         wired = Hookup(leads=was.hookup.new_leads, found=was.hookup.planned, diagram=was.hookup.diagram)
     installation = Installation(load=was.load, space=was.space, hookup=wired)
-    session.add(tables.Motor(unit_id=old.unit_id, plate=plate, installation=installation, installed_at=now))
+    session.add(
+        tables.Motor(unit_id=old.unit_id, plate=plate, installation=installation, place=old.place, installed_at=now)
+    )

@@ -229,10 +229,9 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
     motor are forgotten. Raises `InvalidField` when there is no such motor, or the call's school refuses it for certain.
     """
     with act_on(db, call_id, context, "pick_motor") as (session, row):
-        hub = row.plan.hub if row.plan.hub and row.plan.hub.part_no == part_no else None
-        kept = KeptPlan(hub=hub, **{name: getattr(row.plan, name) for name in KEPT_WITH_ANY})
+        kept = kept_with_any(row.plan, part_no)
         if part_no != (row.chosen or {}).get("part_no"):
-            _forget_wiring(row)
+            _forget_wiring(row, part_no)
         if not part_no:
             row.chosen, row.plan = None, kept
             return
@@ -247,23 +246,32 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
         row.plan = kept.changed(work=work, on_van=one.on_van, lead_days=one.lead_days, override=override)
 
 
-def _forget_wiring(row: tables.Call) -> None:
+def kept_with_any(plan: KeptPlan, part_no: str) -> KeptPlan:
+    """What of a plan stays with whatever motor is chosen; the hub's place only with the motor it was kept for."""
+    hub = plan.hub if plan.hub and plan.hub.part_no == part_no else None
+    return KeptPlan(hub=hub, **{name: getattr(plan, name) for name in KEPT_WITH_ANY})
+
+
+def _forget_wiring(row: tables.Call, part_no: str) -> None:
     """Another motor: the leads and the plan of the one chosen before are not its own."""
     hookup = row.motor.installation.hookup
+    same = part_no and part_no == row.motor.plate.get("part_no")
     if hookup.planned or hookup.new_leads or hookup.diagram:
-        kept = hookup.model_copy(update={"planned": [], "new_leads": [], "diagram": None})
+        gone: dict[str, Any] = {"planned": [], "new_leads": []} | ({} if same else {"diagram": None})
+        kept = hookup.model_copy(update=gone)
         row.motor.installation = row.motor.installation.model_copy(update={"hookup": kept})
 
 
 def _override(held: Evaluation, reason: str) -> KeptOverride | None:
-    if not held.refusals:
+    against = held.refusals or held.doubts
+    if not against:
         return None
-    because = held.refusals[0].because
-    if not held.may_override:
+    because = against[0].because
+    if held.refusals and not held.may_override:
         raise invalid("part_no", held.motor.part_no, "a motor that fits: " + because)
     if not 10 <= len(reason) <= LONGEST_REASON:
         raise invalid("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
-    return KeptOverride(reason=reason, against=[row.because for row in held.refusals])
+    return KeptOverride(reason=reason, against=[row.because for row in against])
 
 
 def motor_fields(plate: Mapping[str, Any]) -> dict[str, Any]:

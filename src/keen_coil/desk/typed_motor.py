@@ -21,12 +21,13 @@ _OF_MOTOR = (field for _, _, fields in SECTIONS[:2] for field in fields if field
 PLATE_FIELDS: tuple[Field, ...] = (
     Field("motor.part_no", "part number", numeric=False, hint="as on its box"),
     *(field for field in _OF_MOTOR if field.path not in _ASKED),
+    Field("motor.stud_length_in", "stud ends", "in", hint="out of the body"),
     Field("motor.duty", "positions", numeric=False, hint="blank: any; or shaft_down"),
     Field("motor.rpm_min", "commutated: least rpm", "rpm"),
     Field("motor.rpm_max", "commutated: most rpm", "rpm"),
     Field("motor.command", "commutated: command", numeric=False),
     Field("price", "price"),
-    Field("lead_days", "delivery", "days"),
+    Field("lead_days", "delivery", "days", hint="0: in hand"),
 )
 
 

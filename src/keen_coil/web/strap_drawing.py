@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..core.capacitors.strap import COMMON, Strapped, Terminal
@@ -35,11 +36,11 @@ class StrapDrawing:
     says: str
 
 
-def strap_drawing(strapped: Strapped) -> StrapDrawing:
+def strap_drawing(strapped: Strapped, ufs: Mapping[tuple[str, str], float]) -> StrapDrawing:
     """The picture of straps and leads.
 
     Straps run below the terminals they join. Leads leave upward, each lower than the one before it, its label to the
-    right of its end, so that no label is crossed.
+    right of its end, so that no label is crossed. A section to strap is named by its µF.
     """
     count = len(strapped.cans)
     width = count * CAN_W + (count - 1) * GAP + LABEL_W
@@ -53,7 +54,8 @@ def strap_drawing(strapped: Strapped) -> StrapDrawing:
         for place, name in enumerate(can.terminals):
             at = x + step * (place + 1), top + CAN_H * 0.42
             where[Terminal(index, name)] = at
-            drawn.append((*at, TERMINAL_NAMES.get(name, name), name in can.used or name == can.terminals[0]))
+            word = TERMINAL_NAMES.get(name) or (f"{ufs[can.part_no, name]:g}" if (can.part_no, name) in ufs else name)
+            drawn.append((*at, word, name in can.used or name == can.terminals[0]))
         cans.append(CanDrawn(x, top, can.part_no, tuple(drawn)))
     straps = [_strap(where[a], where[b], number) for number, (a, b) in enumerate(strapped.straps)]
     leads = []

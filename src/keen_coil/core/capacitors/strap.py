@@ -54,12 +54,16 @@ def strapped(used: list[tuple[str, str]], join: Join, sections: dict[str, tuple[
     return Strapped(tuple(cans), tuple(straps), (("line", commons[0]), ("motor", own[0])))
 
 
-def strapped_both(used: list[tuple[str, str]], sections: dict[str, tuple[str, ...]]) -> Strapped:
-    """The straps of an answer for compressor and fan: `used` is the compressor's section, then the fan's."""
-    cans, ((herm_can, herm), (fan_can, fan)) = _cans(used, sections, None)
+def strapped_both(
+    herm: list[tuple[str, str]], fan: list[tuple[str, str]], sections: dict[str, tuple[str, ...]]
+) -> Strapped:
+    """The straps of an answer for compressor and fan: the sections that serve each, joined in parallel."""
+    cans, places = _cans([*herm, *fan], sections, None)
     commons = [Terminal(can, _side(cans[can])) for can in range(len(cans))]
-    leads = (("line", commons[0]), ("compressor", Terminal(herm_can, herm)), ("motor", Terminal(fan_can, fan)))
-    return Strapped(tuple(cans), tuple(pairwise(commons)), leads)
+    own = [Terminal(can, name) for can, name in places]
+    for_herm, for_fan = own[: len(herm)], own[len(herm) :]
+    leads = (("line", commons[0]), ("compressor", for_herm[0]), ("motor", for_fan[0]))
+    return Strapped(tuple(cans), (*pairwise(commons), *pairwise(for_herm), *pairwise(for_fan)), leads)
 
 
 def _cans(

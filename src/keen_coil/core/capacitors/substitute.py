@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import combinations
+
 from pydantic import BaseModel
 
 from ..units import fixed
@@ -10,6 +12,8 @@ from .combine import WINDOW_PCT, Combination, Join, combinations_near
 from .parts import Need, Section
 
 MOST_ANSWERS = 200
+MOST_STRAPPED = 4
+"""So many sections of a can are strapped for one value at most."""
 _SAME = 1e-6
 
 
@@ -131,8 +135,65 @@ def _for_both(need: Need, sections: list[Section]) -> tuple[list[Answer], int]:
         if one.part_no != two.part_no or (one is two and one.stock >= 2)
     ]
     alone = sum(one.stock < 2 for one in herm for two in by_part.get(one.part_no, ()) if one is two)
-    pairs = [*cans, *beside][:MOST_ANSWERS]
-    return [_both(one, two, need) for one, two in pairs], len(herm) * len(fan) - alone - len(pairs)
+    straps = _strapped_cans(need, sections)
+    pairs = [*cans, *beside]
+    count = len(herm) * len(fan) - alone
+    answers = [
+        *(_both(one, two, need) for one, two in cans),
+        *straps,
+        *(_both(one, two, need) for one, two in beside),
+    ]
+    return answers[:MOST_ANSWERS], count + len(straps) - min(len(pairs) + len(straps), MOST_ANSWERS)
+
+
+def _strapped_cans(need: Need, sections: list[Section]) -> list[Answer]:
+    """Cans made to be strapped that serve compressor and fan at once: some sections for each, none for both.
+
+    Fewest sections first; of one can the first so found.
+    """
+    by_part: dict[str, list[Section]] = {}
+    for section in sections:
+        if section.volts_v >= need.volts_v and section.name.isdigit():
+            by_part.setdefault(section.part_no, []).append(section)
+    found = []
+    for own in by_part.values():
+        splits = (
+            (herm, fan)
+            for herm in _summing(own, need.herm_uf or 0.0)
+            for fan in _summing([section for section in own if section not in herm], need.uf)
+        )
+        best = min(splits, key=lambda split: len(split[0]) + len(split[1]), default=None)
+        if best is not None and len(best[0]) + len(best[1]) > 2:
+            found.append((best, own[0].stock))
+    found.sort(key=lambda item: (len(item[0][0]) + len(item[0][1]), -item[1], item[0][0][0].part_no))
+    return [_strapped(herm, fan, need) for (herm, fan), _ in found]
+
+
+def _summing(sections: list[Section], uf: float) -> list[tuple[Section, ...]]:
+    """Sections of one can that come to a value in parallel, fewest first."""
+    return [
+        chosen
+        for many in range(1, MOST_STRAPPED + 1)
+        for chosen in combinations(sections, many)
+        if abs(sum(section.uf for section in chosen) - uf) <= _SAME * uf
+    ]
+
+
+def _strapped(herm: tuple[Section, ...], fan: tuple[Section, ...], need: Need) -> Answer:
+    texts = [
+        " + ".join(f"{section.uf:g}" for section in own) + (" strapped" if len(own) > 1 else "") for own in (herm, fan)
+    ]
+    used = [(section, "herm") for section in herm] + [(section, "fan") for section in fan]
+    says = f"One can, strapped for both: {texts[0]} for the compressor ({need.herm_uf:g} µF),"
+    return Answer(
+        parts=[UsedSection(part_no=one.part_no, section=one.name, serves=serves) for one, serves in used],
+        join="parallel",
+        uf=need.uf,
+        off_pct=0.0,
+        volts_on_v=[need.volts_v] * len(used),
+        permanent=True,
+        says=f"{says} {texts[1]} for the fan ({need.uf:g} µF). Made to be strapped so.",
+    )
 
 
 def _both(one: Section, two: Section, need: Need) -> Answer:

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel
 
 from ..vocabulary import SizingSchool
 from .expected_run import ExpectedRun
 from .reference import Whose
 from .row import Mark
+
+Group = Literal["drops_in_now", "work_now", "later", "refused"]
+"""When the unit runs again: today as it is, today with work, once it is delivered; or not with this one."""
 
 
 class FieldMatch(BaseModel):
@@ -46,7 +51,10 @@ class Needs(BaseModel):
 
 
 class Candidate(BaseModel):
-    """A motor held against the reference. `minutes` is hands-on time of its work."""
+    """A motor held against the reference. `minutes` is hands-on time of its work.
+
+    `not_compared`: fields where a plate is silent. `doubts`: what takes a written answer when it is chosen.
+    """
 
     part_no: str
     result: Mark
@@ -61,6 +69,9 @@ class Candidate(BaseModel):
     price: float | None = None
     lead_days: float | None = None
     may_override: bool = False
+    group: Group = "later"
+    not_compared: list[str] = []
+    doubts: list[str] = []
 
 
 class Match(BaseModel):

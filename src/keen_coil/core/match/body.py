@@ -5,13 +5,16 @@ from __future__ import annotations
 from ..call import Call
 from ..plates import Motor
 from .catalogue import CatalogueMotor
-from .geometry import PLANE_TOLERANCE_IN, FitFinding, Section, face_to_shaft_end
+from .geometry import PLANE_TOLERANCE_IN, FitFinding, Section
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, not_compared, refused, unknown
 from .work import work
 
 BORE_TOLERANCE_IN = 0.005
 BAND_TOLERANCE_IN = 0.125
+USUAL_HUB_IN = 1.0
+"""A hub that was not measured (trade)."""
+MEASURE_HUB = "Measure where the hub sits on the old shaft: that can show that it reaches."
 _SLACK = 1e-9
 REMOUNT = {
     ("stud", "belly_band"): "band",
@@ -88,10 +91,20 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Matc
     if meets and meets.mark == "refused":
         return refused("shaft length", *texts, meets.says + " Cutting it off would take the hub's place.")
     if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN - _SLACK):
+        hub = laid.hub_in or USUAL_HUB_IN
+        if old is not None and length < old - hub - _SLACK:
+            why = f"{old - length:.2f} in shorter than the old one, more than the hub is long ({hub:g} in)."
+            return refused("shaft length", *texts, f"{why} {MEASURE_HUB}")
         return unknown("shaft length", *texts, "measure_hub_place")
     long = laid.of("shaft_long")
     if long:
-        return needs("shaft length", *texts, long.says, work("cut_shaft"))
+        longer = laid.end_moved_in or 0.0
+        says = long.says
+        if longer > 0:
+            what = "wheel" if laid.wheel else "blade"
+            says = f"The body is {longer:.2f} in longer: keep the {what} where it was and cut the shaft, or let it sit"
+            says += f" {longer:.2f} in further out. {long.says}"
+        return needs("shaft length", *texts, says, work("cut_shaft"))
     return fits("shaft length", *texts, "The hub reaches its place.")
 
 
@@ -108,7 +121,7 @@ def set_screw_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRo
         return None
     texts = _flats(ref.motor), _flats(new)
     if found.what == "flat_unknown":
-        return unknown("set screw", *texts, "look_flat", says=found.says.rstrip("."))
+        return not_compared("set screw", *texts, found.says)
     return needs("set screw", *texts, found.says, work("file_flat"))
 
 
@@ -174,7 +187,7 @@ def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow:
     texts = _size_text(old), _size_text(new)
     inlet = laid.of("inlet_narrow")
     if new.body_length_in is None and inlet is None:
-        return unknown("body", *texts, "measure_body")
+        return not_compared("body", *texts)
     found = inlet or laid.of("body_meets_behind", "body_meets_ahead", "hub_in_body") or _moved(laid, out=True)
     if found:
         return refused("body", *texts, found.says)
@@ -184,13 +197,17 @@ def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow:
         if certain:
             return refused("body", *texts, meets.says)
         return unknown("body", *texts, "check_blade", says=meets.says.rstrip("."))
-    face = None if laid.laid is None else laid.laid.shaft_end
-    if old.body_length_in is not None and face_to_shaft_end(old) != face:
+    if old.body_length_in is not None and laid.end_moved_in != 0:
+        if laid.of("shaft_long") and (laid.end_moved_in or 0) > 0:
+            return fits("body", *texts, f"{laid.end_moved_in:.2f} in longer towards the blade: told with the shaft.")
         what = "wheel" if laid.wheel else "blade plane"
         why = f"The shaft end moves: set the {what} anew."
         return needs("body", *texts, why, work("set_wheel" if laid.wheel else "move_hub"))
-    clear = laid.rooms.behind is not None
-    return fits("body", *texts, "Clear on both ends." if clear else "Same place of the shaft end.")
+    if laid.rooms.behind is not None:
+        return fits("body", *texts, "Clear on both ends.")
+    if old.body_length_in is None:
+        return not_compared("body", *texts, "The old body is not measured.")
+    return fits("body", *texts, "The shaft end stays where it was.")
 
 
 def _inches(value: float | None) -> str | None:

@@ -13,7 +13,7 @@ from .body import BORE_TOLERANCE_IN, bore_of
 from .electrical import TAKES
 from .place import ambient_asked
 from .reference import SPEED_CLASS_PCT, reference_for
-from .schools import INF, SIZING_RULES, size_index
+from .schools import INF, ROUNDING, SIZING_RULES, size_index
 
 _SLACK = 1e-6
 
@@ -96,7 +96,7 @@ def bounds(call: Call, school: SizingSchool) -> CatalogueFilter:
 
 
 def _scaled(value: float, by: tuple[float, float]) -> tuple[float, float]:
-    return value * by[0] - _SLACK, value * by[1] + _SLACK
+    return value * by[0] * ROUNDING - _SLACK, value * by[1] + _SLACK
 
 
 def _meeting(connection: Range | None) -> tuple[float, float]:

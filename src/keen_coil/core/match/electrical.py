@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..voltage import range_for, ranges
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, not_compared, refused, unknown
 from .work import work
 
 KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "commutated"}
@@ -57,13 +57,15 @@ def _volts_by_plate(ref: Reference, volts: str) -> MatchRow:
         windows = [[r.window() for r in ranges(plate)] for plate in (ref.motor.volts, volts)]
         if not any(a[0] <= b[1] and b[0] <= a[1] for a in windows[0] for b in windows[1]):
             return refused("volts", *texts, "The two plates have no volts in common.", "NEMA MG 1")
+        if ref.motor.volts == volts:
+            return fits("volts", *texts, "The same volts as on the old plate.", "NEMA MG 1")
     return unknown("volts", *texts, "measure_supply")
 
 
 def phase_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Phases must be the same."""
     if ref.phase is None:
-        return unknown("phase", None, new.phase, "find_phase")
+        return not_compared("phase", None, new.phase)
     if ref.phase == new.phase:
         return fits("phase", ref.phase, new.phase, "Same phase.")
     return refused("phase", ref.phase, new.phase, "Another number of phases.")
@@ -72,7 +74,7 @@ def phase_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
 def hertz_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Hertz must be the same."""
     if ref.hz is None:
-        return unknown("hertz", None, new.hz, "find_hertz")
+        return not_compared("hertz", None, new.hz)
     if ref.hz == new.hz:
         return fits("hertz", ref.hz, new.hz, "Same frequency.")
     return refused("hertz", ref.hz, new.hz, "Another frequency.")

@@ -12,8 +12,9 @@ from ..plates import Motor
 from ..vocabulary import RunState
 
 Band = tuple[float, float, float]
-OVERLOADED = 1.05
-"""A fan that asks for more than this share of the motor's torque overloads it (trade)."""
+OVERLOADED = 1.075
+"""A fan that asks for more than this share of the motor's torque overloads it: the least a school takes is 0.95 of the
+old horsepower, and plates round by 2 %."""
 
 
 class ExpectedRun(BaseModel):

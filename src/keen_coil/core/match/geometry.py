@@ -73,7 +73,8 @@ class Section:
     """The section for one motor. `at_in` is the hub's middle on it, `plane_in` the plane to keep.
 
     `needed_in` is the shaft out of the body that the hub asks for, `cut_in` how much to take off, `left_in` the shaft
-    out of the body that is left; `gaps_in` the side gaps of a wheel, far side first. None where a length is missing.
+    out of the body that is left; `gaps_in` the side gaps of a wheel, far side first; `end_moved_in` how far the body's
+    shaft end lies beyond the old one's. None where a length is missing.
     """
 
     wheel: bool
@@ -87,6 +88,7 @@ class Section:
     left_in: float | None
     gaps_in: tuple[float, float] | None
     found: tuple[FitFinding, ...]
+    end_moved_in: float | None = None
 
     @property
     def hub(self) -> tuple[float, float] | None:
@@ -129,27 +131,47 @@ def rooms(space: Space, mounted: str | None) -> Rooms:
     return Rooms(space.to_coil_in, space.to_guard_in, "coil", "guard")
 
 
-def face_to_shaft_end(motor: Motor) -> float | None:
+StudEnd = Literal["shaft_end", "far_end"]
+
+
+def hung_by(call: Call, old: Motor) -> StudEnd:
+    """By which end a motor with studs on both is hung here.
+
+    The end of the old one's studs; where it has them on both, the end its measured blade plane speaks for, else by the
+    position: a fan with its shaft down hangs by its far end (trade).
+    """
+    if old.mount == "stud" and old.studs in ("shaft_end", "far_end"):
+        return "shaft_end" if old.studs == "shaft_end" else "far_end"
+    plane, body = call.load.blade_plane_in, old.body_length_in
+    if plane is not None and body is not None:
+        return "far_end" if plane > body else "shaft_end"
+    hangs = call.motor.role in ("condenser_fan", None) and call.unit.mounted == "shaft_down"
+    return "far_end" if hangs else "shaft_end"
+
+
+def face_to_shaft_end(motor: Motor, hung: StudEnd = "shaft_end") -> float | None:
     """Inches from the mounting face to the body's shaft end, along the shaft; None when not known.
 
-    Far end studs: the body's length. Shaft end studs and face mounting: 0. Otherwise half the body.
+    Far end studs: the body's length. Shaft end studs and face mounting: 0. Studs on both ends: by the one it is `hung`
+    by. Otherwise half the body.
     """
     if motor.face_to_shaft_end_in is not None:
         return motor.face_to_shaft_end_in
-    if motor.mount == "face" or (motor.mount == "stud" and motor.studs in ("shaft_end", "both")):
+    at_shaft_end = motor.studs == "shaft_end" or (motor.studs == "both" and hung == "shaft_end")
+    if motor.mount == "face" or (motor.mount == "stud" and at_shaft_end):
         return 0.0
     if motor.body_length_in is None or motor.mount is None:
         return None
     return motor.body_length_in if motor.mount == "stud" else motor.body_length_in / 2
 
 
-def lay(motor: Motor) -> AxialLayout | None:
+def lay(motor: Motor, hung: StudEnd = "shaft_end") -> AxialLayout | None:
     """A motor along its shaft, inches from its mounting face; None when the face is not known.
 
         shaft end = f,  far end = f - body length,  tip = f + shaft out of the body
     with f from `face_to_shaft_end` (decision 020; trade).
     """
-    end = face_to_shaft_end(motor)
+    end = face_to_shaft_end(motor, hung)
     if end is None:
         return None
     far = None if motor.body_length_in is None else end - motor.body_length_in
@@ -173,7 +195,8 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
     face; by default at the plane to keep, or as near to it as hub, body and shaft allow. A belt-driven motor carries no
     blade: only its body is laid out.
     """
-    load, room, laid = call.load, rooms(call.space, call.unit.mounted), lay(new)
+    hung = hung_by(call, old)
+    load, room, laid = call.load, rooms(call.space, call.unit.mounted), lay(new, hung)
     belt = call.motor.drive == "belt"
     plane = None if belt else load.blade_plane_in
     hub = float(load.hub_length_in or 0.0)
@@ -183,8 +206,10 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
         at = at_in if at_in is not None else plane
         return Section(wheel, None, room, hub, plane, at, None, 0.0, None, None, ())
     at = at_in if at_in is not None else _nearest(plane, hub, laid)
-    cut = 0.0 if belt else _cut(laid, lay(old), at, hub, room)
+    cut = 0.0 if belt else _cut(laid, lay(old, hung), at, hub, room)
     gaps = _gaps(call, plane, at) if wheel else None
+    before = face_to_shaft_end(old, hung)
+    moved = None if before is None else laid.shaft_end - before
     found = [*_body(laid, room), *_shaft(laid, room, cut)]
     if at is not None:
         found += [*_hub(laid, at, hub, plane), *_screw(call, new, laid, at, hub, cut), *_blade(call, room, at, wheel)]
@@ -192,7 +217,7 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
         found += [*_wheel(gaps), *_inlet(call, new, laid, plane)]
     found += _stud_ends(call, new, laid, room, at, hub)
     left = None if laid.tip is None else laid.tip - laid.shaft_end - cut
-    return Section(wheel, laid, room, hub, plane, at, needed, cut, left, gaps, tuple(found))
+    return Section(wheel, laid, room, hub, plane, at, needed, cut, left, gaps, tuple(found), moved)
 
 
 def _nearest(plane: float | None, hub: float, laid: AxialLayout) -> float | None:

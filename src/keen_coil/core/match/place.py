@@ -5,22 +5,23 @@ from __future__ import annotations
 from ..call import Call
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, not_compared, refused
 from .work import Work, work
 
 AMBIENT_OVER_C = 10
 
 
-def position_row(new: CatalogueMotor, call: Call) -> MatchRow:
+def position_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """The position it is mounted in must be allowed; drains are opened by position."""
     place = call.unit.mounted
     allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
     name = place.replace("_", " ") if place else None
     if place is None:
-        return unknown("position", name, allowed, "note_position")
+        return not_compared("position", name, allowed, "How this unit holds its motor is not noted.")
     if new.duty and place not in new.duty:
         return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
-    if call.motor.role == "condenser_fan" and new.duty != [place]:
+    same = new.duty == ref.motor.duty and new.enclosure in (None, ref.motor.enclosure)
+    if call.motor.role == "condenser_fan" and new.duty != [place] and not same:
         return needs("position", name, allowed, "Open the lowest drains, plug the upper ones.", work("set_drains"))
     return fits("position", name, allowed, "Allowed.")
 
@@ -32,7 +33,7 @@ def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     outdoors = call.motor.role == "condenser_fan"
     in_airstream = call.motor.role in ("condenser_fan", "indoor_blower")
     if new.enclosure is None:
-        return unknown("enclosure", old, mine, "find_enclosure")
+        return not_compared("enclosure", old, mine)
     if outdoors and new.enclosure == "open":
         return refused("enclosure", old, mine, "An open motor in the rain.")
     if new.enclosure == "air_over" and call.motor.role is not None and not in_airstream:
@@ -52,7 +53,7 @@ def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     old, asked = ref.motor.ambient_limit_c, ambient_asked(ref, call)
     texts = _celsius(old), _celsius(new.ambient_limit_c)
     if asked is None or new.ambient_limit_c is None:
-        return unknown("ambient limit", *texts, "compare_ambient")
+        return not_compared("ambient limit", *texts)
     if new.ambient_limit_c < asked:
         return refused("ambient limit", *texts, f"Below the {asked:g} C asked for here.")
     return fits("ambient limit", *texts, "High enough.")
@@ -62,7 +63,7 @@ def protection_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """No motor without thermal protection where the old one had it."""
     old, mine = ref.motor.protection, new.protection
     if mine is None:
-        return unknown("protection", old, mine, "find_protection")
+        return not_compared("protection", old, mine)
     if mine == "none" and old not in (None, "none"):
         return refused("protection", old, mine, "The old motor had thermal protection.")
     return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
@@ -77,12 +78,12 @@ def listing_row(new: CatalogueMotor, call: Call) -> MatchRow | None:
     return refused("listing", "mildly flammable", "not listed", "This unit takes only listed parts.", "local code")
 
 
-def delivery(new: CatalogueMotor, stock: int | None) -> Work | None:
-    """Waiting for a part that is not on the van; hands-on time is none."""
-    if stock:
+def delivery(lead_days: float | None, on_van: int, part_no: str | None) -> Work | None:
+    """Waiting for a part that is neither on the van nor in hand; hands-on time is none."""
+    if on_van or lead_days == 0:
         return None
-    days = f"{new.lead_days:g} days" if new.lead_days is not None else "time not known"
-    return work("wait_for_delivery", new.part_no, days=days)
+    days = "time not known" if lead_days is None else "1 day" if lead_days == 1 else f"{lead_days:g} days"
+    return work("wait_for_delivery", part_no, days=days)
 
 
 def _celsius(value: float | None) -> str | None:

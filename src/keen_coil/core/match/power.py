@@ -9,7 +9,7 @@ from ..voltage import plate_amps, range_for
 from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import MatchRow, fits, needs, refused, unknown
-from .schools import SIZING_RULES, amps_refusal, hp_refusal
+from .schools import SIZING_RULES, amps_refusal, hp_refusal, is_rounding
 from .work import work
 
 EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
@@ -36,7 +36,9 @@ def amps_row(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> Match
     if amps > SIZING_RULES[school].flag_amps * ref.amps_a:
         why = f"More than {SIZING_RULES[school].flag_amps:g} times the old amps."
         return needs("plate amps", old_text, new_text, why, work("check_circuit"))
-    return fits("plate amps", old_text, new_text, f"{amps / ref.amps_a:.2f} times the old plate amps.")
+    times = f"{amps / ref.amps_a:.2f} times the old plate amps"
+    rounding = ": within 2 %, plates round" if is_rounding(school, ref.amps_a, amps) else ""
+    return fits("plate amps", old_text, new_text, f"{times}{rounding}.")
 
 
 def _same_connection(ref: Reference, new: CatalogueMotor) -> bool:

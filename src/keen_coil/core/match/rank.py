@@ -9,14 +9,14 @@ from functools import cached_property
 
 from ..call import Call
 from ..vocabulary import SizingSchool
-from . import body, electrical, place, power, speed_class, turning
-from .answer import Candidate, FieldMatch, Match, Needs, Refusal, WorkItem
+from . import body, electrical, fan_load, place, power, speed_class, turning
+from .answer import Candidate, FieldMatch, Group, Match, Needs, Refusal, WorkItem
 from .catalogue import CatalogueMotor
 from .expected_run import expected_run
 from .geometry import section
 from .reference import Reference, reference_for
 from .row import Mark, MatchRow
-from .work import Work
+from .work import Work, kind_of
 
 MOST_REFUSED = MOST_SERVING = 200
 """So many of either are written out; the others are counted."""
@@ -56,14 +56,34 @@ class Evaluation:
         """Refused by estimates alone: the shop may take it all the same, with a written reason."""
         return bool(self.refusals) and all(row.estimate for row in self.refusals)
 
+    @property
+    def wait_days(self) -> float | None:
+        """Days until it is in hand: none from the van; None where the delivery is not known."""
+        return 0.0 if self.on_van else self.motor.lead_days
+
+    @property
+    def group(self) -> Group:
+        """When the unit runs again with it: today as it is, today with work, or once it is delivered."""
+        if self.refusals:
+            return "refused"
+        if self.wait_days != 0:
+            return "later"
+        return "work_now" if self.work else "drops_in_now"
+
+    @property
+    def doubts(self) -> list[MatchRow]:
+        """The rows that take a written answer before it is chosen."""
+        return [row for row in self.rows if any(kind_of(item.key).doubt for item in row.work)]
+
     @cached_property
     def order(self) -> tuple[object, ...]:
-        """What it is ranked by: result, minutes or refused fields, then van, wait, price, part number."""
-        new, rank = self.motor, {"fits": 0, "work": 1, "refused": 2}[self.result]
-        wait = 0.0 if self.on_van else float(new.lead_days) if new.lead_days is not None else 1e6
+        """What it is ranked by: serving, days until the unit runs again, drops in or work, minutes, parts, price."""
+        new = self.motor
+        wait = float(self.wait_days) if self.wait_days is not None else 1e6
         price = float(new.price) if new.price is not None else 1e9
-        effort = len(self.refusals) if self.refusals else self.minutes
-        return (rank, effort, not self.on_van, wait, price, str(new.part_no))
+        parts = sum(item.part is not None for item in self.work)
+        fields, minutes = len(self.refusals), 0.0 if self.refusals else self.minutes
+        return (fields, wait, bool(self.work), minutes, parts, not self.on_van, price, str(new.part_no))
 
 
 def judge(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference, stock: int | None) -> Evaluation:
@@ -92,6 +112,7 @@ def _judging(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Referen
     yield power.part_row(ref, new) if school == "like" else power.hp_row(ref, new, school)
     yield power.torque_row(ref, new)
     yield power.blade_row(ref, new)
+    yield fan_load.load_row(call, ref, new, school)
     yield speed_class.command_row(ref, new)
     yield turning.rotation_row(ref, new)
     yield body.shaft_diameter_row(ref, new, call)
@@ -104,7 +125,7 @@ def _judging(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Referen
     yield body.studs_row(new, laid)
     yield body.body_row(ref, new, laid)
     yield body.wheel_row(laid)
-    yield place.position_row(new, call)
+    yield place.position_row(ref, new, call)
     yield place.enclosure_row(ref, new, call)
     yield place.ambient_row(ref, new, call)
     yield place.protection_row(ref, new)
@@ -115,7 +136,7 @@ def _judging(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Referen
 
 def candidate(held: Evaluation) -> Candidate:
     """A held motor written out, the wait for delivery listed with its work."""
-    new, wait = held.motor, place.delivery(held.motor, held.on_van)
+    new, wait = held.motor, place.delivery(held.motor.lead_days, held.on_van, held.motor.part_no)
     work = [*held.work, wait] if wait else held.work
     needs = None if new.capacitor_uf is None else Needs(uf=new.capacitor_uf, volts_v=new.capacitor_v)
     return Candidate(
@@ -142,6 +163,9 @@ def candidate(held: Evaluation) -> Candidate:
         price=new.price,
         lead_days=new.lead_days,
         may_override=held.may_override,
+        group=held.group,
+        not_compared=[row.field for row in held.rows if row.mark == "not_compared"],
+        doubts=[row.because for row in held.doubts],
     )
 
 
@@ -160,10 +184,10 @@ def ranked(
 ) -> Ranked:
     """A catalogue held against a call's reference and ranked.
 
-    Order: fits, then work by minutes, then refused by how many fields; at a tie what is on the van, then the
-    sooner, the cheaper, the part number: never the catalogue's own order. `van` maps part numbers to stock; without
-    it the catalogue's own `on_van` counts. Of two motors of one part number the last counts. Over 200 refused ones are
-    counted by their first refusal instead.
+    Order: by the days until the unit can run again (none from the van, whatever the work), then what drops in, work by
+    minutes and parts, the cheaper, the part number; refused last, by how many fields. `van` maps part numbers to
+    stock; without it the catalogue's own `on_van` counts. Of two motors of one part number the last counts. Over 200
+    refused ones are counted by their first refusal instead.
     """
     ref = reference_for(call)
     motors = {str(new.part_no): new for new in catalogue}

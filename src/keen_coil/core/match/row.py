@@ -6,7 +6,8 @@ from typing import Literal, NamedTuple
 
 from .work import Work, work
 
-Mark = Literal["fits", "work", "refused"]
+Mark = Literal["fits", "work", "refused", "not_compared"]
+"""`not_compared`: one of the plates is silent, and it could not stop the job."""
 
 
 class MatchRow(NamedTuple):
@@ -43,9 +44,14 @@ def needs(field: str, old: object, new: object, because: str, todo: Work, source
 
 
 def unknown(field: str, old: object, new: object, key: str, **words: str) -> MatchRow:
-    """A row where something is not known: work, namely to find out before it is bought."""
+    """A row where something is not known that could stop the job: work, namely to find out before it is bought."""
     todo = work(key, **words)
     return needs(field, old, new, f"Not known. {todo.do}.", todo)
+
+
+def not_compared(field: str, old: object, new: object, because: str = "The plate is silent.") -> MatchRow:
+    """A row where a plate is silent and nothing hangs on it."""
+    return MatchRow(field, _text(old), _text(new), "not_compared", because, "trade practice")
 
 
 def _text(value: object) -> str:

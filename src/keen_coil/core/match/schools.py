@@ -18,6 +18,8 @@ NAMES: dict[SizingSchool, str] = {
     "like": "like for like",
 }
 INF = float("inf")
+ROUNDING = 0.98
+"""Plates round: amps or horsepower up to 2 % under what a school asks for still serve (trade)."""
 _SLACK = 1e-9
 
 
@@ -47,18 +49,23 @@ def size_index(hp: float) -> int:
 def amps_refusal(school: SizingSchool, old: float, new: float) -> str | None:
     """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
     low, high = SIZING_RULES[school].amps
-    if new < old * low - _SLACK:
+    if new < old * low * ROUNDING - _SLACK:
         return f"{new:.2f} A is less than {low:g} times the {old:.2f} A the load needs."
     if new > old * high + _SLACK:
         return f"{new:.2f} A is more than {high:g} times {old:.2f} A."
     return None
 
 
+def is_rounding(school: SizingSchool, old: float, new: float) -> bool:
+    """Whether plate amps serve only because plates round: under what the school asks for, by no more than 2 %."""
+    return new < old * min(SIZING_RULES[school].amps[0], 1.0) - _SLACK and amps_refusal(school, old, new) is None
+
+
 def hp_refusal(school: SizingSchool, old: float, new: float) -> str | None:
     """Why a school refuses this horsepower; None when it takes it or does not ask."""
     bounds = SIZING_RULES[school]
     low, high = bounds.hp
-    if new < old * low - _SLACK:
+    if new < old * low * ROUNDING - _SLACK:
         return "Less horsepower than the load needs."
     if new > old * high + _SLACK:
         return f"More than {high:g} times the horsepower."

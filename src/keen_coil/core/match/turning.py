@@ -71,11 +71,14 @@ def turning(rotation: Rotation | None, mounted: str | None) -> Turning:
 def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """Rotation must be obtainable: reversible, or the same sense from the same end."""
     old_text, new_text = rotation_text(ref.motor.rotation), rotation_text(new.rotation)
+    was_reversible = ref.motor.rotation is not None and ref.motor.rotation.sense == "reversible"
     if new.rotation is not None and new.rotation.sense == "reversible":
+        if was_reversible:
+            return fits("rotation", old_text, new_text, "Takes either way, as the old one did.")
         sense = from_shaft_end(ref.motor.rotation)
         way = f"{sense} from the shaft end" if sense else "as the old one turned"
         return needs("rotation", old_text, new_text, "Takes either way.", work("set_rotation", way=way))
-    if ref.motor.rotation is not None and ref.motor.rotation.sense == "reversible":
+    if was_reversible:
         return unknown("rotation", old_text, new_text, "find_way")
     old, sense = from_shaft_end(ref.motor.rotation), from_shaft_end(new.rotation)
     if old is None or sense is None:

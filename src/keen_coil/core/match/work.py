@@ -11,6 +11,7 @@ class WorkRow(NamedTuple):
     """A kind of work: its sentence, hands-on minutes, the feature a job has by it.
 
     `covered`: the steps of a swap hold it already. `capacitor`: its part is settled at the capacitor's station.
+    `stops`: to be found out, for it could stop the job. `doubt`: choosing the motor takes a written answer.
     """
 
     do: str
@@ -18,6 +19,8 @@ class WorkRow(NamedTuple):
     feature: str = ""
     covered: bool = False
     capacitor: bool = False
+    stops: bool = False
+    doubt: bool = False
 
 
 WORK: dict[str, WorkRow] = records(WorkRow, table(__package__, "work"), "work")

@@ -23,7 +23,7 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
     query = request.query_params
     everything = query.get("more") == "yes"
     view = capacitor_view(database(request), call_view, query.get("answer", ""), everything)
-    drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped)
+    drawing = None if view.looked_at is None else strap_drawing(view.looked_at.strapped, view.looked_at.ufs)
     return station_page(
         request,
         "capacitor",

@@ -11,12 +11,14 @@ from ...core.errors import InvalidField
 from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.call_view import CallView, open_call_view
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
+from ...desk.same_motor import pick_same_motor, twins_of
 from ...desk.typed_motor import PLATE_FIELDS, add_plate, drop_plate
 from ...formats.dotted import get
 from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
+GROUPS = {"drops_in_now": "Drops in now", "work_now": "Now, with extra work", "later": "After delivery"}
 FILTER_NAMES = ("van", "days", "price", "all")
 
 
@@ -49,6 +51,8 @@ def _page(request: Request, call_view: CallView, status: int = 200, **context: o
         "serving_by": {effect.school: effect.serving for effect in view.effects or ()},
         "schools": [(school, NAMES[school]) for school in SCHOOLS],
         "names": NAMES,
+        "groups": GROUPS,
+        "twins": twins_of(database(request), call_view) if call_view.is_open else [],
     }
     return station_page(request, "match", call_view, status, **(shown | context))
 
@@ -69,6 +73,17 @@ def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
             request, open_call_view(database(request), call_id), 422, faults=faults_by_field(error), typed=form
         )
     return redirect(f"/calls/{call_id}/match", part=form.get("part_no"))
+
+
+@router.post("/calls/{call_id}/match/same")
+def keep_same(request: Request, call_id: RowId, form: Form) -> Response:
+    """Choose the same motor again, or that of its twin."""
+    try:
+        pick_same_motor(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
+        view = open_call_view(database(request), call_id)
+        return _page(request, view, 422, faults={"same": str(error)}, typed=form)
+    return redirect(f"/calls/{call_id}/match")
 
 
 @router.post("/calls/{call_id}/school")
