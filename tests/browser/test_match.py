@@ -61,12 +61,12 @@ def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):
     page.locator('[name="motor.amps_a"]').fill("1.45")
     page.get_by_role("button", name="Judge it").click()
     expect(page.locator(".two-tags thead")).to_contain_text("HAND-1, typed for this call")
-    expect(page.locator(".two-tags")).to_contain_text("Measure the body")
+    expect(page.locator(".two-tags")).to_contain_text("not compared")
     for part in ("HAND-1", "BW-118"):
         page.get_by_label(f"Compare {part}").check()
     page.get_by_role("button", name="Compare those ticked").click()
     expect(page.locator(".compare thead th")).to_have_count(4)
-    expect(page.locator(".compare")).to_contain_text("fits as it is")
+    expect(page.locator(".compare")).to_contain_text("drops in")
 
 
 def test_the_list_is_narrowed_to_the_van(page, server):

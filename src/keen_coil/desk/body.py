@@ -31,7 +31,7 @@ from .whole_call import call_data
 
 BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
     (
-        "Goes on",
+        "New motor",
         (
             Field("new.body_length_in", "body length", "in"),
             Field("new.body_diameter_in", "body diameter", "in"),
@@ -62,7 +62,7 @@ BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
         ),
     ),
     (
-        "Came off",
+        "Old motor",
         (
             Field("motor.body_length_in", "body length", "in"),
             Field("motor.body_diameter_in", "body diameter", "in"),
