@@ -10,7 +10,9 @@ import pytest
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
+from keen_coil.desk import hand_over, swap
 from keen_coil.desk.acts import ActContext
+from keen_coil.desk.call_view import open_call_view
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web import workers
@@ -27,6 +29,26 @@ _numbers = itertools.count()
 def stamp(version: int = 1, now: datetime = NOW, act_id: str | None = None) -> ActContext:
     """A stamp as a page would send it."""
     return ActContext(act_id or f"act-{next(_numbers):06d}", version, now)
+
+
+MARKED = {"turns": "clockwise", "leads_at": "6", "belt_size": "A42"}
+
+
+def every_step(db, call_id: int) -> None:
+    """Every step of the swap ticked by itself, marks with figures, safety steps among them."""
+    while True:
+        view = open_call_view(db, call_id)
+        steps = [one for _, steps in swap.swap_view(view, NOW).phases for one in steps if one.state in ("todo", "next")]
+        if not steps:
+            return
+        marks = {name: MARKED.get(name, "2.5") for name in steps[0].step.marks}
+        swap.do_step(db, call_id, stamp(view.row.version), steps[0].step.key, marks)
+
+
+def closed(db, call_id: int, **fields: str) -> None:
+    """The call closed without a passed run, and nobody's judgement asked."""
+    context = stamp(open_call_view(db, call_id).row.version)
+    hand_over.close_call(db, call_id, context, {"exception": "Run proof tomorrow.", "no_judgement": "yes", **fields})
 
 
 @pytest.fixture

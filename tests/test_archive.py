@@ -102,10 +102,12 @@ def test_export_wipe_import_gives_the_same_content(demo, archive):
 def earlier(archive):
     """The archive as the first version of the format wrote it: without practice."""
     files = {name: data for name, data in members(archive).items() if not name.startswith("practice")}
-    for name, later in (("unit.csv", 1), ("call.csv", 2)):
+    later = {"unit.csv": {"practice"}, "call.csv": {"practice", "changes"}, "part_used.csv": {"source"}}
+    for name, columns in later.items():
         rows = list(csv.reader(io.StringIO(files[name].decode(), newline="")))
+        kept = [place for place, column in enumerate(rows[0]) if column not in columns]
         out = io.StringIO(newline="")
-        csv.writer(out, lineterminator="\n").writerows(row[:-later] for row in rows)
+        csv.writer(out, lineterminator="\n").writerows([row[place] for place in kept] for row in rows)
         files[name] = out.getvalue().encode()
     manifest = json.loads(files["datapackage.json"])
     manifest["keen_coil"]["version"] = 1

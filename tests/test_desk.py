@@ -18,7 +18,6 @@ from keen_coil.desk import (
     settings,
     shelf,
     shelf_import,
-    swap,
     typed_motor,
 )
 from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
@@ -30,7 +29,7 @@ from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.calls import call_data, reading
-from tests.conftest import NOW, stamp
+from tests.conftest import NOW, closed, every_step, stamp
 
 SITE = {"site": "Seed library", "unit": "roof", "technician": "Corin Hask", "role": "condenser_fan", "symptom": "quiet"}
 
@@ -45,7 +44,18 @@ def test_a_new_call_starts_on_its_unit_and_takes_up_the_motor_again(db, call_id)
     again = calls.open_call(db, stamp(0), SITE)
     one, other = open_call_view(db, call_id), open_call_view(db, again)
     assert one.row.motor_id == other.row.motor_id
-    assert one.call.unit.kind == "split_condenser"
+    assert one.call.unit.kind is None, "nobody said what kind of unit it is"
+
+
+@pytest.mark.parametrize("kind", ["heat_pump_outdoor", "fan_coil"])
+def test_a_new_unit_is_of_the_kind_that_was_asked_for(db, kind):
+    with pytest.raises(InvalidField, match="unit_kind"):
+        calls.open_call(db, stamp(0), {**SITE, "unit_kind": ""})
+    with pytest.raises(InvalidField, match="unit_kind"):
+        calls.open_call(db, stamp(0), {**SITE, "unit_kind": "toaster"})
+    number = calls.open_call(db, stamp(0), {**SITE, "unit_kind": kind})
+    again = calls.open_call(db, stamp(0), {**SITE, "unit_kind": ""})
+    assert [open_call_view(db, one).call.unit.kind for one in (number, again)] == [kind, kind]
 
 
 @pytest.mark.parametrize("field", ["site", "unit"])
@@ -200,8 +210,8 @@ def test_the_new_motor_takes_the_old_ones_place(db):
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     with pytest.raises(InvalidField, match="neither done nor left out"):
         hand_over.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
-    swap.do_step(db, call_id, stamp(2), "figures", {}, through=True)
-    hand_over.close_call(db, call_id, stamp(3), {"exception": "Run proof tomorrow."})
+    every_step(db, call_id)
+    closed(db, call_id)
     with db.reading() as session:
         old, new = session.query(tables.Motor).order_by(tables.Motor.id)
         assert old.removed_at == new.installed_at == NOW

@@ -13,14 +13,14 @@ from keen_coil.cli import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import call_files, hand_over, hookup_station, lead_forms, matching, shelf_import, swap
+from keen_coil.desk import call_files, hookup_station, lead_forms, matching, shelf_import
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
 from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
-from tests.conftest import stamp
+from tests.conftest import closed, every_step, stamp
 from tests.demo_calls import ROPE_WORKS, TIDE_MILL
 from tests.web.test_pages import post
 from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
@@ -198,8 +198,8 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     assert open_call_view(db, call_id).call.hookup.planned
     moves = len(open_call_view(db, call_id).row.plan.hookup.moves)
     hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
-    swap.do_step(db, call_id, stamp(5), "figures", {}, through=True)
-    hand_over.close_call(db, call_id, stamp(6), {"exception": "Run proof tomorrow."})
+    every_step(db, call_id)
+    closed(db, call_id)
     with db.reading() as session:
         new = session.query(tables.Motor).filter(tables.Motor.removed_at.is_(None)).one()
         assert new.plate["part_no"] == "TM-4027"

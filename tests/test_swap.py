@@ -83,7 +83,17 @@ def test_done_and_all_above_it(db, call_id):
     act(db, call_id, swap.do_step, "wires", {}, through=True)
     found = view(db, call_id)
     assert [one.step.key for _, steps in found.phases for one in steps if one.state == "done"][-1] == "wires"
-    assert all(of(found, key).state == "done" for key in ("carry", "dead", "bleed", "picture"))
+    assert all(of(found, key).state == "done" for key in ("carry", "open_top", "picture"))
+
+
+def test_done_and_all_above_it_never_ticks_a_safety_step_or_one_with_a_figure(db, call_id):
+    act(db, call_id, swap.do_step, "figures", {}, through=True)
+    found = view(db, call_id)
+    left = [one.step for _, steps in found.phases for one in steps if one.state != "done"]
+    assert {step.key for step in left} >= {"dead", "bleed", "blade_height", "lead_way", "blade_on"}
+    assert all(step.safety or step.marks for step in left)
+    act(db, call_id, swap.do_step, "dead", {})
+    assert of(view(db, call_id), "dead").state == "done"
 
 
 @pytest.mark.parametrize("do", [swap.do_step, swap.skip_step, swap.take_step_back])
@@ -96,6 +106,7 @@ def test_a_step_of_another_job_is_refused(db, call_id, do):
 
 def test_going_live_again_leaves_the_steps_of_the_swap_alone(db, call_id):
     act(db, call_id, swap.do_step, "wires", {}, through=True)
+    act(db, call_id, swap.do_step, "dead", {})
     act(db, call_id, make_safe.set_power, "energised")
     assert of(view(db, call_id), "dead").state == "done"
     assert view(db, call_id, "wires_off").tips
@@ -103,7 +114,7 @@ def test_going_live_again_leaves_the_steps_of_the_swap_alone(db, call_id):
 
 
 def test_how_the_hub_sits_changes_the_list(db, call_id):
-    assert "hub_puller" not in {one.step.key for _, steps in view(db, call_id).phases for one in steps}
+    assert "bench_hub_puller" not in {one.step.key for _, steps in view(db, call_id).phases for one in steps}
     act(db, call_id, swap.plan_swap, {"hub": "hard", "removal": "together"})
     keys = {one.step.key for _, steps in view(db, call_id).phases for one in steps}
     assert "bench_hub_puller" in keys

@@ -13,7 +13,7 @@ from keen_coil.desk.hand_over import loose_ends
 from keen_coil.desk.hookup_card import card_of
 from keen_coil.desk.moves_done import moves_done, step_of
 from tests.calls import make_call, pair
-from tests.conftest import stamp
+from tests.conftest import every_step, stamp
 from tests.demo_calls import FERRY_ROOM, SCHOOL_FURNACE
 from tests.test_diagrams_text import SEVEN
 from tests.web.test_pages import post
@@ -119,9 +119,9 @@ def test_a_step_done_at_swap_is_its_moves_done_and_closing_asks_for_nothing_twic
     view = open_call_view(db, planned)
     left = set(range(len(view.row.plan.hookup.moves))) - moves_done(view.row)
     assert {step_of(view.row.plan.hookup.moves[number]) for number in left} <= {"ground", "cap"}
-    swap.do_step(db, planned, stamp(4), "figures", {}, through=True)
+    every_step(db, planned)
     assert not any("moves of the hook-up" in text for text in loose_ends(open_call_view(db, planned)))
-    swap.take_step_back(db, planned, stamp(5), "connect")
+    swap.take_step_back(db, planned, stamp(open_call_view(db, planned).row.version), "connect")
     assert any("hook-up not ticked" in text for text in loose_ends(open_call_view(db, planned)))
 
 

@@ -12,7 +12,7 @@ from keen_coil.desk.demo import DATA
 from keen_coil.formats.catalogue_csv import read_catalogue
 from tests.demo_calls import FERRY_ROOM, ROPE_WORKS
 
-from .reading import all_of, attribute_of, count_of, settled, text_of
+from .reading import all_of, count_of, fill_marks, settled, text_of
 from .test_call import browser_context_args  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -126,9 +126,6 @@ def wire(page):
     settled(page)
 
 
-MARKS = {"blade_height": "2.5", "blade_height_after": "2.56", "band_at": "1.2", "band_at_after": "1.25"}
-
-
 def swap(page, kind, each):
     """The steps in the order in which the page asks for them, with their figures; one is left out with a reason.
 
@@ -148,19 +145,14 @@ def swap(page, kind, each):
         place = text_of(page.locator(".step-place"))
         if "next" not in place:
             break
-        for field in all_of(page.locator(".mark input[type=text], .mark input:not([type])")):
-            field.fill(MARKS.get(attribute_of(field, "name"), "0.5"))
-        if count_of(page.locator(".mark input[type=radio]")):
-            page.locator(".mark .chip").first.click()
-        if count_of(page.locator(".mark select")):
-            page.locator(".mark select").select_option("6")
+        fill_marks(page)
         if "Clean coil" in text_of(page.locator(".step-title")) and not left_out:
             left_out = True
             page.locator(".skip-step summary").click()
             page.get_by_label("Why").fill("Washed last month")
-            page.get_by_role("button", name="Leave it out").click()
+            page.get_by_role("button", name="Skip (give a reason)").click()
         elif not each and "Ground lead" in text_of(page.locator(".step-title")):
-            page.locator("summary", has_text="Run").click()
+            page.locator("summary", has_text="Start up").click()
             page.get_by_role("link", name="the run proof").click()
             expect(page.locator(".step-title")).to_contain_text("the run proof")
             page.get_by_role("button", name="Done, and all above it").click()

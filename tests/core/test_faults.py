@@ -2,13 +2,17 @@
 
 import re
 import typing
+from types import SimpleNamespace
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.faults import FAULTS
-from keen_coil.core.diagnosis.plain import PLAIN, what_was_done
+from keen_coil.core.diagnosis.plain import JUDGED, LOOKED, NOT_YET, PLAIN, plain_finding, what_was_done
 from keen_coil.core.diagnosis.wiring_found import wiring_found
+from keen_coil.core.readings import KINDS
 from tests.calls import COOL, FREE, GOOD_CAPACITOR, GOOD_WINDINGS, LEADS, VOLTS_AT_MOTOR, make_call, pair, reading
 
 CLEAR = reading("ground_ohm", "OL", lead="black")
@@ -374,6 +378,24 @@ def test_every_fault_has_its_plain_words_for_the_customer():
 
 
 def test_how_we_know_names_each_thing_once():
-    said = what_was_done(["supply_v", "winding_ohm", "winding_ohm", "spin"])
+    taken = [VOLTS_AT_MOTOR, reading("winding_ohm", 10, pair=["A", "B"]), reading("winding_ohm", 5, pair=["A", "C"])]
+    said = what_was_done(make_call(*taken, reading("spin", "free")).readings)
     assert said == "The voltage was measured, the motor's windings were measured and the shaft was turned by hand."
     assert what_was_done([]) == ""
+
+
+@given(st.sets(st.sampled_from(sorted(KINDS)), max_size=8))
+def test_nothing_is_said_to_be_done_that_no_reading_stands_behind(kinds):
+    """What is said of some readings together is what is said of each alone, and every kind is said of or silent."""
+    plain = {words for words, of in LOOKED if set(of) & kinds}
+    said = what_was_done([SimpleNamespace(kind=kind, wrong_power=False, with_=None) for kind in kinds])
+    assert {words for words, _ in LOOKED if words in said.lower()} == {words.lower() for words in plain}
+
+
+@pytest.mark.parametrize("judged", [None, *JUDGED])
+@pytest.mark.parametrize("renewed", [True, False])
+def test_the_customer_never_reads_a_cause_that_is_neither_proved_nor_judged(judged, renewed):
+    said = plain_finding("not_proved", "bearings_seized", judged, renewed, proved=False)
+    assert (said == NOT_YET) == (judged is None and not renewed)
+    assert ("judgement" in said) == (judged is not None)
+    assert "seized" not in said

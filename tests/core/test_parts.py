@@ -52,7 +52,7 @@ def test_a_plain_condenser_fan():
         ({"motor__protection": "none"}, set(), {"overload"}),
         ({"motor__kind": "shaded_pole"}, set(), {"capacitor"}),
         ({"motor__kind": "three_phase", "motor__phase": 3, "unit__phase": 3}, {"fuses"}, {"capacitor"}),
-        ({"unit__switch": {"kind": "starter"}, "unit__phase": 3}, {"fuses", "starter_overload"}, set()),
+        ({"unit__switch": {"kind": "starter"}, "unit__phase": 3}, {"starter_overload"}, set()),
         ({"motor__kind": "ecm"}, {"module", "command", "frame_ecm"}, {"capacitor", "overload", "windings", "frame"}),
     ],
     ids=lambda value: "+".join(sorted(value)) if isinstance(value, (dict, set)) else str(value),
@@ -73,7 +73,8 @@ def test_names_say_what_is_really_there():
     assert named("capacitor", unit__run_capacitor="own").name == "own capacitor"
     assert named("capacitor", unit__run_capacitor="dual").name == "dual capacitor"
     assert named("sister", unit__sisters=2).name == "sister fans"
-    assert named("supply", unit__phase=3).name == "three lines"
+    assert named("supply", unit__phase=3).name == "supply", "a single-phase fan on a three-phase unit"
+    assert named("supply", motor__kind="three_phase", motor__phase=3, unit__phase=3).name == "three lines"
 
 
 def test_whole_units():

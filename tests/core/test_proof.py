@@ -1,7 +1,10 @@
 """The run proof: every check against the plate of the motor that is in."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
+from keen_coil.core.errors import InvalidField
 from keen_coil.core.proof.run_test import HIGH_AMPS, prove_run
 from tests.calls import make_call, reading
 
@@ -14,9 +17,9 @@ RUN = {
 }
 
 
-def proof(*extra, **changes):
+def proof(*extra, new=None, **changes):
     rows = [row for row in {**RUN, **changes}.values() if row]
-    return prove_run(make_call(*rows, *extra, chosen_motor=NEW))
+    return prove_run(make_call(*rows, *extra, chosen_motor={**NEW, **(new or {})}))
 
 
 def test_all_four_checks_pass():
@@ -38,7 +41,6 @@ def test_each_missing_check_is_asked_for(name):
         ("turns_way", reading("turns_way", "not_turning", stage="proof"), "failed"),
         ("supply_v", reading("supply_v", 180, at="switch_load", when="running", stage="proof"), "failed"),
         ("run_amps_a", reading("run_amps_a", 1.9, stage="proof"), "failed"),
-        ("run_amps_a", reading("run_amps_a", 0.7, stage="proof"), "look"),
         ("noise", reading("noise", "rattle", stage="proof"), "failed"),
         ("noise", reading("noise", "hum", stage="proof"), "look"),
     ],
@@ -118,8 +120,12 @@ def test_an_inducer_is_proved_by_its_draught_and_its_vent():
         reading("draught_inwc", -0.9, needs_inwc=-0.6, stage="proof"),
         reading("vent_drain", "clear", stage="proof"),
     ]
+    assert not run_of(*RUN.values(), *chain, **INDUCER).passed, "no run of a burner without its carbon monoxide"
+    chain.append(reading("co_ppm", 3, at="room", stage="proof"))
+    poison = reading("co_ppm", 60, at="room", stage="proof")
+    assert states(run_of(*RUN.values(), *chain[:2], poison, **INDUCER))["room_co"] == "failed"
     assert run_of(*RUN.values(), *chain, **INDUCER).passed
-    weak = [reading("draught_inwc", -0.4, needs_inwc=-0.6, stage="proof"), chain[1]]
+    weak = [reading("draught_inwc", -0.4, needs_inwc=-0.6, stage="proof"), *chain[1:]]
     found = run_of(*RUN.values(), *weak, **INDUCER)
     assert not found.passed
     assert "never jumpered" in found.check_next[0]
@@ -142,3 +148,53 @@ def test_a_commutated_motor_is_read_at_its_own_plug():
         reading("supply_v", 237, at="motor", when="running", stage="proof"),
     ]
     assert run_of(*rows, motor__kind="ecm", new={"kind": "ecm", "capacitor_uf": None}).passed
+
+
+@given(st.floats(0.05, 1.3), st.sampled_from(["psc", "ecm", "shaded_pole"]), st.sampled_from([None, 1]))
+def test_low_amps_are_a_question_and_never_a_failed_run(share, kind, speed):
+    plate = {"kind": kind, **({} if kind == "psc" else {"capacitor_uf": None})}
+    amps = reading("run_amps_a", round(1.45 * share, 3), stage="proof", **({"speed": speed} if speed else {}))
+    at = "motor" if kind == "ecm" else "switch_load"
+    volts = reading("supply_v", 237.0, at=at, when="running", stage="proof")
+    found = proof(run_amps_a=amps, supply_v=volts, new=plate)
+    check = next(check for check in found.checks if check.name == "run_amps_a")
+    if check.judgement.finding == "low":
+        assert found.passed
+        assert (check.state, found.check_next == []) == (("passed", True) if kind == "ecm" else ("look", False))
+    assert (check.state == "failed") == (check.judgement.finding in ("over", "open"))
+
+
+@pytest.mark.parametrize(("amps", "state"), [(4.0, "passed"), (5.9, "failed"), (2.0, "look")])
+def test_the_plate_amps_of_the_tap_in_use_decide(amps, state):
+    new = {"speeds": 3, "amps_a": 7.5, "speed_amps_a": [7.5, 6.0, 4.8]}
+    row = reading("run_amps_a", amps, speed=3, stage="proof")
+    found = run_of(row, new=new, motor__speeds=3, unit__speeds_used=[3])
+    check = next(check for check in found.checks if check.name == "run_amps_a")
+    assert check.state == state
+    unsaid = run_of(reading("run_amps_a", amps, stage="proof"), new=new, motor__speeds=3, unit__speeds_used=[3])
+    assert states(unsaid)["run_amps_a"] != "missing"
+
+
+def test_a_single_phase_fan_on_a_three_phase_unit_is_single_phase():
+    found = run_of(unit__phase=3)
+    assert not any("three legs" in check.title for check in found.checks)
+    with pytest.raises(InvalidField, match="one value"):
+        make_call(reading("run_amps_a", [1.4, 1.4, 1.4]), unit__phase=3)
+    assert make_call(reading("supply_v", [230, 231, 229], at="unit"), unit__phase=3).readings, (
+        "the unit has three lines"
+    )
+
+
+def test_what_a_blower_job_asks_for_is_asked_and_the_split_is_told():
+    blower = {"motor__role": "indoor_blower", "motor__fan": "forward_curved", "unit__tons": 3}
+    air = [
+        reading("air_c", 13.0, at="supply", stage="proof"),
+        reading("air_c", 24.0, at="return", stage="proof"),
+        reading("air_speed_fpm", [600, 620, 610], free_area_ft2=2.0, stage="proof"),
+    ]
+    asked = states(run_of(*RUN.values(), **blower))
+    assert {"air", "supply_air", "return_air"} <= {name for name, state in asked.items() if state == "missing"}
+    found = run_of(*RUN.values(), *air, **blower)
+    assert next(check.says for check in found.checks if check.name == "split") == "11.0 C cooler than the return."
+    assert "a ton" in next(check.says for check in found.checks if check.name == "air")
+    assert found.passed

@@ -84,10 +84,10 @@ def test_every_answer_strapped_comes_to_its_value(uf):
 
 
 def test_one_can_for_both_shares_its_common_and_two_have_theirs_joined():
-    one = strapped_both([("E", "herm"), ("E", "fan")], SECTIONS)
+    one = strapped_both([("E", "herm")], [("E", "fan")], SECTIONS)
     assert len(one.cans) == 1
     assert one.straps == ()
-    two = strapped_both([("D", "herm"), ("A", "single")], SECTIONS)
+    two = strapped_both([("D", "herm")], [("A", "single")], SECTIONS)
     assert two.straps == ((Terminal(0, "common"), Terminal(1, "1")),)
     assert dict(two.leads) == {
         "line": Terminal(0, "common"),

@@ -1,6 +1,8 @@
 """The step list: one feature of the job changed, and the steps that come and go; the trade's usual mistakes named."""
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.geometry import section
@@ -50,6 +52,9 @@ def keys(found):
     return {step.key for step in steps_for(found)}
 
 
+FLATS = {"motor__shaft": {"diameter_in": 0.5, "length_in": 4.0, "flats": 1}}
+CHAFED = (reading("conductor", "chafed", leg="L1"),)
+REPAIRED = {"what": "wire_repaired", "at": "2026-03-14T10:00:00Z"}
 BASE = keys(job())
 CLEAR = (reading("air_path", "clear"),)
 
@@ -57,9 +62,32 @@ CLEAR = (reading("air_path", "clear"),)
 @pytest.mark.parametrize(
     ("name", "changed", "come", "gone"),
     [
-        ("hub stuck", {"plan": Plan(hub="stuck")}, {"oil", "hub_wrench"}, set()),
-        ("puller needed", {"plan": Plan(hub="hard")}, {"oil", "hub_wrench", "hub_puller"}, set()),
-        ("old enough to be stuck", {"unit__age_years": 12}, {"oil", "hub_wrench"}, set()),
+        ("hub stuck, flats", {"plan": Plan(hub="stuck"), **FLATS}, {"oil", "hub_wrench"}, set()),
+        ("hub stuck, no flats", {"plan": Plan(hub="stuck")}, {"oil", "hub_puller"}, set()),
+        ("puller needed", {"plan": Plan(hub="hard"), **FLATS}, {"oil", "hub_wrench", "hub_puller"}, set()),
+        ("old enough to be stuck", {"unit__age_years": 12, **FLATS}, {"oil", "hub_wrench"}, set()),
+        ("hub on a clip", {"load__hub": "clip", "unit__age_years": 12}, {"hub_clip"}, {"hub_free"}),
+        ("hub pressed on", {"load__hub": "pressed"}, {"hub_pressed"}, {"hub_free"}),
+        ("keyed", {"motor__shaft__keyed": True}, {"keyed"}, set()),
+        ("wheel packed", {"readings": (reading("load_look", "packed"),)}, {"wash_wheel"}, set()),
+        ("blade bent", {"readings": (reading("load_look", "bent"),)}, {"new_wheel"}, set()),
+        ("wire chafed", {"readings": (reading("conductor", "chafed", leg="L1"),)}, {"repair_wire"}, set()),
+        ("wire chafed, and repaired", {"readings": CHAFED, "changes": [REPAIRED]}, set(), set()),
+        ("loose connection", {"readings": (reading("connection", "loose"),)}, {"remake_connection"}, set()),
+        ("a nest", {"readings": (reading("load_look", "jammed"),)}, {"clear_nest"}, set()),
+        ("a nest, written", {"complaint__says": "Mice in the box, wires chewed."}, {"clear_nest"}, set()),
+        (
+            "coil cleaned already",
+            {"changes": [{"what": "coil_cleaned", "at": "2026-03-14T10:00:00Z"}]},
+            set(),
+            {"clean"},
+        ),
+        (
+            "nobody noted how it is held",
+            {"motor__mount": None, "new": {"mount": None}},
+            {"out_any", "in_any"},
+            {"out_stud", "in_stud"},
+        ),
         ("motor and blade out together", {"plan": Plan(removal="together")}, {"bench_hub_free"}, {"hub_free"}),
         (
             "band instead of studs",
@@ -246,6 +274,72 @@ def test_a_capacitor_alone_and_a_module_alone_are_short_jobs():
     )
     assert {"module_wait", "module_out", "module_in", "connect_module"} <= module
     assert steps_for(job(new=False, verdict="not_the_motor")) == []
+
+
+RECORDED = st.fixed_dictionaries(
+    {
+        "load_look": st.sampled_from([None, "packed", "bent", "jammed"]),
+        "conductor": st.sampled_from([None, "chafed", "sound"]),
+        "connection": st.sampled_from([None, "burnt", "sound"]),
+        "vent_drain": st.sampled_from([None, "blocked"]),
+        "air_path": st.sampled_from([None, "clear", "dirty"]),
+    }
+)
+PLACES = [
+    {},
+    {"unit__kind": "package_unit"},
+    {**BLOWER, "unit__kind": "furnace"},
+    {**BLOWER, "unit__kind": "fan_coil"},
+    {**INDUCER, "unit__kind": "furnace"},
+]
+
+
+@given(
+    st.sampled_from(PLACES),
+    RECORDED,
+    st.sampled_from(["free", "stuck", "hard"]),
+    st.sampled_from([None, "set_screw", "clip", "pressed", "bolted"]),
+    st.sampled_from([None, 0, 1, 2]),
+    st.sampled_from(["motor", "assembly"]),
+    st.booleans(),
+)
+def test_steps_of_any_job_are_in_order_whole_and_what_was_recorded_is_put_right(
+    place, recorded, hub, held, flats, build, keyed
+):
+    readings = tuple(reading(kind, value) for kind, value in recorded.items() if value)
+    shaft = {"diameter_in": 0.5, "length_in": 4.0, "flats": flats, "keyed": keyed}
+    changes = {**place, "motor__shaft": shaft, "load__hub": held}
+    found = steps_for(job(plan=Plan(hub=hub, build=build), readings=readings, **changes))
+    at = {step.key: number for number, step in enumerate(found)}
+    assert all(at[name] < at[step.key] for step in found for name in step.after)
+    slots = {slot.key: slot.end for slot in schedule(tasks(found)).slots}
+    late = {"power", "figures", "monoxide", "sister"}
+    assert all(end <= slots["power"] for key, end in slots.items() if key not in late), "all is done before the power"
+    wanted = {"packed": "wash_wheel", "bent": "new_wheel", "jammed": "clear_nest", "burnt": "remake_connection"}
+    wanted |= {"chafed": "repair_wire", "dirty": "clean"}
+    whole = build == "assembly" and place.get("motor__role") == "inducer"
+    wanted = {value: key for value, key in wanted.items() if not (whole and key in ("wash_wheel", "new_wheel"))}
+    for kind, value in recorded.items():
+        if value in wanted and not (value == "dirty" and place.get("motor__role") == "inducer"):
+            assert wanted[value] in at, (kind, value)
+    wheel = place.get("motor__fan")
+    assert not (wheel and {"hub_wrench", "bench_hub_wrench"} & set(at)), "no wrench on the shaft of a wheel"
+    assert not ({"hub_wrench", "bench_hub_wrench"} & set(at) and not flats), "wrenches only where there are flats"
+    if wheel == "forward_curved" and hub != "free" and held not in ("clip", "pressed"):
+        assert "bench_hub_puller" in at
+    if place.get("motor__role") == "inducer":
+        alone = {"wheel_mark", "inducer_wheel_on", "cooling_fan", "gasket"}
+        assert (alone if build == "motor" else {"assembly_dress", "assembly_in"}) <= set(at)
+        assert not (alone & set(at) if build == "assembly" else {"assembly_in"} & set(at))
+        assert {"assembly_out", "tube", "vent", "monoxide"} <= set(at)
+        if build == "motor" and held not in ("clip", "pressed"):
+            assert at["inducer_hub"] < at["out_lug"], "the wheel comes off before the motor"
+
+
+def test_a_capacitor_alone_opens_the_electrical_panel_and_not_the_top():
+    alone = keys(job(new=False, verdict="replace_capacitor"))
+    assert {"open_panel", "close_panel"} <= alone
+    assert not {"open_top", "close_top"} & alone
 
 
 MISTAKES = (

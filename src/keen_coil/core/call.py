@@ -11,9 +11,10 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 from .changes import Change
 from .errors import InvalidField, field_errors, invalid
 from .installation import Hookup, Installation
-from .plates import Accuracy, CapacitorLabel, Load, Motor, Space, StrictModel, Unit
+from .plates import Accuracy, CapacitorLabel, Load, Motor, Space, StrictModel, Unit, phases_of
 from .readings import Reading, in_order
 from .record import CallRecord
+from .technician_judgement import TechnicianJudgement
 from .units import LongText, Text
 from .vocabulary import Symptom
 
@@ -69,6 +70,7 @@ class Call(StrictModel):
     readings: Annotated[list[Reading], Field(max_length=2000)] = []
     changes: Annotated[list[Change], Field(max_length=100)] = []
     hookup: Hookup = Hookup()
+    judgement: TechnicianJudgement | None = None
     record: CallRecord | None = None
 
     _worked_out: dict[Any, Any] = PrivateAttr(default_factory=dict)
@@ -85,8 +87,9 @@ class Call(StrictModel):
         back = reading.replaces
         if back is not None and (back >= index or self.readings[back].kind != reading.kind):
             yield _detail((index, "replaces"), back, "the index of an earlier reading of the same kind")
-        if isinstance(reading.value, list) and reading.kind in THREE_LINES and self._phase == 1:
-            yield _detail((index, "value"), reading.value, "one value: the unit is single-phase")
+        phase = self.unit.phase or self._phase if reading.kind == "supply_v" else self._phase
+        if isinstance(reading.value, list) and reading.kind in THREE_LINES and phase == 1:
+            yield _detail((index, "value"), reading.value, "one value: it is single-phase")
         most = (self.motor_on_proof if reading.is_proof else self.motor).speeds or 1000
         if reading.speed is not None and not 1 <= reading.speed <= most:
             yield _detail((index, "speed"), reading.speed, f"a speed from 1 to {most}, 1 the highest")
@@ -99,7 +102,7 @@ class Call(StrictModel):
 
     @property
     def _phase(self) -> int | None:
-        return self.motor.phase or self.unit.phase
+        return phases_of(self.motor, self.unit)
 
     def withdrawn(self) -> set[int]:
         """Indices of readings that a later one replaces."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
@@ -10,6 +11,7 @@ from .units import Amps, Celsius, Count, Hp, Inches, Microfarads, Number, Rpm, S
 from .vocabulary import (
     CapacitorSection,
     CapacitorShape,
+    HubHold,
     MotorKind,
     Mount,
     OutputMode,
@@ -83,6 +85,9 @@ class Unit(StrictModel):
     modes: Modes | None = None
     outputs: Annotated[list[Output], Field(max_length=12)] = []
     refrigerant_mildly_flammable: bool | None = None
+    serial: Text | None = None
+    installed: date | None = None
+    warranty_until: date | None = None
 
 
 class Shaft(StrictModel):
@@ -153,6 +158,7 @@ class Motor(StrictModel):
     part_no: Text | None = None
     mildly_flammable_listed: bool | None = None
     belongs: bool | None = None
+    serial: Text | None = None
 
 
 class Load(StrictModel):
@@ -164,6 +170,7 @@ class Load(StrictModel):
     set_screw_from_face_in: Inches | None = None
     blade_plane_in: Annotated[float, Number(-240, 240)] | None = None
     width_in: Inches | None = None
+    hub: HubHold | None = None
 
 
 class Space(StrictModel):
@@ -202,3 +209,14 @@ class Accuracy(StrictModel):
     accuracy_pct: Annotated[float, Number(0, 100)]
     counts: Annotated[float, Number(0, 1000)] = 0
     resolution: Annotated[float, Number(0, 1000)] = 0
+
+
+OWN_PHASES: dict[MotorKind, int] = {"psc": 1, "shaded_pole": 1, "three_phase": 3}
+
+
+def phases_of(motor: Motor, unit: Unit) -> int | None:
+    """Phases of a motor: its plate's, those of its kind, else the unit's.
+
+    A single-phase fan on a three-phase unit is single-phase.
+    """
+    return motor.phase or (OWN_PHASES.get(motor.kind) if motor.kind else None) or unit.phase

@@ -10,12 +10,14 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInf
 from .changes import Change
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
+from .technician_judgement import TechnicianJudgement
 from .units import Text
 from .vocabulary import (
     CapacitorSchool,
     DualSection,
     FollowUpKind,
     Hub,
+    InducerBuild,
     PowerState,
     Removal,
     Renewal,
@@ -134,6 +136,7 @@ class KeptSwap(Kept):
 
     hub: Hub | None = None
     removal: Removal | None = None
+    build: InducerBuild | None = None
     arrives: Annotated[str, Field(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d[+-]\d\d:\d\d$")] | None = None
     ferries: list[Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]] = []
     marks: Annotated[dict[Text, Text], Field(max_length=40)] = {}
@@ -152,6 +155,7 @@ class KeptPlan(Kept):
     renewal: Renewal | None = None
     on_van: int | None = None
     lead_days: float | None = None
+    judgement: TechnicianJudgement | None = None
 
 
 class KeptChanges(Kept):
@@ -161,7 +165,7 @@ class KeptChanges(Kept):
 
 
 class KeptOutcome(Kept):
-    """How a call ended."""
+    """How a call ended. `unjudged`: a part was renewed, the cause neither proved nor judged by anybody."""
 
     verdict: Verdict
     fault: Name | None = None
@@ -170,6 +174,7 @@ class KeptOutcome(Kept):
     fitted: Said | None = None
     watch: Said | None = None
     unfinished: Said | None = None
+    unjudged: bool = False
 
 
 class KeptGood(Kept):
@@ -200,11 +205,12 @@ class RecordFollowUp(Kept):
 
 
 class RecordPart(Kept):
-    """Parts that were taken off a van."""
+    """Parts that a call took: off a van, or from where else (`source`) when they were not on it."""
 
     part_no: Text
     quantity: Annotated[int, Field(ge=1, le=1000)]
     van: Annotated[str, Field(max_length=60)]
+    source: Annotated[str, Field(max_length=60)] = ""
     booked_at: Moment
 
 

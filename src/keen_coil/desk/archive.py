@@ -70,6 +70,7 @@ SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
     ("unit", "practice"): (2, "false"),
     ("call", "practice"): (2, "false"),
     ("call", "changes"): (3, "{}"),
+    ("part_used", "source"): (5, ""),
 }
 """Columns that came later: the version, and what rows of earlier archives have in them."""
 

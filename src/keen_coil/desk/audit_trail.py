@@ -32,7 +32,7 @@ OTHERS = {
     "save_limits": "changed limits",
     "save_schools": "changed the schools",
     "save_shop_name": "named the shop",
-    "save_ferries": "changed the ferry times",
+    "save_ferries": "changed the delivery times",
     "save_meter": "linked a meter",
     "save_backup_plan": "changed the nightly backup",
     "save_person": "noted a technician",

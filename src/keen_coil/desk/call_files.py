@@ -61,7 +61,7 @@ def import_call(db: Database, context: ActContext, call: Call, name: str) -> int
             power_at=record.power_at or context.now,
             school=record.school,
             van=record.van,
-            plan=record.plan,
+            plan=record.plan if call.judgement is None else record.plan.changed(judgement=call.judgement),
             outcome=record.outcome,
         )
         if row.closed_at is not None and row.outcome is None:

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import FieldError, InvalidField
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.installation import Installation
 from ..core.limits import Limits
+from ..core.vocabulary import UnitKind, words_of
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on, record_act, technician_of
@@ -65,14 +66,18 @@ def technicians(db: Database) -> list[str]:
 def open_call(db: Database, context: ActContext, fields: Mapping[str, str]) -> int:
     """Open a call on a site's unit, both made when new; its id. The last motor of that role is taken up again.
 
-    Raises `InvalidField` naming the field.
+    `unit_kind` is asked for where the unit's kind is not known yet, and never assumed. Raises `InvalidField` naming
+    the field.
     """
     names = {key: fields.get(key, "").strip() for key in ("site", "unit", "technician")}
+    kind = fields.get("unit_kind", "").strip()
     faults = [
         FieldError(key, names[key][:40] or "nothing", f"a name of 1 to {LONGEST_NAME} characters")
         for key in ("site", "unit")
         if not 1 <= len(names[key]) <= LONGEST_NAME
     ]
+    if kind and kind not in words_of(UnitKind):
+        faults.append(FieldError("unit_kind", kind[:40], "one of " + ", ".join(words_of(UnitKind))))
     complaint = _complaint(fields)
     if faults:
         raise InvalidField(faults)
@@ -81,6 +86,10 @@ def open_call(db: Database, context: ActContext, fields: Mapping[str, str]) -> i
         schools = schools_in(session)
         technician = technician_named(session, names["technician"]) or technician_of(session, context)
         motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
+        if not motor.unit.plate.get("kind"):
+            if "unit_kind" in fields and not kind:
+                raise invalid("unit_kind", "nothing", "what kind of unit it is: much of the path hangs on it")
+            motor.unit.plate = motor.unit.plate | ({"kind": kind} if kind else {})
         row = tables.Call(
             motor=motor,
             technician=technician,
@@ -110,8 +119,7 @@ def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor
     place = session.scalar(select(tables.Site).where(tables.Site.name == site)) or tables.Site(name=site)
     there = next((row for row in place.units if row.name == unit), None)
     if there is None:
-        kind = "split_condenser" if role == "condenser_fan" else "furnace"
-        there = tables.Unit(name=unit, plate={"kind": kind, "phase": 1, "hz": 60}, site=place)
+        there = tables.Unit(name=unit, plate={"phase": 1, "hz": 60}, site=place)
     running = [m for m in there.motors if m.removed_at is None and m.plate.get("role") == role]
     return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, installation=Installation())
 

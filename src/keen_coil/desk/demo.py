@@ -59,7 +59,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
             under_way += [(call.id, row)] if "under_way" in row else []
         add_log(session, DATA / "log.csv", moment, motors, sites, people)
         session.add(tables.Setting(name="shop", value={"name": "Pellow Mechanical"}, changed_at=moment))
-        session.add(tables.Setting(name="ferries", value={"times": FERRIES}, changed_at=moment))
+        session.add(tables.Setting(name="ferries", value={"times": FERRIES, "name": "ferry"}, changed_at=moment))
         for call in session.scalars(select(tables.Call)):
             call.search_text = search_text_of(call)
         total = session.scalar(select(func.count()).select_from(tables.Call)) or 0

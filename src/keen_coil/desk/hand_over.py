@@ -17,25 +17,30 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .judgements import read_judgement, wants_judgement
 from .moves_done import moves_done
 from .people import van_names, van_of_call
 from .practice import not_in_practice
 from .settings import limits_in
 
 LONGEST_TEXT, LONGEST_SAYS, MOST_TAKEN = 2000, 500, 100
-TAKE = "take."
+TAKE, FROM = "take.", "from."
+BOUGHT = "bought on the way"
+SOURCES = ("", BOUGHT, "delivered for this call", "from the customer")
+"""Where a part came from: the van, or elsewhere; what is not off the van is booked and takes none of its stock."""
 KINDS = {"temporary": "temporary repair", "watch": "look at it again", "unfinished": "unfinished"}
-GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face")
+GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face", "in_any", "assembly_in")
 """Steps of the swap with which the new motor is in its place."""
 
 
 @dataclass(frozen=True)
 class Bookable:
-    """A part that this call may have taken: how many the van has, how many are proposed."""
+    """A part that this call may have taken: how many the van has, how many are proposed, from where."""
 
     part_no: str
     there: int
     proposed: int
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -59,7 +64,10 @@ def hand_over_view(db: Database, view: CallView) -> HandOver:
         stock = {part: there for part, there in found}
         vans = van_names(session)
     wanted = parts_wanted(view)
-    parts = [Bookable(part, stock.get(part, 0), min(number, stock.get(part, 0))) for part, number in wanted.items()]
+    parts = [
+        Bookable(part, stock.get(part, 0), number, "" if stock.get(part, 0) >= number else BOUGHT)
+        for part, number in wanted.items()
+    ]
     others = sorted(part for part, there in stock.items() if there and part not in wanted)
     return HandOver(loose_ends(view), parts, others, van, vans if van in vans else [van, *vans], _temporary(view))
 
@@ -109,12 +117,14 @@ def close_call(db: Database, call_id: int, context: ActContext, fields: Mapping[
             _return_on(row, texts, fields)
         else:
             _finished(view, texts)
+            view = _judged(view, row, context, fields)
         book_parts(session, row, context, fields)
         row.closed_at = context.now
         row.outcome = KeptOutcome(
             verdict=view.assessment.verdict,
             fault=view.assessment.leading_fault,
             passed=view.proof.passed,
+            unjudged=not unfinished and wants_judgement(view),
             **{key: text for key, text in texts.items() if text and (unfinished or key != "unfinished")},
         )
         if row.chosen and _went_in(row, unfinished):
@@ -128,6 +138,18 @@ def _finished(view: CallView, texts: Mapping[str, str]) -> None:
         raise invalid("finish", "; ".join(open_ends), what)
     if not view.proof.passed and not texts["exception"]:
         raise invalid("exception", "", "why it is handed over without a passed run, in your words")
+
+
+def _judged(view: CallView, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> CallView:
+    """Asks once for the technician's judgement where a part was renewed and nothing proved; it may be left out."""
+    if not wants_judgement(view) or fields.get("no_judgement") == "yes":
+        return view
+    row.plan = row.plan.changed(judgement=read_judgement(fields, _name_of(row), context.now))
+    return call_view_of(row, view.limits)
+
+
+def _name_of(row: tables.Call) -> str:
+    return row.technician.name if row.technician else ""
 
 
 def _return_on(row: tables.Call, texts: Mapping[str, str], fields: Mapping[str, str]) -> None:
@@ -163,7 +185,7 @@ def _day(text: str, field: str) -> date:
 
 
 def book_parts(session: Session, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> None:
-    """Book parts off a van: `take.PART` says how many, `take_other` another part.
+    """Book parts: `take.PART` says how many, `from.PART` where from if not off the van; `take_other` another part.
 
     Raises `InvalidField`; none is then.
     """
@@ -181,10 +203,25 @@ def book_parts(session: Session, row: tables.Call, context: ActContext, fields: 
         if not many:
             faults.append(FieldError(field, text[:20], f"how many, 0 to {MOST_TAKEN}"))
             continue
+        source = fields.get(FROM + part_no if part_no != other else "other_from", "").strip()
+        if source not in SOURCES:
+            faults.append(FieldError(field, source[:40], "one of " + ", ".join(SOURCES[1:]) + ", or off the van"))
+            continue
+        if source:
+            row.parts.append(
+                tables.PartUsed(part_no=part_no, quantity=many, van=van, source=source, booked_at=context.now)
+            )
+            continue
         part = session.get(tables.VanPart, (van, part_no))
         there = part.quantity if part else 0
         if part is None or there < many:
-            faults.append(FieldError(field, f"{text} of {part_no}", f"at most {there}: that is what {van} has"))
+            faults.append(
+                FieldError(
+                    field,
+                    f"{text} of {part_no}",
+                    f"at most {there}: that is what {van} has; or say where else it came from",
+                )
+            )
             continue
         part.quantity = there - many
         row.parts.append(tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=context.now))

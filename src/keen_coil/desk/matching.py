@@ -30,7 +30,7 @@ from .shelf import PLATE, motor_of, stock_in
 MOST_FOR_SCHOOLS = 1000
 MOST_COMPARED = 3
 LONGEST_REASON = 500
-KEPT_WITH_ANY = ("by_hand", "renewal", "swap")
+KEPT_WITH_ANY = ("by_hand", "renewal", "swap", "judgement")
 """What of a call's plan does not hang on the motor that is chosen."""
 
 

@@ -10,7 +10,7 @@ from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
 from ..core.outputs import OF_MODES
 from ..core.units import horsepower_text
-from ..core.vocabulary import CapacitorSection, CapacitorShape, Mount, SeenFrom, SwitchKind, UnitKind, words_of
+from ..core.vocabulary import CapacitorSection, CapacitorShape, HubHold, Mount, SeenFrom, SwitchKind, UnitKind, words_of
 from ..core.voltage import KNOWN
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
@@ -66,6 +66,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             Field("motor.leads", "leads", hint="without ground"),
             _text("leads", "lead names", "black, brown, white"),
             _text("motor.part_no", "part number"),
+            _text("motor.serial", "serial number"),
             _choice("motor.belongs", "the right part here", "true", "false"),
         ),
     ),
@@ -109,6 +110,9 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             Field("unit.sisters", "sister motors"),
             Field("unit.tons", "size", "tons"),
             Field("unit.age_years", "age", "years"),
+            _text("unit.serial", "serial number"),
+            _text("unit.installed", "installed on", "2019-05-30"),
+            _text("unit.warranty_until", "parts warranty until", "2029-05-30"),
         ),
     ),
     (
@@ -131,6 +135,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         (
             Field("load.diameter_in", "diameter", "in"),
             Field("load.hub_bore_in", "hub bore", "in"),
+            _choice("load.hub", "hub held by", *words_of(HubHold)),
             Field("load.hub_length_in", "hub length", "in"),
             Field("load.blade_plane_in", "blade plane", "in", hint="from mounting face to middle of hub"),
             Field("load.set_screw_from_face_in", "set screw", "in", hint="from the hub's body side"),

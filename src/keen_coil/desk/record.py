@@ -7,12 +7,16 @@ from datetime import date
 
 from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.faults import FAULTS
-from ..core.diagnosis.plain import NOT_YET, PLAIN, what_was_done
+from ..core.diagnosis.plain import plain_finding, what_was_done
+from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
 from ..core.hookup.moves import move_words
+from ..core.readings import Reading
 from ..core.record import KeptHookup
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .call_view import CallView
+from .hand_over import GOES_IN
+from .judgements import renews
 from .ledger import LedgerRow, ledger
 from .moves_done import moves_done
 
@@ -51,17 +55,37 @@ class Record:
     people: list[str]
     plain: str
     looked: str
+    judged: str
+    unjudged: bool
 
 
 RETURNS = {"temporary": "temporary", "watch": "look again", "unfinished": "unfinished"}
 _SIDE_BY_SIDE = {
     "supply_v": "Volts",
     "run_amps_a": "Amps",
+    "capacitance_uf": "Capacitor",
     "noise": "Noise",
     "turns_way": "Direction",
     "run_rpm": "Speed",
-    "shell_c": "Shell",
+    "shell_c": "Motor temperature",
+    "draught_inwc": "Draft",
+    "co_ppm": "Carbon monoxide",
+    "air_c": "Air temperature",
+    "air_speed_fpm": "Air",
 }
+"""Kinds that are set side by side as found and as left."""
+OF_THE_MOTOR = (
+    "condemn_motor",
+    "replace_module",
+    "replace_wrong_motor",
+    "runs_worn",
+    "usable_limited",
+    "cool_and_retest",
+    "dry_and_retest",
+)
+"""Verdicts about what goes out with the old motor: nothing of it is left to watch once that is renewed."""
+CONNECTED = ("capacitor", "capacitor_joined", "connect_capacitor")
+"""Steps of the swap with which the new capacitor is in its place."""
 
 
 def record_of(view: CallView) -> Record:
@@ -70,7 +94,7 @@ def record_of(view: CallView) -> Record:
     leading = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
     outcome = view.row.outcome
     why = [text for text in leading.speaks_for if not text.startswith("complaint")] if leading else []
-    watch = [f"{cause.says} {cause.do}" for cause in answer.causes if cause.cause in FAULTS]
+    watch = [f"{cause.says} {cause.do}" for cause in answer.causes if _is_left(view, cause.cause)]
     watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
         found=view.sentence,
@@ -87,14 +111,45 @@ def record_of(view: CallView) -> Record:
         unproved=[link for link, report in answer.path.items() if report.state in ("unproved", "suspect")],
         unfinished=_unfinished(view),
         returns=[(item.due_on, RETURNS[item.kind], item.says) for item in view.row.follow_ups],
-        parts=[f"{part.quantity} x {part.part_no}, off {part.van}" for part in view.row.parts],
+        parts=[f"{part.quantity} x {part.part_no}, {part.source or f'off {part.van}'}" for part in view.row.parts],
         steps=_steps(view),
         marks=_marks(view),
         minutes=_minutes(view),
         people=_people(view),
-        plain=PLAIN.get(answer.leading_fault or "", NOT_YET),
-        looked=what_was_done(reading.kind for _, reading in view.call.standing()),
+        plain=_plain(view),
+        looked=what_was_done(reading for _, reading in view.call.standing()),
+        judged=judgement_says(view.call.judgement, answer.verdict) if view.call.judgement else "",
+        unjudged=bool(outcome and outcome.unjudged),
     )
+
+
+def _plain(view: CallView) -> str:
+    answer, judged = view.assessment, view.call.judgement
+    fault = answer.leading_fault
+    proved = fault is not None and fault_chance(answer, fault) >= SURE
+    renewed = renews(view) and (is_in(view, "motor") or is_in(view, "capacitor"))
+    return plain_finding(answer.verdict, fault, judged.verdict if judged else None, renewed, proved)
+
+
+def is_in(view: CallView, part: str) -> bool:
+    """Whether the new `motor` or `capacitor` of a call is in its place: by its step, or as the call was closed so."""
+    capacitor = view.row.plan.capacitor
+    if not (view.row.chosen if part == "motor" else capacitor and capacitor.parts):
+        return False
+    if view.row.outcome is not None and not view.row.outcome.unfinished:
+        return True
+    steps = GOES_IN if part == "motor" else CONNECTED
+    return any(one.station == "swap" and one.step in steps and not one.skipped for one in view.row.steps)
+
+
+def _is_left(view: CallView, cause: str) -> bool:
+    """Whether a cause still stands once the parts that are in are in."""
+    fault = FAULTS.get(cause)
+    if fault is None:
+        return False
+    if is_in(view, "motor") and fault.verdict in OF_THE_MOTOR:
+        return False
+    return not (is_in(view, "capacitor") and fault.verdict == "replace_capacitor")
 
 
 def _unfinished(view: CallView) -> str:
@@ -153,23 +208,54 @@ def _planned(view: CallView) -> list[str]:
 
 
 def _fitted(view: CallView) -> str:
+    """What was done: changes, parts that are in, the technician's own words. A part that stayed is not done."""
     said = (view.row.outcome and view.row.outcome.fitted) or ""
     acts = [f"{CHANGES[change.what].says}{f', {change.note}' if change.note else ''}." for change in view.call.changes]
-    said = " ".join([*acts, said]).strip()
-    motor = view.call.chosen_motor
-    if motor is None:
-        return said
-    capacitor = f", run capacitor {motor.capacitor_uf:g} µF" if motor.capacitor_uf else ""
-    return f"Motor {motor.part_no}{capacitor}." + (f" {said}" if said else "")
+    motor, capacitor = view.call.chosen_motor, view.row.plan.capacitor
+    parts = [f"motor {motor.part_no}"] if motor is not None and is_in(view, "motor") else []
+    if capacitor is not None and is_in(view, "capacitor"):
+        numbers = ", ".join(dict.fromkeys(part.part_no for part in capacitor.parts))
+        value = f" {capacitor.uf:g} µF" if capacitor.uf else ""
+        parts.append(f"run capacitor{value} ({numbers})")
+    new = f"New {' and '.join(parts)}." if parts else ""
+    return " ".join(text for text in (*acts, new, said) if text).strip()
 
 
 def _figures(view: CallView) -> list[Figure]:
-    """Figures that were read before and after, side by side."""
-    merged: dict[str, dict[str, str]] = {}
+    """Figures read before and after, side by side: of the same point, leg, speed and section only."""
+    merged: dict[tuple[str, ...], dict[str, str]] = {}
     for when, rows in (("found", ledger(view)), ("left", ledger(view, proof=True))):
         for row in rows[::-1]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
-                since = state_of(view.call.readings[row.index], view.call.changes_in_order) > 0
-                merged.setdefault(row.kind, {})["left" if since else when] = row.value
+                reading = view.call.readings[row.index]
+                since = state_of(reading, view.call.changes_in_order) > 0
+                merged.setdefault(_point(reading), {})["left" if since else when] = row.value
+    _label_of_new(view, merged)
     unread = {"found": "not read", "left": "not read"}
-    return [Figure(_SIDE_BY_SIDE[kind], **{**unread, **read}) for kind, read in merged.items()]
+    return [
+        Figure(", ".join([_SIDE_BY_SIDE[kind], *point]), **{**unread, **read})
+        for (kind, *point), read in merged.items()
+    ]
+
+
+def _point(reading: Reading) -> tuple[str, ...]:
+    """What a figure is of: its kind, then everything that makes it another figure, in words."""
+    where = [
+        reading.at.replace("_", " ") if reading.at else "",
+        "to ground" if reading.across == "ground" else "",
+        "running" if reading.kind == "supply_v" and reading.when == "running" else "",
+        f"{reading.leg} leg" if reading.leg and reading.leg != "whole" else "",
+        f"speed {reading.speed}" if reading.speed else "",
+        {"herm": "compressor section", "fan": "fan section"}.get(reading.section or "", ""),
+    ]
+    return (reading.kind, *(word for word in where if word))
+
+
+def _label_of_new(view: CallView, merged: dict[tuple[str, ...], dict[str, str]]) -> None:
+    """The new capacitor's own µF where it was not read again."""
+    capacitor = view.row.plan.capacitor
+    if capacitor is None or not capacitor.uf or not is_in(view, "capacitor"):
+        return
+    of_fan = [key for key in merged if key[0] == "capacitance_uf" and "compressor section" not in key]
+    for key in of_fan or [("capacitance_uf",)]:
+        merged.setdefault(key, {}).setdefault("left", f"{capacitor.uf:g} µF by its label")

@@ -23,6 +23,7 @@ from .acts import ActContext, record_act
 LIMITS, OF_SHOP, FERRIES, METER = "limits", "schools", "ferries", "meter"
 SHOP, LONGEST_SHOP = "shop", 80
 MOST_FERRIES = 24
+DELIVERY, LONGEST_DELIVERY = "delivery", 40
 
 
 @dataclass(frozen=True)
@@ -151,8 +152,18 @@ def shop_ferries(db: Database) -> list[str]:
         return ferries_in(session)
 
 
-def save_ferries(db: Database, context: ActContext, text: str) -> None:
-    """Note the times at which parts come over, apart by spaces or commas; none clears them. Raises `InvalidField`."""
+def delivery_name(db: Database) -> str:
+    """What brings parts, as this shop calls it: ferry, supply-house truck; `delivery` until it says."""
+    with db.reading() as session:
+        kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == FERRIES)) or {}
+        return str(kept.get("name") or DELIVERY)
+
+
+def save_ferries(db: Database, context: ActContext, text: str, name: str = "") -> None:
+    """Note when parts come, apart by spaces or commas, and what brings them; none clears. Raises `InvalidField`."""
+    called = name.strip()
+    if len(called) > LONGEST_DELIVERY:
+        raise invalid("delivery_name", called[:40], f"at most {LONGEST_DELIVERY} characters: ferry, truck")
     times = []
     for word in text.replace(",", " ").split():
         try:
@@ -163,7 +174,7 @@ def save_ferries(db: Database, context: ActContext, text: str) -> None:
         raise invalid("ferries", f"{len(times)} times", f"at most {MOST_FERRIES}")
     with db.writing() as session:
         record_act(session, context, "save_ferries", None)
-        kept = {"times": sorted(dict.fromkeys(times))}
+        kept = {"times": sorted(dict.fromkeys(times))} | ({"name": called} if called else {})
         session.merge(tables.Setting(name=FERRIES, value=kept, changed_at=context.now))
 
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.record import KeptSwap
-from ..core.swap.job import HUBS, REMOVALS, Job
+from ..core.swap.job import BUILDS, HUBS, REMOVALS, Job
 from ..core.swap.marks import MARKS, Mark, MarkCheck, put_back, read_mark
 from ..core.swap.schedule import Schedule, schedule
 from ..core.swap.steps import WAITS, Carry, Step, carry_list, steps_for, tasks
@@ -184,9 +184,9 @@ def _tips(call_view: CallView, looked: StepView | None) -> list[str]:
         return []
     phase, power = looked.step.phase, call_view.row.power
     if phase not in LIVE_PHASES and looked.step.key != "dead" and power != "dead":
-        return ["The strip says energised. Prove it dead before hands go in."]
+        return ["Power is marked energized. Prove it dead before hands go in."]
     return (
-        ["The strip says locked out. Energise when everybody is clear."] if phase == "run" and power == "dead" else []
+        ["Power is marked locked out. Energize when everybody is clear."] if phase == "run" and power == "dead" else []
     )
 
 
@@ -219,7 +219,7 @@ def _step_named(steps: list[Step], key: str) -> Step:
 def do_step(
     db: Database, call_id: int, context: ActContext, key: str, typed: Mapping[str, str], through: bool = False
 ) -> None:
-    """Tick a step with its marks; `through` ticks what is open above it too, its marks left as they are.
+    """Tick a step with its marks; `through` ticks what is open above it too, but no safety step and none with marks.
 
     Raises `InvalidField` on a step or mark that is none, or on a mark that is missing.
     """
@@ -228,7 +228,7 @@ def do_step(
         step = _step_named(steps, key)
         _keep_marks(row, step, typed, asked=not through)
         had = {one.step: one for one in row.steps if one.station == STATION}
-        before = steps[: steps.index(step)] if through else []
+        before = [one for one in steps[: steps.index(step)] if not one.alone] if through else []
         for one in [*(other for other in before if other.key not in had), step]:
             if one.key in had:
                 had[one.key].skipped, had[one.key].done_at = None, context.now
@@ -282,7 +282,7 @@ def take_step_back(db: Database, call_id: int, context: ActContext, key: str) ->
 def plan_swap(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
     """Settle how the hub sits, how it comes out, when the part arrives (local day and time). Raises `InvalidField`."""
     faults, kept = [], {}
-    for name, allowed in (("hub", HUBS), ("removal", REMOVALS)):
+    for name, allowed in (("hub", HUBS), ("removal", REMOVALS), ("build", BUILDS)):
         text = typed.get(name, "")
         if text and text not in allowed:
             faults.append(FieldError(name, text[:40], "one of " + ", ".join(allowed)))

@@ -32,6 +32,7 @@ def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
         hook_up=hookup.school,
         hub=plan.swap.hub,
         removal=plan.swap.removal,
+        build=plan.swap.build or "motor",
         wait_min=_wait(plan, now, ordered),
         on_van=plan.on_van is None or plan.on_van > 0 or plan.lead_days == 0,
         blade_at_in=plan.hub.at_in if plan.hub else None,

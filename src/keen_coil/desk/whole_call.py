@@ -26,6 +26,8 @@ def call_data(row: tables.Call) -> dict[str, Any]:
     }
     changes = row.changes.model_dump(mode="json", exclude_none=True)["made"] if row.changes else []
     data |= {"changes": changes} if changes else {}
+    judgement = row.plan.judgement if row.plan else None
+    data |= {"judgement": judgement.model_dump(mode="json")} if judgement else {}
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
 
 
@@ -50,7 +52,7 @@ def record_of_call(row: tables.Call) -> CallRecord:
         "readings_by": by if any(by) else [],
         "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
         "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
-        "parts": [_fields(part, "part_no", "quantity", "van", "booked_at") for part in row.parts],
+        "parts": [_fields(part, "part_no", "quantity", "van", "source", "booked_at") for part in row.parts],
     }
     try:
         return CallRecord.model_validate(record)

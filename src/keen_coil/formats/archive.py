@@ -21,7 +21,7 @@ from ..core.errors import invalid
 from .call_file import parse_json
 from .zips import BROKEN, broken_is_told
 
-FORMAT, VERSION = "keen-coil/log", 4
+FORMAT, VERSION = "keen-coil/log", 5
 MANIFEST = "datapackage.json"
 LARGEST_UNPACKED = 2_000_000_000
 MOST_MEMBERS = 200_000

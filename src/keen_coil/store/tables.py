@@ -246,7 +246,7 @@ class FollowUp(Table):
 
 
 class PartUsed(Table):
-    """Parts that a call took, and off which van."""
+    """Parts that a call took: off which van, or where else they came from (`source`; empty: the van)."""
 
     __tablename__ = "part_used"
     __table_args__ = (CheckConstraint("quantity > 0", name="used_counts"),)
@@ -255,6 +255,7 @@ class PartUsed(Table):
     part_no: Mapped[str] = mapped_column(String(200))
     quantity: Mapped[int]
     van: Mapped[str] = mapped_column(String(60))
+    source: Mapped[str] = mapped_column(String(60), default="", server_default=text("''"))
     booked_at: Mapped[datetime]
     call: Mapped[Call] = relationship(back_populates="parts")
 

@@ -22,7 +22,7 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/settings/schools", "schools"),
     ("POST", r"/settings/people", "people"),
     ("POST", r"/settings/shop", "the shop's name"),
-    ("POST", r"/settings/ferries", "ferry times"),
+    ("POST", r"/settings/ferries", "delivery times"),
     ("POST", r"/settings/meter", "the linked meter"),
     ("POST", r"/settings/backup", "the nightly backup"),
     ("POST", r"/settings/accounts", "accounts"),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.swap.job import HUBS, REMOVALS
+from ..core.swap.job import BUILDS, HUBS, REMOVALS
 from ..desk.stations import STATION
 from ..desk.swap import MarkView, StepView, SwapView
 from .page import clock
@@ -108,6 +108,7 @@ class SwapPage:
     plans: bool
     orders: bool
     arrives: str
+    alone_left: int
 
 
 def swap_page(view: SwapView, mounted: str | None) -> SwapPage:
@@ -127,7 +128,15 @@ def swap_page(view: SwapView, mounted: str | None) -> SwapPage:
         plans=view.job.kind == "motor",
         orders=orders,
         arrives=f"Reckoned: {clock(view.arrives)}. " if view.arrives else "Not known yet. ",
+        alone_left=_alone_left(view),
     )
+
+
+def _alone_left(view: SwapView) -> int:
+    """How many open steps above the one in hand are ticked by themselves only."""
+    number = view.looked_at.number if view.looked_at else 0
+    steps = (step for _, steps in view.phases for step in steps)
+    return sum(step.number < number and step.step.alone and step.state not in _ENDED for step in steps)
 
 
 def span(minutes: float) -> str:
@@ -169,7 +178,7 @@ def _phase(title: str, steps: list[StepView], looked: StepView | None) -> PhaseL
 
 
 def _line(step: StepView, is_looked_at: bool) -> StepLine:
-    under = f"Left out: {step.why_not}" if step.why_not else step.waits_for
+    under = f"Skipped: {step.why_not}" if step.why_not else step.waits_for
     when = clock(step.at) if step.at else f"{round(step.step.minutes)} min" if step.step.minutes else ""
     sign = _SIGNS[step.state]
     return StepLine(step.step.key, step.state, sign, step.number, step.step.do, under, when, is_looked_at)
@@ -177,7 +186,7 @@ def _line(step: StepView, is_looked_at: bool) -> StepLine:
 
 def _pad(looked: StepView, tips: list[str]) -> StepPad:
     step = looked.step
-    ended = {"next": ", next", "done": f", done {clock(looked.at)}", "skipped": f", left out {clock(looked.at)}"}
+    ended = {"next": ", next", "done": f", done {clock(looked.at)}", "skipped": f", skipped {clock(looked.at)}"}
     notes = [("contradiction", "suspect", tip) for tip in tips]
     if looked.waits_for and looked.state not in _ENDED:
         notes.append(("contradiction", "suspect", f"{looked.waits_for}."))
@@ -204,7 +213,10 @@ def _carry(view: SwapView) -> list[tuple[str, list[tuple[str, bool]]]]:
 
 def _choices(view: SwapView) -> list[Choice]:
     job, found = view.job, []
-    if "direct" in job.features:
+    if "inducer" in job.features:
+        build = "assembly" if "assembly" in job.features else "motor"
+        found.append(Choice("build", "Renewed as", {name: title for name, (title, _) in BUILDS.items()}, build))
+    if "direct" in job.features and "assembly" not in job.features:
         found.append(Choice("hub", "The hub", {name: title for name, (title, _) in HUBS.items()}, job.hub))
         if "blade" in job.features:
             words: dict[str, str] = {name: title for name, (title, _) in REMOVALS.items()}

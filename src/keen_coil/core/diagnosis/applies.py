@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..call import Call
+from ..plates import phases_of
 
 OUTDOOR = ("split_condenser", "heat_pump_outdoor", "package_unit", None)
 REVERSES = ("heat_pump_outdoor", "package_unit")
@@ -17,8 +18,8 @@ FUSED = ("furnace", "air_handler", "package_unit")
 
 
 def three_phases(call: Call) -> bool:
-    """Whether motor or unit is three-phase."""
-    return call.motor.kind == "three_phase" or 3 in (call.motor.phase, call.unit.phase)
+    """Whether the motor is three-phase; a single-phase fan on a three-phase unit is not."""
+    return call.motor.kind == "three_phase" or phases_of(call.motor, call.unit) == 3
 
 
 def has_taps(call: Call) -> bool:

@@ -7,6 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from ..readings import Reading
+from ..vocabulary import Verdict
+
 PLAIN: dict[str, str] = {
     "supply_missing": "No power reached the unit.",
     "supply_low": "The voltage of the supply was too low, which makes a motor run hot.",
@@ -70,31 +73,81 @@ PLAIN: dict[str, str] = {
     "none": "Nothing was found wrong.",
 }
 NOT_YET = "The cause is not proved yet."
+JUDGED: dict[Verdict, str] = {
+    "condemn_motor": "The fan motor had failed.",
+    "replace_module": "The electronics of the fan motor had failed.",
+    "replace_capacitor": "The part that helps the fan motor start and run, its capacitor, had failed.",
+    "replace_wrong_motor": "A motor that does not belong in this unit had been fitted earlier.",
+    "not_the_motor": "The fan motor itself was good; the cause lay elsewhere.",
+    "runs_worn": "The motor is worn; it still runs.",
+    "usable_limited": "One of the motor's speeds had failed; the others still work.",
+    "cool_and_retest": "The motor had overheated and must cool before it is tested again.",
+    "dry_and_retest": "The motor had taken up moisture and must dry before it is tested again.",
+    "no_fault_found": "Nothing was found wrong.",
+}
+"""What a technician's judgement means, for the customer, where the program has not proved a cause."""
+NEVER_JUDGED = "The part was renewed; what had failed in it was not proved."
+
+
+def plain_finding(verdict: Verdict, fault: str | None, judged: Verdict | None, renewed: bool, proved: bool) -> str:
+    """What was found, for the customer: the fault where it is proved, else the technician's judgement, else neither.
+
+    Parameters: the program's verdict and leading fault; the technician's; whether a part was renewed; whether a fault
+    carries the verdict (`proved`).
+    """
+    if verdict != "not_proved" and fault in PLAIN and proved:
+        return PLAIN[str(fault)]
+    if verdict != "not_proved":
+        return JUDGED[verdict]
+    if judged is not None:
+        return f"In the technician's judgement: {JUDGED[judged][0].lower()}{JUDGED[judged][1:]}"
+    return NEVER_JUDGED if renewed else NOT_YET
+
+
 LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("the voltage was measured", ("supply_v", "contact_drop_v", "ecm_power")),
-    (
-        "the controls were checked",
-        ("control_call", "hold", "safety", "ecm_command", "switch_pulled_in", "breaker", "fuse", "disconnect"),
-    ),
-    ("the wires were checked", ("conductor", "connection")),
-    ("the capacitor was measured", ("capacitance_uf", "capacitor_look", "capacitor_load", "capacitor_case_ohm")),
+    ("the call for the fan was checked", ("control_call", "ecm_command")),
+    ("the safety switches were checked", ("safety",)),
+    ("the holds of the controls were checked", ("hold",)),
+    ("the switching relay was checked", ("switch_pulled_in",)),
+    ("the breaker was checked", ("breaker",)),
+    ("the fuses were checked", ("fuse",)),
+    ("the disconnect was checked", ("disconnect",)),
+    ("the motor's protective switch was checked", ("starter_overload",)),
+    ("the wires were checked", ("conductor",)),
+    ("the wire connections were checked", ("connection",)),
+    ("the capacitor was measured", ("capacitance_uf", "capacitor_load", "capacitor_case_ohm")),
+    ("the capacitor was looked at", ("capacitor_look",)),
     ("the motor's windings were measured", ("winding_ohm", "ecm_winding_ohm")),
     ("the motor was tested against its case", ("ground_ohm", "insulation_mohm", "ecm_ground_ohm")),
     ("the shaft was turned by hand", ("spin", "side_play")),
-    ("the fan wheel was looked at", ("load_look", "belt_look")),
+    ("the fan wheel was looked at", ("load_look",)),
+    ("the belt was looked at", ("belt_look",)),
     ("the current was measured", ("run_amps_a", "sister_amps_a")),
-    ("the air path was looked at", ("air_path", "air_speed_fpm", "static_inwc", "draught_inwc", "vent_drain")),
-    ("other parts were tried in its place", ("trial",)),
+    ("the air path was looked at", ("air_path", "vent_drain")),
+    ("the air was measured", ("air_speed_fpm",)),
+    ("the pressure was measured", ("static_inwc", "draught_inwc")),
     ("carbon monoxide was measured", ("co_ppm",)),
-    ("its temperature was taken", ("shell_c", "sister_shell_c", "air_c")),
+    ("temperatures were taken", ("shell_c", "sister_shell_c", "air_c")),
+    ("its speed was measured", ("run_rpm",)),
 )
-"""What was done, in plain words, for kinds of reading."""
+"""What was done, in plain words, for kinds of reading: nothing is said that no reading stands behind."""
+TRIED: dict[str, str] = {
+    "good_capacitor": "a good capacitor was tried",
+    "other_speed": "another speed was tried",
+    "push": "it was helped to start",
+    "other_module": "other electronics were tried",
+    "direct_power": "it was tried straight from the supply",
+}
 
 
-def what_was_done(kinds: Iterable[str]) -> str:
+def what_was_done(readings: Iterable[Reading]) -> str:
     """What was looked at and measured, as one sentence; empty when nothing was."""
-    there = set(kinds)
+    taken = [reading for reading in readings if not reading.wrong_power]
+    there = {reading.kind for reading in taken}
     found = [words for words, which in LOOKED if there & set(which)]
+    tried = {str(reading.with_) for reading in taken if reading.kind == "trial"}
+    found += [words for key, words in TRIED.items() if key in tried]
     if not found:
         return ""
     said = found[0] if len(found) == 1 else ", ".join(found[:-1]) + " and " + found[-1]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..judge.current import METHOD
+from ..technician_judgement import TechnicianJudgement
 from ..vocabulary import Verdict
 from .assess import Assessment
 from .faults import FAULTS
@@ -25,6 +26,15 @@ HEADLINES: dict[Verdict, str] = {
 def headline(verdict: Verdict) -> str:
     """The verdict in a few words."""
     return HEADLINES[verdict]
+
+
+def judgement_says(judgement: TechnicianJudgement, program: Verdict) -> str:
+    """A technician's judgement in one sentence, with what the program says where that is something else."""
+    says = f"{HEADLINES[judgement.verdict]}: {judgement.why.rstrip('.')}. Judged by {judgement.by}"
+    if judgement.verdict == program:
+        return f"{says}."
+    theirs = HEADLINES[program]
+    return f"{says}; the program says {theirs[0].lower()}{theirs[1:]}."
 
 
 def sentence(assessment: Assessment) -> str:

@@ -7,7 +7,7 @@ from typing import Literal
 
 from ..call import Call
 from ..machine.conditions import blade_asks
-from ..plates import Motor
+from ..plates import Motor, phases_of
 from ..speed import poles_of
 from ..voltage import Range, plate_amps, range_for
 
@@ -47,7 +47,7 @@ def reference_for(call: Call) -> Reference:
     blade where neither plate decides.
     """
     motor, unit, supply = call.motor, call.unit, call.supply_now()
-    hz, phase = motor.hz or unit.hz, motor.phase or unit.phase
+    hz, phase = motor.hz or unit.hz, phases_of(motor, unit)
     own = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, supply), motor.hp, motor.rpm
     named = unit.fan_amps_a, unit.fan_hp, unit.fan_rpm
     wrong = _disagreement(call, own[0])

@@ -12,6 +12,7 @@ from typing import NamedTuple
 from ..call import Call
 from ..changes import last_state_of, state_of
 from ..outputs import NAMES, modes_noted
+from ..plates import phases_of
 from ..readings import Reading
 
 DIRECTION = {
@@ -68,11 +69,35 @@ AFTER_AMPS: tuple[_Row, ...] = (
         Needed("vent", "Vent and drain", "vent_drain", ask="Vent joined, drain runs, nothing spills."), _role("inducer")
     ),
     _Row(
-        Needed("heat", "Shell after some minutes", "shell_c", ask="Infrared on the shell, ten minutes in.", must=False),
+        Needed("room_co", "Carbon monoxide, room", "co_ppm", at="room", ask="Beside the unit, burner on, door shut."),
+        _role("inducer"),
+    ),
+    _Row(
+        Needed("flue_co", "Carbon monoxide, flue", "co_ppm", at="flue", ask="In the flue, burner steady.", must=False),
+        _role("inducer"),
+    ),
+    _Row(
+        Needed(
+            "heat",
+            "Motor temperature after 10 min",
+            "shell_c",
+            ask="Infrared on the shell, ten minutes in.",
+            must=False,
+        ),
         _always,
     ),
     _Row(
-        Needed("air", "Air", "air_speed_fpm", ask="A traverse where the air matters; several points.", must=False),
+        Needed(
+            "air", "Air, cfm per ton", "air_speed_fpm", ask="A traverse with its free area; several points.", must=False
+        ),
+        _role("indoor_blower"),
+    ),
+    _Row(
+        Needed("supply_air", "Supply air", "air_c", at="supply", ask="In the supply, ten minutes in.", must=False),
+        _role("indoor_blower"),
+    ),
+    _Row(
+        Needed("return_air", "Return air", "air_c", at="return", ask="In the return, the same minute.", must=False),
         _role("indoor_blower"),
     ),
     _Row(
@@ -88,7 +113,7 @@ VOLTS: tuple[_Row, ...] = (
             "supply_v",
             "switch_load",
             "running",
-            "Read across the load side while it runs; all pairs of a three-phase.",
+            "Read across the load side while it runs.",
         ),
         _mains,
     ),
@@ -120,10 +145,13 @@ def _amps(call: Call) -> list[Needed]:
     at: dict[int, list[str]] = {}
     for name, speed in modes_of(call):
         at.setdefault(speed, []).append(name)
-    three = 3 in (call.motor_on_proof.phase, call.unit.phase) and _mains(call)
+    three = phases_of(call.motor_on_proof, call.unit) == 3 and _mains(call)
     ask = "Clamp all three legs." if three else "Clamp the lead that carries the whole current."
     if len(at) < 2:
-        return [Needed("run_amps_a", "Amps, three legs" if three else "Amps, whole current", "run_amps_a", ask=ask)]
+        title = "Amps, three legs" if three else "Amps, whole current"
+        slower = next((speed for speed in at if speed > 1), None)
+        named = f"{title}, speed {slower}" if slower else title
+        return [Needed("run_amps_a", named, "run_amps_a", ask=ask, speed=slower)]
     return [
         Needed(
             f"run_amps_a.{speed}",
@@ -154,6 +182,7 @@ def _proofs(kind: str, call: Call) -> list[tuple[int, Reading]]:
 def _suits(needed: Needed, reading: Reading) -> bool:
     if needed.at not in (None, reading.at) or needed.when not in (None, reading.when):
         return False
-    if needed.speed is not None and needed.speed != (reading.speed or 1):
+    unsaid = needed.speed if needed.name == "run_amps_a" else 1
+    if needed.speed is not None and needed.speed != (reading.speed or unsaid):
         return False
     return needed.kind != "run_amps_a" or (reading.leg or "whole") not in ("capacitor", "winding")

@@ -5,6 +5,7 @@ A feature is a word; `FEATURES` says what each means and where it comes from, so
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -17,17 +18,21 @@ from ..match.turning import opposite
 from ..match.work import kind_of
 from ..plates import Motor
 from ..record import KeptWork
-from ..vocabulary import Hub, Removal, ShaftSense, words_of
+from ..vocabulary import Hub, InducerBuild, Removal, ShaftSense, words_of
 from ..voltage import is_low_connection
 
 Kind = Literal["motor", "capacitor", "module", "none"]
 HUBS: dict[Hub, tuple[str, str]] = {
     "free": ("comes off", "New enough, or it moved when it was tried."),
-    "stuck": ("stuck", "Oil it early; two wrenches while the oil works."),
+    "stuck": ("stuck", "Oil it early, let it work; then wrenches where there are flats, else the puller."),
     "hard": ("stuck hard", "Oil, time, then the puller."),
 }
+BUILDS: dict[InducerBuild, tuple[str, str]] = {
+    "motor": ("motor alone", "The wheel and housing stay; the motor is changed on its plate."),
+    "assembly": ("complete assembly", "Motor, wheel and housing as one, with both gaskets."),
+}
 REMOVALS: dict[Removal, tuple[str, str]] = {
-    "blade_first": ("blade off first", "The housing holds the motor while the blade is pulled."),
+    "blade_first": ("blade off first", "The motor is still held while the blade is pulled."),
     "together": ("out together", "Motor and blade come out as one; the hub is pulled on the ground."),
 }
 ACCESS: dict[tuple[str, str], str] = {
@@ -87,6 +92,7 @@ class Plan:
     wait_min: float | None = None
     on_van: bool = True
     blade_at_in: float | None = None
+    build: InducerBuild = "motor"
 
 
 @dataclass(frozen=True)
@@ -137,12 +143,14 @@ FEATURES: dict[str, str] = {
     "old_integral_arms": "on its own arms",
     "old_base": "on a base",
     "old_face": "by its face",
+    "old_unknown": "nobody noted how it is held",
     "new_stud": "new motor on studs",
     "new_belly_band": "in a band",
     "new_lug": "on lugs",
     "new_integral_arms": "on its own arms",
     "new_base": "on a base",
     "new_face": "by its face",
+    "new_unknown": "nobody noted how it is held",
     "remount": "old and new are mounted differently",
     "cut_studs": "stud ends meet something",
     "cut_shaft": "the shaft is longer than the hub needs",
@@ -153,6 +161,20 @@ FEATURES: dict[str, str] = {
     "drains": "a motor in the rain that has drains",
     "stuck": "hub stuck, or stuck hard",
     "hard": "hub stuck hard",
+    "stuck_hub": "hub stuck, where the wheel is reached only once the assembly is out",
+    "wrenches": "stuck blade hub on a shaft with flats",
+    "puller": "stuck hard, or stuck where no two wrenches go",
+    "clip_on": "hub held by a spring clip",
+    "pressed_on": "hub pressed on",
+    "keyed": "keyed shaft",
+    "assembly": "inducer renewed as a complete assembly",
+    "motor_alone": "inducer motor alone",
+    "packed": "blade or wheel packed with dirt",
+    "damaged_load": "blade or wheel bent or cracked",
+    "nest": "a nest or debris was found",
+    "blocked_drain": "vent or drain blocked",
+    "bad_wire": "a wire rubbed, broken or shorted, not repaired yet",
+    "bad_connection": "a connection loose, burnt or off, not remade yet",
     "blade_first": "blade off first",
     "together": "motor and blade together",
     "capacitor": "the motor runs on a capacitor",
@@ -186,8 +208,9 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
     found = {kind if kind != "capacitor" else "capacitor_only", old.role or "condenser_fan", access}
     found |= _of_place(call) | _of_body(old, new, section) | _of_work(plan)
     found |= _of_wiring(call, new, plan, kind) | {removal}
-    found |= {"stuck"} if hub != "free" and "direct" in found else set()
-    found |= {"hard"} if hub == "hard" and "direct" in found else set()
+    found |= _of_hub(call, hub, found) | _of_findings(call)
+    if old.role == "inducer":
+        found |= {"assembly" if plan.build == "assembly" else "motor_alone"}
     waits = _waits(call, plan, found, hub)
     found |= {"hot"} if "cool" in waits else set()
     if not plan.on_van and kind == "motor":
@@ -224,8 +247,48 @@ def _of_place(call: Call) -> set[str]:
     found |= {"gas"} if role == "inducer" or unit.kind == "furnace" else set()
     found |= {"sister"} if unit.sisters else set()
     looks = [str(reading.value) for _, reading in call.standing("air_path")]
-    clean = not looks or looks[-1] != "clear"
+    cleaned = any(change.what in ("coil_cleaned", "filter_changed") for change in call.changes)
+    clean = (looks[-1] != "clear" if looks else True) and not cleaned
     return found | ({"clean_air"} if clean and role != "inducer" else set())
+
+
+def _of_hub(call: Call, hub: Hub, found: set[str]) -> set[str]:
+    """How blade or wheel comes off: by what holds it and how hard it sits. No wrench on the shaft of a wheel."""
+    shaft = call.motor.shaft
+    keyed = {"keyed"} if shaft is not None and shaft.keyed else set()
+    if "direct" not in found:
+        return keyed
+    held = {"clip": {"clip_on"}, "pressed": {"pressed_on"}}.get(call.load.hub or "", set()) | keyed
+    if hub == "free" or held & {"clip_on", "pressed_on"}:
+        return held
+    if call.motor.role == "inducer":
+        return held | {"stuck_hub"}
+    flats = bool(shaft is not None and shaft.flats) and "blade" in found
+    held |= {"stuck"} | ({"hard"} if hub == "hard" else set()) | ({"wrenches"} if flats else set())
+    return held | ({"puller"} if hub == "hard" or not flats else set())
+
+
+NEST_WORDS = re.compile(r"\b(nests?|mice|mouse|rats?|rodents?|chewed|gnawed|wasps?|birds?)\b", re.IGNORECASE)
+"""What a technician writes who found a nest."""
+
+
+def _of_findings(call: Call) -> set[str]:
+    """What was recorded and is to be put right on the way, unless that was done already."""
+    done = {change.what for change in call.changes}
+
+    def last(kind: str) -> set[str]:
+        at = {(reading.at, reading.leg): str(reading.value) for _, reading in call.standing(kind)}
+        return set(at.values())
+
+    looks, found = last("load_look"), set()
+    found |= {"packed"} if "packed" in looks else set()
+    found |= {"damaged_load"} if looks & {"bent", "cracked"} else set()
+    found |= {"bad_wire"} if last("conductor") - {"sound"} and "wire_repaired" not in done else set()
+    found |= {"bad_connection"} if last("connection") - {"sound"} and "connection_remade" not in done else set()
+    found |= {"blocked_drain"} if "blocked" in last("vent_drain") and "drain_cleared" not in done else set()
+    written = [call.complaint.says or "", *(reading.note or "" for _, reading in call.standing())]
+    nest = "jammed" in looks or any(NEST_WORDS.search(text) for text in written)
+    return found | ({"nest"} if nest and "load_freed" not in done else set())
 
 
 def _of_body(old: Motor, new: Motor, section: Section | None) -> set[str]:
@@ -233,7 +296,7 @@ def _of_body(old: Motor, new: Motor, section: Section | None) -> set[str]:
         old.fan is None and old.role in ("indoor_blower", "inducer")
     )
     found = {"wheel" if wheel else "blade", "belt" if old.drive == "belt" else "direct"}
-    found |= {f"old_{old.mount or 'stud'}", f"new_{new.mount or old.mount or 'stud'}"}
+    found |= {f"old_{old.mount or 'unknown'}", f"new_{new.mount or old.mount or 'unknown'}"}
     found |= {"remount"} if old.mount and new.mount and old.mount != new.mount else set()
     if section is not None:
         found |= {"cut_studs"} if section.of("studs_meet") else set()
@@ -266,7 +329,7 @@ def _of_wiring(call: Call, new: Motor, plan: Plan, kind: Kind) -> set[str]:
 def _waits(call: Call, plan: Plan, found: set[str], hub: Hub) -> dict[str, float]:
     """The waits of the job in minutes, by name."""
     waits = {"warm": WARM_MIN}
-    if "stuck" in found:
+    if found & {"stuck", "stuck_hub"}:
         waits["oil"] = OIL_MIN[hub]
     if "capacitor" in found:
         waits["bleed"] = _bleed_min(call)
@@ -326,6 +389,18 @@ def way_words(way: str | None) -> str:
     return f"{way} from the shaft end" if way else "as the old one turned, told from the same end"
 
 
+def _held(call: Call) -> str:
+    """How blade or wheel is held on the new shaft, in words."""
+    if call.motor.shaft is not None and call.motor.shaft.keyed:
+        return "key in, one screw on the key, the other on the flat"
+    words = {
+        "clip": "its clip seated",
+        "pressed": "pressed home to the mark",
+        "bolted": "hub bolted, screw on the flat",
+    }
+    return words.get(call.load.hub or "", "screw on the flat")
+
+
 def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[str, str]:
     at = plan.blade_at_in if plan.blade_at_in is not None else section.at_in if section else None
     cut, left = (section.cut_in, section.left_in) if section else (0.0, None)
@@ -338,6 +413,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "cut": "what stands too long" if not cut else f"{cut:.2f} in",
         "left": "" if left is None else f", {left:.2f} in stay out of the body",
         "drains": drains_to_open(call.unit.mounted),
+        "held": _held(call),
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",
         "way": way_words(_WAYS.get(_wanted_way(call, way) or "")),
         "moves": f": {plan.moves} moves" if plan.moves else "",

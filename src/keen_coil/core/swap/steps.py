@@ -30,6 +30,12 @@ class Step(NamedTuple):
     wait_min: float
     marks: tuple[str, ...]
     station: str
+    safety: bool = False
+
+    @property
+    def alone(self) -> bool:
+        """Whether it is ticked for itself only, never with the steps above another."""
+        return self.safety or bool(self.marks)
 
 
 WAITS: dict[str, str] = {
@@ -69,6 +75,7 @@ def steps_for(job: Job, marks: Mapping[str, str] | None = None) -> list[Step]:
             job.waits.get(row.wait, 0.0) if row.wait else 0.0,
             row.marks,
             row.station,
+            row.safety,
         )
         for row in here
     ]

@@ -26,6 +26,7 @@ class StepRow(NamedTuple):
     tools: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
     station: str = ""
+    safety: bool = False
 
 
 _TABLE = table(__package__, "steps")

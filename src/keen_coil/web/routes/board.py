@@ -9,6 +9,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
+from ...core.vocabulary import UnitKind, words_of
 from ...desk.call_files import export_call, import_call
 from ...desk.call_view import open_call_view
 from ...desk.calls import board, open_call, places, technicians
@@ -33,6 +34,7 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
         opened=opened,
         closed=closed,
         places=places(db),
+        unit_kinds=words_of(UnitKind),
         technicians=technicians(db),
         below=below_level(db),
         shop_name=shop_name(db),

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.diagnosis.assess import Assessment
 from ...core.diagnosis.faults import FAULTS
 from ...core.diagnosis.prior import possible
+from ...core.diagnosis.sentence import judgement_says
+from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
 from ...desk.call_view import CallView, open_call_view
+from ...desk.judgements import JUDGED, keep_judgement
 from ..finding_page import finding_page as shown_finding
-from ..page import RowId, database, station_page
+from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
 
@@ -24,9 +29,20 @@ def show_finding(request: Request, call_id: RowId) -> Response:
     return finding_page(request, open_call_view(database(request), call_id))
 
 
+@router.post("/calls/{call_id}/judgement")
+def keep_own(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Keep the technician's own judgement, or take it back."""
+    try:
+        keep_judgement(database(request), call_id, act_context(form), form)
+    except InvalidField as error:
+        view = open_call_view(database(request), call_id)
+        return finding_page(request, view, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/finding")
+
+
 def finding_page(request: Request, view: CallView, status: int = 200, **context: object) -> Response:
     """The finding of a call; on a practice call also the form to say it."""
-    answer = view.assessment
+    answer, own = view.assessment, view.call.judgement
     return station_page(
         request,
         "finding",
@@ -40,6 +56,9 @@ def finding_page(request: Request, view: CallView, status: int = 200, **context:
         by_link=_possible_by_link(view) if view.row.practice else [],
         link_of=link_of,
         how_of=how_of,
+        own=own,
+        own_says=judgement_says(own, answer.verdict) if own else "",
+        judged_verdicts=JUDGED,
         **context,
     )
 

@@ -12,7 +12,8 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...desk.call_view import CallView, open_call_view
 from ...desk.follow_ups import as_calendar, open_follow_ups
-from ...desk.hand_over import add_follow_up, close_call, drop_follow_up, hand_over_view
+from ...desk.hand_over import SOURCES, add_follow_up, close_call, drop_follow_up, hand_over_view
+from ...desk.judgements import JUDGED, wants_judgement
 from ...desk.log import found_good
 from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
@@ -51,6 +52,10 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
         record=record_of(view),
         audience=_audience(request),
         hand=hand_over_view(db, view),
+        sources=SOURCES,
+        wants_judgement=view.is_open and wants_judgement(view),
+        judged_verdicts=JUDGED,
+        own=view.call.judgement,
         shop_name=shop_name(db),
         **context,
     )

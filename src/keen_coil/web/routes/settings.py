@@ -19,6 +19,7 @@ from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.nightly import backup_state, save_backup_plan
 from ...desk.people import people, save_person, vans
 from ...desk.settings import (
+    delivery_name,
     limit_rows,
     meter_of_shop,
     save_ferries,
@@ -51,6 +52,7 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
         vans=vans(database(request)),
         me=who_is(request),
         ferries=" ".join(shop_ferries(database(request))),
+        delivery=delivery_name(database(request)),
         meter=meter_of_shop(database(request)),
         shop_name=shop_name(database(request)),
         backup=backup_state(database(request), datetime.now(UTC), request.app.state.backup_trouble),
@@ -125,7 +127,7 @@ def keep_backup_plan(request: Request, form: Annotated[dict[str, str], Depends(c
 def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Note when parts come over."""
     try:
-        save_ferries(database(request), act_context(form), form.get("ferries", ""))
+        save_ferries(database(request), act_context(form), form.get("ferries", ""), form.get("delivery_name", ""))
     except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     return redirect("/settings", saved="ferries")

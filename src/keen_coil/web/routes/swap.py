@@ -11,6 +11,7 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.photographs import photographs_of
+from ...desk.settings import delivery_name
 from ...desk.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..swap_drawing import time_line
@@ -32,6 +33,7 @@ def _page(request: Request, call_id: RowId, key: str, status: int = 200, **conte
         line=time_line(view),
         waits=wait_words(view),
         photographs=photographs_of(database(request), call_id),
+        delivery=delivery_name(database(request)),
         **context,
     )
 
