@@ -247,6 +247,7 @@ def said_of(outcome: KeptOutcome | None, chosen: dict[str, Any] | None, says: st
     fault = FAULTS.get(outcome.fault or "")
     parts = [headline(outcome.verdict), fault.says.capitalize() if fault else ""]
     parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]
+    parts += ["Renewed without a proved or judged cause" if outcome.unjudged else ""]
     return ". ".join(part.rstrip(".") for part in parts if part) + "."
 
 

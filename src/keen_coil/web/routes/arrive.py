@@ -10,6 +10,7 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.calls import save_complaint
+from ...desk.earlier_visit import earlier_visits, take_over
 from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
 from ...desk.stations import next_after
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
@@ -35,7 +36,19 @@ def show_arrive(request: Request, call_id: RowId) -> Response:
 def _page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
     view = open_call_view(database(request), call_id)
     motors = motors_here(database(request), view)
-    return station_page(request, "arrive", view, status, lookalikes=LOOKALIKES, motors=motors, **context)
+    visits = earlier_visits(database(request), view) if view.is_open else []
+    shown = {"lookalikes": LOOKALIKES, "motors": motors, "visits": visits}
+    return station_page(request, "arrive", view, status, **(shown | context))
+
+
+@router.post("/calls/{call_id}/earlier")
+def keep_earlier(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Take an earlier visit over as found."""
+    try:
+        take_over(database(request), call_id, act_context(form), form.get("earlier", ""))
+    except InvalidField as error:
+        return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
+    return redirect(f"/calls/{call_id}/path")
 
 
 @router.post("/calls/{call_id}/arrive")

@@ -18,6 +18,7 @@ from ...desk.log import found_good
 from ...desk.photographs import photograph, photographs_of
 from ...desk.record import record_of
 from ...desk.settings import shop_name
+from ...desk.warranty import warranty_sheet
 from ...formats.pdf import pdf_of
 from ..page import (
     HERE,
@@ -129,6 +130,20 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
     name = f"call-{call_id}-{audience}.pdf"
     made = request.app.state.workers.run(pdf_of, page, HERE / "static")
     return _file(made, "application/pdf", name)
+
+
+@router.get("/calls/{call_id}/warranty.pdf")
+def give_warranty(request: Request, call_id: RowId) -> Response:
+    """The sheet for the parts counter as PDF, with its photographs."""
+    view = open_call_view(database(request), call_id)
+    page = request.app.state.templates.get_template("warranty_pdf.html").render(
+        call_view=view,
+        sheet=warranty_sheet(view),
+        photographs=_pictures(request, view),
+        shop_name=shop_name(database(request)),
+    )
+    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
+    return _file(made, "application/pdf", f"call-{call_id}-warranty.pdf")
 
 
 def _pictures(request: Request, view: CallView) -> list[tuple[str, str]]:
