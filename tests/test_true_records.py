@@ -7,6 +7,7 @@ import pytest
 
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.installation import Lead
+from keen_coil.core.proof.run_test import prove_run
 from keen_coil.desk import (
     call_files,
     capacitor_station,
@@ -88,9 +89,8 @@ def test_what_is_watched_is_not_of_the_motor_that_went_out(shop):
     every_step(shop, call_id)
     closed(shop, call_id)
     after = " ".join(record(shop, call_id).watch)
-    assert "squeal" in before.lower()
-    assert "squeal" not in after.lower()
-    assert "seizes" not in after.lower()
+    assert "bearings" in before.lower()
+    assert "bearings" not in after.lower()
 
 
 def test_figures_stand_beside_those_of_the_same_point_only(shop):
@@ -255,3 +255,49 @@ def test_the_warranty_sheet_is_a_pdf(client, tmp_path):
     text = subprocess.run(["pdftotext", "-layout", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True)
     assert "Proof of failure" in text.stdout
     assert "Warranty claim" in text.stdout
+
+
+@pytest.mark.parametrize(
+    ("damage", "step"),
+    [
+        (reading("load_look", "packed"), "wash_wheel"),
+        (reading("conductor", "chafed", leg="L1"), "repair_wire"),
+        (reading("connection", "burnt", at="motor"), "remake_connection"),
+    ],
+)
+def test_a_repair_that_was_ticked_is_not_asked_for_again_and_stands_under_done(shop, damage, step):
+    call_id = begin(shop, *(row for row in LOCKED if row["kind"] != damage["kind"]), damage)
+    act(shop, call_id, matching.pick_motor, "TM-4027")
+    assert any("still open" in text for text in hand_over.loose_ends(open_call_view(shop, call_id)))
+    every_step(shop, call_id)
+    assert hand_over.loose_ends(open_call_view(shop, call_id)) == []
+    words = {"wash_wheel": "wheel washed", "repair_wire": "Wire repaired", "remake_connection": "Connection remade"}
+    assert words[step] in record(shop, call_id).fitted
+    act(shop, call_id, swap.take_step_back, step)
+    assert words[step] not in record(shop, call_id).fitted
+
+
+def test_what_a_change_cured_is_not_watched_and_the_later_reading_stands_beside_the_first(shop):
+    dirty = [reading("air_path", "dirty"), reading("run_amps_a", 1.9, taken_at="2026-03-14T10:00:00Z")]
+    after = [
+        reading("air_path", "clear", taken_at="2026-03-14T11:00:00Z"),
+        reading("run_amps_a", 1.42, taken_at="2026-03-14T11:05:00Z"),
+    ]
+    cleaned = [{"what": "coil_cleaned", "at": "2026-03-14T10:30:00Z"}]
+    found = record(shop, begin(shop, *dirty, *after, changes=cleaned))
+    assert found.watch == []
+    assert found.fitted == "Coil cleaned."
+    assert next((row.found[:3], row.left[:4]) for row in found.figures if row.title == "Amps") == ("1.9", "1.42")
+
+
+def test_no_error_of_a_meter_is_shown_as_nothing(shop):
+    found = record(shop, begin(shop, reading("run_amps_a", "0.9"), reading("supply_v", "118", at="unit")))
+    assert all("± 0.0 " not in row.found for row in found.figures)
+
+
+def test_a_speed_of_another_motor_of_the_unit_is_not_this_ones(shop):
+    call = make_call(motor__role="inducer", unit__speeds_used=[1, 3], unit__modes={"cooling": 1, "heating": 3})
+    titles = [check.title for check in prove_run(call).checks if check.name.startswith("run_amps")]
+    assert titles == ["Amps, whole current"]
+    blower = make_call(motor__role="indoor_blower", unit__speeds_used=[1, 3])
+    assert len([check for check in prove_run(blower).checks if check.name.startswith("run_amps")]) == 2

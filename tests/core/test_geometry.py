@@ -218,10 +218,6 @@ def test_whatever_is_measured_is_laid_out(sizes, body, mount, studs, fan, at):
         assert item.over_in is None or abs(item.over_in) < 1000
 
 
-def twin_ended(body, out, **changes):
-    return motor(studs="both", body_length_in=body, out=out, **changes)
-
-
 @pytest.mark.parametrize("old_studs", ["far_end", "both"])
 @pytest.mark.parametrize("new_studs", ["far_end", "both"])
 @pytest.mark.parametrize("plane", [None, 7.6])

@@ -441,6 +441,15 @@ def test_what_is_expected_to_overload_never_serves(old_hp, new_hp, rpm, more):
         assert one.doubts, "two sizes down without a model is a doubt to be answered"
 
 
+@pytest.mark.parametrize(
+    ("modes", "have", "capped"),
+    [({"cooling": 1, "heating": 3, "fan": 3}, 4, "2 unused"), ({"cooling": 2}, 3, "2 unused")],
+)
+def test_speeds_by_mode_are_the_speeds_used(modes, have, capped):
+    call = make_call(motor__role="indoor_blower", motor__speeds=4, unit__modes=modes)
+    assert any(capped in work.do for work in judged(call, speeds=have).work)
+
+
 def test_plates_round_by_two_per_cent_in_every_school():
     call = make_call(motor__amps_a=1.50)
     for school in ("amps", "hp_amps", "ten_percent", "like"):

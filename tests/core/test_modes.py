@@ -108,7 +108,10 @@ def test_spare_taps_go_to_the_park_terminals_that_the_unit_has():
 
 
 def test_two_outputs_without_a_terminal_are_named_and_marked_as_assumed():
-    call = make_call(unit={**FURNACE, "switch": {"kind": "relay"}, "modes": {"cooling": 1, "heating": 3}})
+    call = make_call(
+        motor__role="indoor_blower",
+        unit={**FURNACE, "switch": {"kind": "relay"}, "modes": {"cooling": 1, "heating": 3}},
+    )
     assert [(out.name, out.terminal, out.assumed) for out in outputs_of(call)] == [
         ("cooling", "switch.t1", True),
         ("heating", "switch.t2", True),

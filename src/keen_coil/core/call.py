@@ -166,6 +166,17 @@ class Call(StrictModel):
         """The motor that proof readings are about: the chosen one, else the one that stayed."""
         return self.chosen_motor or self.motor
 
+    @property
+    def has_speeds(self) -> bool:
+        """Whether the unit's speeds are this motor's: a blower's always, another's where its plate has several."""
+        several = any((m.speeds or 1) > 1 or len(m.speed_amps_a) > 1 for m in (self.motor, self.motor_on_proof))
+        return several or self.motor.role in ("indoor_blower", None)
+
+    @property
+    def speeds_used(self) -> list[int]:
+        """The speeds that this motor is used on, 1 the highest; those of another motor of the unit are not its own."""
+        return list(self.unit.speeds_used) if self.has_speeds else []
+
     def supply_now(self) -> float | None:
         """Volts at the supply: the latest line reading taken standing, else the unit's, else one taken running."""
         return self.once("supply_now", self._supply_now)

@@ -56,7 +56,7 @@ def modes_noted(call: Call) -> list[tuple[OutputMode, int | None, str | None]]:
     """Mode, speed and terminal as they stand in the call: `unit.outputs`, and the modes that are not among them."""
     found = [(row.mode, row.speed, row.terminal) for row in call.unit.outputs]
     named = {mode for mode, _, _ in found}
-    modes = call.unit.modes
+    modes = call.unit.modes if call.has_speeds else None
     for key, mode in OF_MODES if modes is not None else ():
         speed = getattr(modes, key)
         if speed is not None and mode not in named:
@@ -99,7 +99,7 @@ def _contacts(call: Call, kind: str | None) -> list[str]:
 
 def _by_speeds(call: Call, kind: str | None) -> list[UnitOutput]:
     """By the list of speeds in use alone; empty where none is noted."""
-    used = [int(speed) for speed in sorted(set(call.unit.speeds_used))]
+    used = [int(speed) for speed in sorted(set(call.speeds_used))]
     if kind == "remote_switch":
         contacts = _contacts(call, kind)
         return [UnitOutput(None, contact, speed, True) for contact, speed in zip(contacts, used or [1], strict=False)]

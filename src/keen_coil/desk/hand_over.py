@@ -22,6 +22,7 @@ from .moves_done import moves_done
 from .people import van_names, van_of_call
 from .practice import not_in_practice
 from .settings import limits_in
+from .unit_changes import still_open
 
 LONGEST_TEXT, LONGEST_SAYS, MOST_TAKEN = 2000, 500, 100
 TAKE, FROM = "take.", "from."
@@ -98,7 +99,7 @@ def loose_ends(view: CallView) -> list[str]:
     left = len(hookup.moves) - len(moves_done(view.row)) if hookup else 0
     if left:
         found.append(f"{left} {'move' if left == 1 else 'moves'} of the hook-up not ticked")
-    return found + [f"still open: {says}" for says in view.assessment.still_open]
+    return found + [f"still open: {says}" for says in still_open(view)]
 
 
 def close_call(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:

@@ -7,10 +7,13 @@ from dataclasses import dataclass
 from ..core.changes import last_state_of, state_of
 from ..core.diagnosis.case import answer
 from ..core.field_tests import link_of
-from ..core.judge.air import mean_fpm
+from ..core.judge.air import cfm, mean_fpm
 from ..core.judge.judged import Judgement
 from ..core.readings import LoadPair
 from .call_view import CallView
+
+MOST_PLACES = 4
+"""An error is shown to its first figure, so far."""
 
 
 @dataclass(frozen=True)
@@ -75,18 +78,31 @@ def title_of(view: CallView, index: int) -> str:
     return f"{reading.row.title}{', ' if text else ''}{text}"
 
 
+def _air(view: CallView, points: list[float], free_area_ft2: float | None) -> str:
+    """A traverse: its mean, with its free area the cfm, with the unit's tons the cfm a ton."""
+    mean = f"mean {mean_fpm(points):.0f} fpm of {len(points)}"
+    if free_area_ft2 is None:
+        return mean
+    flow, tons = cfm(points, float(free_area_ft2)), view.call.unit.tons
+    per_ton = f", {flow / float(tons):.0f} a ton" if tons and view.call.motor.role == "indoor_blower" else ""
+    return f"{flow:.0f} cfm{per_ton}, {mean}"
+
+
 def _value(view: CallView, index: int) -> str:
     """What was read with its uncertainty, to the digits that were typed."""
     reading, judgement = view.call.readings[index], view.assessment.judgements[index]
     if isinstance(reading.value, LoadPair):
         return f"{reading.value.amps_a} A at {reading.value.volts_v} V"
     if reading.kind == "air_speed_fpm":
-        return f"mean {mean_fpm(reading.numbers):.0f} fpm of {len(reading.numbers)}"
+        return _air(view, reading.numbers, reading.free_area_ft2)
     if (reading.turns or 1) > 1:
         through = [f"{number / reading.turns:.2f}" for number in reading.numbers if reading.turns]
         shown = " / ".join(map(str, reading.value)) if isinstance(reading.value, list) else reading.value
         return f"{' / '.join(through)} {reading.row.unit} ({shown} through {reading.turns} turns)"
     if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
         return answer(reading)
+    error = (judgement.interval[1] - judgement.interval[0]) / 2
     places = max(1, len(str(reading.value).partition(".")[2]))
-    return f"{reading.value} ± {(judgement.interval[1] - judgement.interval[0]) / 2:.{places}f} {reading.row.unit}"
+    while 0 < error < 0.5 * 10**-places and places < MOST_PLACES:
+        places += 1
+    return f"{reading.value} ± {error:.{places}f} {reading.row.unit}"

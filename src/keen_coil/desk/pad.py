@@ -239,7 +239,7 @@ def should_read(view: CallView, proof: bool) -> Expected | None:
     """What the motor model expects of this call's motor; None without a model, or when another tap is in use."""
     call = view.call
     motor = call.motor_on_proof if proof else call.motor
-    return expected_now(call, proof) if highest_in_use(motor, call.unit.speeds_used) else None
+    return expected_now(call, proof) if highest_in_use(motor, call.speeds_used) else None
 
 
 def _extras(kind: str) -> list[Extra]:
@@ -320,7 +320,7 @@ def _shown(call: Call, kind: str, leg: str) -> str:
 
 
 def _speeds(call: Call, kind: str) -> list[Choice]:
-    count = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), max(call.unit.speeds_used, default=1))
+    count = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), max(call.speeds_used, default=1))
     read = {r.speed or 1: answer(r) for _, r in call.standing(kind)}
     names = {1: "high", count: "low"}
     first = next((n for n in range(1, count + 1) if n not in read), 1)

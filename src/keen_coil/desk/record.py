@@ -11,7 +11,7 @@ from ..core.diagnosis.plain import plain_finding, what_was_done
 from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
 from ..core.hookup.moves import move_words
 from ..core.readings import Reading
-from ..core.record import KeptHookup
+from ..core.record import KeptCapacitor, KeptHookup
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .call_view import CallView
@@ -19,6 +19,7 @@ from .hand_over import GOES_IN
 from .judgements import renews
 from .ledger import LedgerRow, ledger
 from .moves_done import moves_done
+from .unit_changes import mended_by_steps
 
 
 @dataclass(frozen=True)
@@ -128,7 +129,8 @@ def _plain(view: CallView) -> str:
     fault = answer.leading_fault
     proved = fault is not None and fault_chance(answer, fault) >= SURE
     renewed = renews(view) and (is_in(view, "motor") or is_in(view, "capacitor"))
-    return plain_finding(answer.verdict, fault, judged.verdict if judged else None, renewed, proved)
+    own = judged.verdict if judged else None
+    return plain_finding(answer.verdict, fault, own, renewed, proved, is_in(view, "motor"))
 
 
 def is_in(view: CallView, part: str) -> bool:
@@ -145,7 +147,9 @@ def is_in(view: CallView, part: str) -> bool:
 def _is_left(view: CallView, cause: str) -> bool:
     """Whether a cause still stands once the parts that are in are in."""
     fault = FAULTS.get(cause)
-    if fault is None:
+    if fault is None or cause in view.assessment.cured:
+        return False
+    if any(cause in CHANGES[what].cures for what in mended_by_steps(view)):
         return False
     if is_in(view, "motor") and fault.verdict in OF_THE_MOTOR:
         return False
@@ -211,14 +215,23 @@ def _fitted(view: CallView) -> str:
     """What was done: changes, parts that are in, the technician's own words. A part that stayed is not done."""
     said = (view.row.outcome and view.row.outcome.fitted) or ""
     acts = [f"{CHANGES[change.what].says}{f', {change.note}' if change.note else ''}." for change in view.call.changes]
+    made = {change.what for change in view.call.changes}
+    acts += [f"{says}." for what, says in mended_by_steps(view).items() if what not in made]
     motor, capacitor = view.call.chosen_motor, view.row.plan.capacitor
     parts = [f"motor {motor.part_no}"] if motor is not None and is_in(view, "motor") else []
     if capacitor is not None and is_in(view, "capacitor"):
         numbers = ", ".join(dict.fromkeys(part.part_no for part in capacitor.parts))
-        value = f" {capacitor.uf:g} µF" if capacitor.uf else ""
+        value = f" {_value_of(view, capacitor)} µF" if capacitor.uf else ""
         parts.append(f"run capacitor{value} ({numbers})")
     new = f"New {' and '.join(parts)}." if parts else ""
     return " ".join(text for text in (*acts, new, said) if text).strip()
+
+
+def _value_of(view: CallView, capacitor: KeptCapacitor) -> str:
+    """The new capacitor's µF; compressor and fan of one can as its label writes them."""
+    herm = view.call.capacitor.section_uf("herm")
+    for_both = herm is not None and any(part.serves == "herm" for part in capacitor.parts)
+    return f"{herm:g}+{capacitor.uf:g}" if for_both else f"{capacitor.uf:g}"
 
 
 def _figures(view: CallView) -> list[Figure]:
@@ -228,13 +241,13 @@ def _figures(view: CallView) -> list[Figure]:
         for row in rows[::-1]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
                 reading = view.call.readings[row.index]
-                since = state_of(reading, view.call.changes_in_order) > 0
+                since = view.call.chosen_motor is None and state_of(reading, view.call.changes_in_order) > 0
                 merged.setdefault(_point(reading), {})["left" if since else when] = row.value
     _label_of_new(view, merged)
     unread = {"found": "not read", "left": "not read"}
     return [
         Figure(", ".join([_SIDE_BY_SIDE[kind], *point]), **{**unread, **read})
-        for (kind, *point), read in merged.items()
+        for (kind, *point), read in sorted(merged.items(), key=lambda item: len(item[1]) < 2)
     ]
 
 
@@ -256,6 +269,10 @@ def _label_of_new(view: CallView, merged: dict[tuple[str, ...], dict[str, str]])
     capacitor = view.row.plan.capacitor
     if capacitor is None or not capacitor.uf or not is_in(view, "capacitor"):
         return
+    herm = view.call.capacitor.section_uf("herm")
+    if herm is not None and any(part.serves == "herm" for part in capacitor.parts):
+        for key in (key for key in merged if key[0] == "capacitance_uf" and "compressor section" in key):
+            merged[key].setdefault("left", f"{herm:g} µF by its label")
     of_fan = [key for key in merged if key[0] == "capacitance_uf" and "compressor section" not in key]
     for key in of_fan or [("capacitance_uf",)]:
         merged.setdefault(key, {}).setdefault("left", f"{capacitor.uf:g} µF by its label")

@@ -14,6 +14,7 @@ from ..core.diagnosis.next_test import no_live_tests
 from ..core.diagnosis.states import as_it_is_now, damage_says
 from ..core.errors import FieldError, InvalidField, field_errors, invalid
 from ..core.readings import Reading
+from ..core.swap.table import ROWS
 from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
@@ -34,6 +35,7 @@ MENDED_BY: dict[str, tuple[str, ...]] = {
     "starter_overload": ("protection_reset",),
     "belt_look": ("belt_set",),
     "load_look": ("load_freed",),
+    "vent_drain": ("drain_cleared",),
 }
 """The change that mends each kind of recorded damage."""
 
@@ -97,11 +99,25 @@ def _asks(reading: Reading, kind: str, words: tuple[str, ...], failed: bool) -> 
     return reading.value in words if words else failed
 
 
+def mended_by_steps(view: CallView) -> dict[str, str]:
+    """Changes of the unit that steps of the swap are, by the steps that were ticked: the change, its words."""
+    ticked = {step.step for step in view.row.steps if step.station == "swap" and not step.skipped}
+    here = [row.mends for row in ROWS if row.mends and row.key in ticked]
+    return {what: f"{CHANGES[what].says}{f', {note}' if note else ''}" for what, note in here}
+
+
+def still_open(view: CallView) -> list[str]:
+    """Damage that was recorded and is neither mended since nor by a step that was ticked."""
+    kinds, done = dict(still_open_kinds(view)), mended_by_steps(view)
+    return [says for says in view.assessment.still_open if not set(MENDED_BY.get(kinds.get(says, ""), ())) & set(done)]
+
+
 def mending(view: CallView) -> list[tuple[str, list[tuple[str, str]]]]:
     """Damage that is still open, each with the changes that mend it."""
     return [
         (says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())])
         for says, kind in still_open_kinds(view)
+        if says in still_open(view)
     ]
 
 
@@ -115,11 +131,11 @@ def before_power(view: CallView) -> list[str]:
     """What speaks against switching on now, in words; what leaves with a condemned motor does not."""
     trips = view.call.complaint.symptom == "trips"
     failed = any(row.state == "failed" for row in view.assessment.judgements)
-    if not (trips or failed or view.assessment.still_open):
+    if not (trips or failed or still_open(view)):
         return []
     call = as_it_is_now(view.call) if view.call.changes else view.call
     case = Case(call, view.limits)
-    found = [f"Still open: {says}." for says in view.assessment.still_open]
+    found = [f"Still open: {says}." for says in still_open(view)]
     replaced = view.row.chosen is not None and view.assessment.verdict in (
         "condemn_motor",
         "dry_and_retest",
@@ -128,7 +144,7 @@ def before_power(view: CallView) -> list[str]:
     keys = set(case.signals)
     if not replaced and IN_THE_MOTOR & keys:
         found.append("The motor's insulation has failed: not before it is dried or renewed and tested to ground.")
-    if "line_ground.low" in keys and not any("conductor" in says for says in view.assessment.still_open):
+    if "line_ground.low" in keys and not any("conductor" in says for says in still_open(view)):
         found.append("Low to ground from the switch on: not before wire and motor are parted and tested.")
     if {"cap_can.grounded", "cap.shorted"} & keys and view.row.plan.capacitor is None:
         found.append("The capacitor has failed to ground or shorted: renew it first.")

@@ -24,7 +24,7 @@ def three_phases(call: Call) -> bool:
 
 def has_taps(call: Call) -> bool:
     """Whether the motor has speed taps, by its plate, the speeds used, or the readings."""
-    told = (call.motor.speeds or 1) > 1 or len(call.unit.speeds_used) > 1 or len(call.motor.speed_amps_a) > 1
+    told = (call.motor.speeds or 1) > 1 or len(call.speeds_used) > 1 or len(call.motor.speed_amps_a) > 1
     return (told and call.motor.kind != "ecm") or any((r.speed or 1) > 1 for r in call.readings)
 
 

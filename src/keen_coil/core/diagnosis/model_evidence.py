@@ -128,7 +128,7 @@ def running_reads(case: Case) -> list[Read]:
             judged = case.judged[index].judgement
             if reading.wrong_power or judged.state == "suspect" and judged.source == METHOD:
                 continue
-            if isinstance(reading.value, list) or not plates_tap(reading, case.call.motor, case.call.unit.speeds_used):
+            if isinstance(reading.value, list) or not plates_tap(reading, case.call.motor, case.call.speeds_used):
                 continue
             if isinstance(reading.value, LoadPair):
                 for name, read in zip(

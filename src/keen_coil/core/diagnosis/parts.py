@@ -79,7 +79,7 @@ def _note(key: str, call: Call) -> str:
 
 def _windings_name(call: Call) -> str:
     if has_taps(call):
-        speeds = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), len(call.unit.speeds_used))
+        speeds = max(call.motor.speeds or 1, len(call.motor.speed_amps_a), len(call.speeds_used))
         return f"{speeds} speed taps" if speeds > 1 else "speed taps"
     return "module, motor" if _ecm(call) else "three phases" if three_phases(call) else "windings"
 

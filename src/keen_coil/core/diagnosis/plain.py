@@ -86,21 +86,36 @@ JUDGED: dict[Verdict, str] = {
     "no_fault_found": "Nothing was found wrong.",
 }
 """What a technician's judgement means, for the customer, where the program has not proved a cause."""
+OF_THE_OLD: dict[str, str] = {
+    "bearings_worn": "The old motor's bearings were worn out.",
+    "overload_tripped": "The old motor had overheated and switched itself off.",
+    "winding_tap_open": "One of the old motor's speeds had failed.",
+    "insulation_low": "The old motor had taken up moisture and could not be switched on safely.",
+    "runs_worn": "The old motor was worn out.",
+    "usable_limited": "One of the old motor's speeds had failed.",
+    "cool_and_retest": "The old motor had overheated.",
+    "dry_and_retest": "The old motor had taken up moisture.",
+}
+"""What is said of a fault or a verdict once the motor is renewed: nothing of it lasts."""
 NEVER_JUDGED = "The part was renewed; what had failed in it was not proved."
 
 
-def plain_finding(verdict: Verdict, fault: str | None, judged: Verdict | None, renewed: bool, proved: bool) -> str:
+def plain_finding(
+    verdict: Verdict, fault: str | None, judged: Verdict | None, renewed: bool, proved: bool, motor_in: bool = False
+) -> str:
     """What was found, for the customer: the fault where it is proved, else the technician's judgement, else neither.
 
     Parameters: the program's verdict and leading fault; the technician's; whether a part was renewed; whether a fault
-    carries the verdict (`proved`).
+    carries the verdict (`proved`); whether the new motor is in.
     """
+    old = OF_THE_OLD if motor_in else {}
     if verdict != "not_proved" and fault in PLAIN and proved:
-        return PLAIN[str(fault)]
+        return old.get(str(fault), PLAIN[str(fault)])
     if verdict != "not_proved":
-        return JUDGED[verdict]
+        return old.get(verdict, JUDGED[verdict])
     if judged is not None:
-        return f"In the technician's judgement: {JUDGED[judged][0].lower()}{JUDGED[judged][1:]}"
+        said = old.get(judged, JUDGED[judged])
+        return f"In the technician's judgement: {said[0].lower()}{said[1:]}"
     return NEVER_JUDGED if renewed else NOT_YET
 
 

@@ -150,7 +150,7 @@ def _legs(index: int, read: list[Span], limits: Limits, found: Judged) -> Judged
 
 def _should(reading: Reading, motor: Motor, call: Call) -> Expected | None:
     """What the motor model expects; None where the reading is about another tap, or plate rules stay."""
-    if not plates_tap(reading, motor, call.unit.speeds_used):
+    if not plates_tap(reading, motor, call.speeds_used):
         return None
     return expected_now(call, reading.is_proof)
 

@@ -13,7 +13,7 @@ from ..call import Call
 from ..machine.expected import Expected
 from ..plates import Motor
 from ..readings import Reading
-from ..units import WATTS_PER_HP, Span
+from ..units import WATTS_PER_HP, Span, horsepower_text
 from ..voltage import ranges
 
 ODD_FROM = 1.6
@@ -48,7 +48,7 @@ def plate_doubt(motor: Motor) -> str:
     share = motor.hp * WATTS_PER_HP / (volts * motor.amps_a)
     if low <= share <= most:
         return ""
-    plate = f"{motor.amps_a:g} A on the plate cannot be right for {motor.hp:g} hp at {motor.volts} V"
+    plate = f"{motor.amps_a:g} A on the plate cannot be right for {horsepower_text(motor.hp)} hp at {motor.volts} V"
     return f"{plate}. Read the plate again: a lost point, another volts column?"
 
 

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from ..units import STANDARD_HP
 from ..vocabulary import SizingSchool, words_of
 
+ROUNDING = 0.98
+"""Plates round: amps or horsepower up to 2 % under what a school asks for still serve (trade)."""
 SCHOOLS: tuple[SizingSchool, ...] = words_of(SizingSchool)
 NAMES: dict[SizingSchool, str] = {
     "amps": "amps first",
@@ -18,8 +20,6 @@ NAMES: dict[SizingSchool, str] = {
     "like": "like for like",
 }
 INF = float("inf")
-ROUNDING = 0.98
-"""Plates round: amps or horsepower up to 2 % under what a school asks for still serve (trade)."""
 _SLACK = 1e-9
 
 

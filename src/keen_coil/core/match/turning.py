@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..call import Call
+from ..outputs import modes_noted
 from ..plates import Motor, Rotation
 from ..vocabulary import SeenFrom, ShaftSense
 from .catalogue import CatalogueMotor
@@ -90,7 +91,8 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
 
 def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     """At least the speeds that are used; extra taps are capped one by one."""
-    listed = len(set(call.unit.speeds_used))
+    of_modes = {speed for _, speed, _ in modes_noted(call) if speed is not None}
+    listed = len(of_modes | set(call.speeds_used))
     old = ref.motor.speeds
     used = listed or (1 if old in (None, 1) else None)
     if used is None:

@@ -137,7 +137,7 @@ def needed_for(call: Call) -> list[Needed]:
 def modes_of(call: Call) -> list[tuple[str, int]]:
     """The modes that are used with the speed of each (1 the highest); speeds by number where no mode is noted."""
     found = [(NAMES[mode], speed) for mode, speed, _ in modes_noted(call) if speed is not None]
-    return found or [(f"speed {speed}", speed) for speed in sorted(set(call.unit.speeds_used))]
+    return found or [(f"speed {speed}", speed) for speed in sorted(set(call.speeds_used))]
 
 
 def _amps(call: Call) -> list[Needed]:

@@ -5,7 +5,6 @@ A feature is a word; `FEATURES` says what each means and where it comes from, so
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -20,6 +19,7 @@ from ..plates import Motor
 from ..record import KeptWork
 from ..vocabulary import Hub, InducerBuild, Removal, ShaftSense, words_of
 from ..voltage import is_low_connection
+from .recorded import features_of_findings, features_of_hub
 
 Kind = Literal["motor", "capacitor", "module", "none"]
 HUBS: dict[Hub, tuple[str, str]] = {
@@ -208,7 +208,7 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
     found = {kind if kind != "capacitor" else "capacitor_only", old.role or "condenser_fan", access}
     found |= _of_place(call) | _of_body(old, new, section) | _of_work(plan)
     found |= _of_wiring(call, new, plan, kind) | {removal}
-    found |= _of_hub(call, hub, found) | _of_findings(call)
+    found |= features_of_hub(call, hub, found) | features_of_findings(call)
     if old.role == "inducer":
         found |= {"assembly" if plan.build == "assembly" else "motor_alone"}
     waits = _waits(call, plan, found, hub)
@@ -250,45 +250,6 @@ def _of_place(call: Call) -> set[str]:
     cleaned = any(change.what in ("coil_cleaned", "filter_changed") for change in call.changes)
     clean = (looks[-1] != "clear" if looks else True) and not cleaned
     return found | ({"clean_air"} if clean and role != "inducer" else set())
-
-
-def _of_hub(call: Call, hub: Hub, found: set[str]) -> set[str]:
-    """How blade or wheel comes off: by what holds it and how hard it sits. No wrench on the shaft of a wheel."""
-    shaft = call.motor.shaft
-    keyed = {"keyed"} if shaft is not None and shaft.keyed else set()
-    if "direct" not in found:
-        return keyed
-    held = {"clip": {"clip_on"}, "pressed": {"pressed_on"}}.get(call.load.hub or "", set()) | keyed
-    if hub == "free" or held & {"clip_on", "pressed_on"}:
-        return held
-    if call.motor.role == "inducer":
-        return held | {"stuck_hub"}
-    flats = bool(shaft is not None and shaft.flats) and "blade" in found
-    held |= {"stuck"} | ({"hard"} if hub == "hard" else set()) | ({"wrenches"} if flats else set())
-    return held | ({"puller"} if hub == "hard" or not flats else set())
-
-
-NEST_WORDS = re.compile(r"\b(nests?|mice|mouse|rats?|rodents?|chewed|gnawed|wasps?|birds?)\b", re.IGNORECASE)
-"""What a technician writes who found a nest."""
-
-
-def _of_findings(call: Call) -> set[str]:
-    """What was recorded and is to be put right on the way, unless that was done already."""
-    done = {change.what for change in call.changes}
-
-    def last(kind: str) -> set[str]:
-        at = {(reading.at, reading.leg): str(reading.value) for _, reading in call.standing(kind)}
-        return set(at.values())
-
-    looks, found = last("load_look"), set()
-    found |= {"packed"} if "packed" in looks else set()
-    found |= {"damaged_load"} if looks & {"bent", "cracked"} else set()
-    found |= {"bad_wire"} if last("conductor") - {"sound"} and "wire_repaired" not in done else set()
-    found |= {"bad_connection"} if last("connection") - {"sound"} and "connection_remade" not in done else set()
-    found |= {"blocked_drain"} if "blocked" in last("vent_drain") and "drain_cleared" not in done else set()
-    written = [call.complaint.says or "", *(reading.note or "" for _, reading in call.standing())]
-    nest = "jammed" in looks or any(NEST_WORDS.search(text) for text in written)
-    return found | ({"nest"} if nest and "load_freed" not in done else set())
 
 
 def _of_body(old: Motor, new: Motor, section: Section | None) -> set[str]:

@@ -27,6 +27,7 @@ class StepRow(NamedTuple):
     parts: tuple[str, ...] = ()
     station: str = ""
     safety: bool = False
+    mends: tuple[str, ...] = ()
 
 
 _TABLE = table(__package__, "steps")
