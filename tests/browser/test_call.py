@@ -167,7 +167,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     page.get_by_label("What was fitted or done").fill("Motor and dual capacitor renewed")
     page.get_by_role("button", name="Close the call").click()
     expect(page.locator(".strip")).to_contain_text("Closed")
-    expect(page.locator(".record")).to_contain_text("Motor TM-4027")
+    expect(page.locator(".record")).to_contain_text("motor TM-4027")
     page.get_by_role("link", name="To print").click()
     expect(page.locator(".record")).to_contain_text("Motor and dual capacitor renewed")
 
@@ -214,6 +214,9 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     typed("Rope works")
     tab_to(page, '[name="unit"]')
     typed("loft")
+    tab_to(page, '[name="unit_kind"]')
+    typed("split")
+    tab_to(page, '[name="technician"]')
     press("Enter")
     expect(page.locator("h1")).to_have_text("Arrive")
     tab_to(page, '[name="symptom"]')

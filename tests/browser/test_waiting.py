@@ -98,11 +98,11 @@ def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
 def test_a_form_without_connection_says_so_and_keeps_what_was_typed(calls_page, server):
     page = calls_page
     page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
-    page.get_by_label("They say").fill("It squeals since the storm")
+    page.get_by_label("Customer reports").fill("It squeals since the storm")
     page.context.set_offline(True)
     page.get_by_role("button", name="Save, go").click()
     expect(page.get_by_role("alert")).to_contain_text("nothing was saved")
-    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
+    expect(page.get_by_label("Customer reports")).to_have_value("It squeals since the storm")
     page.context.set_offline(False)
     page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
@@ -125,7 +125,7 @@ def full_disk():
 def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):
     page = calls_page
     page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
-    page.get_by_label("They say").fill("It squeals since the storm")
+    page.get_by_label("Customer reports").fill("It squeals since the storm")
 
     def fails(*anything):
         raise error
@@ -134,7 +134,7 @@ def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, serv
         patch.setattr(arrive, "save_complaint", fails)
         page.get_by_role("button", name="Save, go").click()
         expect(page.get_by_role("alert")).to_contain_text(says)
-    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
+    expect(page.get_by_label("Customer reports")).to_have_value("It squeals since the storm")
     page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
 
@@ -143,11 +143,11 @@ def test_a_page_from_before_is_told_and_saves_when_it_is_sent_again(calls_page, 
     """Another sign-in, another token: the page that is open learns it with the refusal."""
     page = calls_page
     page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
-    page.get_by_label("They say").fill("It squeals since the storm")
+    page.get_by_label("Customer reports").fill("It squeals since the storm")
     page.context.clear_cookies()
     page.get_by_role("button", name="Save, go").click()
     expect(page.get_by_role("alert")).to_contain_text("too old")
     page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Make safe")
     page.locator('.rail a[href$="/arrive"]').click()
-    expect(page.get_by_label("They say")).to_have_value("It squeals since the storm")
+    expect(page.get_by_label("Customer reports")).to_have_value("It squeals since the storm")
