@@ -408,3 +408,24 @@ def test_nothing_is_said_of_a_renewed_motor_as_if_it_were_still_there(verdict, f
     assert not re.search(
         r"\b(are worn|is worn|still runs|will seize|may run again|must cool|must dry|still work)\b", said
     )
+
+
+WIRES = [
+    {"from": "switch.t2", "to": "capacitor.common"},
+    {"from": "switch.t2", "to": "compressor.c"},
+    {"from": "capacitor.herm", "to": "compressor.s"},
+]
+
+
+@pytest.mark.parametrize("words", [("common", "run", "start"), ("neutral", "line", "capacitor")])
+def test_leads_named_by_the_plates_words_say_whether_it_is_wired_wrong(words):
+    leads = [{"lead": name, "says": word} for name, word in zip(("tan", "pink", "grey"), words, strict=True)]
+
+    def asked(run_on, start_on):
+        found = [("tan", "switch.t1"), ("pink", run_on), ("grey", start_on)]
+        wires = [*WIRES, *({"from": f"motor.{lead}", "to": end} for lead, end in found)]
+        call = make_call(complaint__symptom="runs_backwards", hookup={"leads": leads, "found": wires})
+        return {row.fault: row.probability for row in assess(call).ranked}
+
+    assert asked("capacitor.fan", "capacitor.common")["miswired"] > 0.8
+    assert asked("capacitor.common", "capacitor.fan").get("miswired", 0) < 0.1

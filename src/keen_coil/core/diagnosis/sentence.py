@@ -91,7 +91,10 @@ def _not_proved(assessment: Assessment) -> str:
         missing = ", ".join(assessment.before_condemning)
         return f"{FAULTS[fault].says} Likely, but first prove: {missing}."
     if fault and fault != "none":
-        return f"Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} Go on with the next test."
+        likely = f"Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]}"
+        return (
+            f"{likely} {'Go on with the next test.' if assessment.next_tests else 'Nothing more can be tested here.'}"
+        )
     if assessment.next_tests:
         return "Go on with the next test."
     return "Nothing more can be tested here."

@@ -13,6 +13,8 @@ from ..readings import Reading, minutes_between
 from ..uncertainty import span
 
 NEAR_MINUTES = 10.0
+COLD_C = 15.0
+"""A motor no warmer than this is cool whatever the air around it: an overload closes far above (trade)."""
 
 
 def shell_for(call: Call, winding: Reading) -> Reading | None:
@@ -70,11 +72,12 @@ def still_to_cool(call: Call, winding: Reading, limits: Limits) -> str:
     """What was missing for the motor to count as cool, as a sentence; empty when it was cool."""
     warmest, ambient, off = warmest_c(call, winding), call.unit.ambient_c, minutes_off(call, winding)
     wants = []
-    if ambient is None:
+    cold = warmest is not None and warmest <= COLD_C
+    if ambient is None and not cold:
         wants.append("note the air temperature")
     if warmest is None:
         wants.append("read the shell temperature")
-    elif ambient is not None and warmest - ambient > limits.cool_within_c:
+    elif not cold and ambient is not None and warmest - ambient > limits.cool_within_c:
         wants.append(f"let the shell come down to {ambient + limits.cool_within_c:.0f} C")
     if off is None or off < limits.cool_minutes:
         wants.append(f"have power off for {limits.cool_minutes:.0f} minutes, and note it")

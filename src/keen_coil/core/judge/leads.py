@@ -7,6 +7,15 @@ from dataclasses import dataclass
 from ..call import Call
 
 _NAMES = {"common": "common", "run": "run", "main": "run", "start": "start", "aux": "start"}
+_WORDS: dict[str, str] = {
+    "common": "common",
+    "neutral": "common",
+    "run": "run",
+    "line": "run",
+    "start": "start",
+    "capacitor": "start",
+}
+"""What a plate calls a lead, and the part it plays in a motor with three of them."""
 _LETTERS = {"C": "common", "R": "run", "S": "start"}
 
 
@@ -58,6 +67,8 @@ def _by_ends(call: Call) -> dict[str, str]:
             found[row.lead] = "run"
         elif windings == {"aux"}:
             found[row.lead] = "start"
+        elif not row.ends and row.says in _WORDS:
+            found[row.lead] = _WORDS[row.says]
     return found if len(set(found.values())) == len(found) else {}
 
 
