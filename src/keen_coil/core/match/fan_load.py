@@ -7,7 +7,7 @@ than it has. An overload by the model refuses in every school; where no model sp
 from __future__ import annotations
 
 from ..call import Call
-from ..machine.conditions import blade_on, model_of
+from ..machine.conditions import blade_on
 from ..machine.rated import NoModel, rated
 from ..units import WATTS_PER_HP, horsepower_text
 from ..vocabulary import SizingSchool
@@ -45,17 +45,17 @@ def load_row(call: Call, ref: Reference, new: CatalogueMotor, school: SizingScho
 
 
 def _asked(call: Call, ref: Reference, new: CatalogueMotor) -> float | None:
-    """The share of the new motor's torque, where the model answers for it and the reference's horsepower is a load."""
+    """The share of the new motor's torque, where its plate is one of the model's and the old horsepower is a load.
+
+    Its rated point is enough: what the fan asks follows by the fan laws, and a fit for each motor of a large catalogue
+    would take minutes.
+    """
     if ref.motor.kind not in (None, new.kind) or _is_name(ref):
         return None
     try:
-        plate = rated(new, ref.supply_v, ref.hz)
-        share = blade_on(call, plate)
-        if share is not None and share > OVERLOADED:
-            model_of(call.model_copy(update={"chosen_motor": new}), proof=True)
+        return blade_on(call, rated(new, ref.supply_v, ref.hz))
     except NoModel:
         return None
-    return share
 
 
 def _is_name(ref: Reference) -> bool:
