@@ -114,10 +114,11 @@ def still_open(view: CallView) -> list[str]:
 
 def mending(view: CallView) -> list[tuple[str, list[tuple[str, str]]]]:
     """Damage that is still open, each with the changes that mend it."""
+    left = set(still_open(view))
     return [
         (says, [(what, CHANGES[what].says) for what in MENDED_BY.get(kind, ())])
         for says, kind in still_open_kinds(view)
-        if says in still_open(view)
+        if says in left
     ]
 
 
