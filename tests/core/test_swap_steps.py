@@ -336,6 +336,17 @@ def test_steps_of_any_job_are_in_order_whole_and_what_was_recorded_is_put_right(
             assert at["inducer_hub"] < at["out_lug"], "the wheel comes off before the motor"
 
 
+@pytest.mark.parametrize("verdict", ["condemn_motor", "replace_capacitor", "replace_module"])
+@pytest.mark.parametrize("kind", [None, "heat_pump_outdoor", "package_unit", "furnace", "air_handler"])
+def test_no_power_before_hands_are_out_and_it_is_closed(kind, verdict):
+    steps = {step.key: step for step in steps_for(job(unit__kind=kind, verdict=verdict, new=None if verdict == "condemn_motor" else False))}
+
+    def before(key):
+        return {key}.union(*(before(name) for name in steps[key].after))
+
+    assert {key for key, step in steps.items() if step.phase not in ("before", "run")} <= before("power")
+
+
 def test_a_capacitor_alone_opens_the_electrical_panel_and_not_the_top():
     alone = keys(job(new=False, verdict="replace_capacitor"))
     assert {"open_panel", "close_panel"} <= alone
@@ -381,7 +392,7 @@ def test_what_people_get_wrong_stands_at_a_step(mistake):
 def test_every_feature_of_the_table_is_one_that_is_explained():
     named = {part.lstrip("!") for row in ROWS for when in row.when for part in when.split("|")}
     assert named <= set(FEATURES)
-    assert {name.removesuffix("?") for row in ROWS for name in row.after} <= {row.key for row in ROWS} | {"^"}
+    assert {name.removesuffix("?") for row in ROWS for name in row.after} <= {row.key for row in ROWS} | {"^", *PHASES}
     assert all(mark in MARKS for row in ROWS for mark in row.marks)
 
 

@@ -10,7 +10,7 @@ import networkx as nx
 
 from .job import Job, way_words
 from .schedule import Task
-from .table import ABOVE, ALWAYS_UP, ROWS
+from .table import ABOVE, ALWAYS_UP, PHASES, ROWS
 
 LEADS_UNKNOWN = "as the old ones left"
 
@@ -112,7 +112,8 @@ def _before() -> dict[str, tuple[str, ...]]:
     found: dict[str, tuple[str, ...]] = {}
     above: tuple[str, ...] = ()
     for row in ROWS:
-        found[row.key] = above if row.after == ABOVE else row.after
+        named = [[other.key for other in ROWS if other.phase == name] if name in PHASES else [name] for name in row.after]
+        found[row.key] = above if row.after == ABOVE else tuple(key for keys in named for key in keys)
         above = (row.key,)
     return found
 
