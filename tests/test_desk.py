@@ -6,6 +6,8 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.errors import InvalidField, NotFound
+from keen_coil.core.unit_kinds import roles_in
+from keen_coil.core.vocabulary import Role, UnitKind, words_of
 from keen_coil.desk import (
     call_files,
     calls,
@@ -53,9 +55,54 @@ def test_a_new_unit_is_of_the_kind_that_was_asked_for(db, kind):
         calls.open_call(db, stamp(0), {**SITE, "unit_kind": ""})
     with pytest.raises(InvalidField, match="unit_kind"):
         calls.open_call(db, stamp(0), {**SITE, "unit_kind": "toaster"})
-    number = calls.open_call(db, stamp(0), {**SITE, "unit_kind": kind})
-    again = calls.open_call(db, stamp(0), {**SITE, "unit_kind": ""})
+    by_kind = {key: text for key, text in SITE.items() if key != "role"}
+    number = calls.open_call(db, stamp(0), {**by_kind, "unit_kind": kind})
+    again = calls.open_call(db, stamp(0), {**by_kind, "unit_kind": ""})
     assert [open_call_view(db, one).call.unit.kind for one in (number, again)] == [kind, kind]
+
+
+@pytest.mark.parametrize("kind", words_of(UnitKind))
+@pytest.mark.parametrize("role", ["", *words_of(Role)])
+def test_the_motor_is_one_that_a_unit_of_the_kind_has(db, kind, role):
+    """What the kind says is not asked; what it cannot have is told, on the new call and on the plates."""
+    fields = {**SITE, "unit_kind": kind, "role": role}
+    here = roles_in(kind)
+    if role in here or (not role and len(here) == 1):
+        call = calls.open_call(db, stamp(0), fields)
+        assert open_call_view(db, call).call.motor.role == (role or here[0])
+        for wrong in set(words_of(Role)) - set(here):
+            with pytest.raises(InvalidField, match=r"motor\.role"):
+                plates.save_plates(db, call, stamp(), {"motor.role": wrong})
+    else:
+        with pytest.raises(InvalidField, match="role: got"):
+            calls.open_call(db, stamp(0), fields)
+
+
+@pytest.mark.parametrize(
+    ("typed", "volts", "kept", "shown"),
+    [
+        ("12.4/6.2", "115/230", (12.4, 6.2), "12.4/6.2"),
+        ("12.4 / 6.2 A", "115/230", (12.4, 6.2), "12.4/6.2"),
+        ("3.6-3.4/1.7", "208-230/460", (3.6, 1.7), "3.6/1.7"),
+        ("1.40", "208-230", (1.4, None), "1.40"),
+        ("1.6-1.4", "208-230", (1.6, None), "1.6"),
+        ("12.4/6.2", "230", None, ""),
+        ("12.4/", "115/230", None, ""),
+        ("12.4/6.2/3.1", "115/230", None, ""),
+    ],
+)
+def test_the_amps_of_both_voltages_are_typed_as_the_plate_has_them(db, call_id, typed, volts, kept, shown):
+    fields = {"motor.amps_a": typed, "motor.volts": volts}
+    if kept is None:
+        with pytest.raises(InvalidField, match=r"motor\.amps_a"):
+            plates.save_plates(db, call_id, stamp(), fields)
+        return
+    plates.save_plates(db, call_id, stamp(), fields)
+    motor = open_call_view(db, call_id).call.motor
+    assert (motor.amps_a, motor.amps_high_a) == kept
+    assert plates.plate_texts(open_call_view(db, call_id).call)["motor.amps_a"] == shown
+    plates.save_plates(db, call_id, stamp(2), {"motor.amps_a": "5"})
+    assert open_call_view(db, call_id).call.motor.amps_high_a is None
 
 
 @pytest.mark.parametrize("field", ["site", "unit"])

@@ -64,7 +64,11 @@ def test_pages_do_not_overlap_and_hold_everything(demo):
 
 
 def test_what_is_written_now_is_found_at_once(db):
-    call_id = open_call(db, stamp(0), {"site": "Lighthouse", "unit": "oil store", "says": "Squeals like a gull"})
+    call_id = open_call(
+        db,
+        stamp(0),
+        {"site": "Lighthouse", "unit": "oil store", "role": "condenser_fan", "says": "Squeals like a gull"},
+    )
     assert [line.id for line in log.search(db, "gull lighthouse").lines] == [call_id]
 
 

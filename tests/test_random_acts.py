@@ -22,8 +22,9 @@ from keen_coil.desk import (
 )
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
+from keen_coil.desk.fitted import is_in
 from keen_coil.desk.readings import take_reading
-from keen_coil.desk.record import is_in, record_of
+from keen_coil.desk.record import record_of
 from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.warranty import warranty_sheet
 from keen_coil.store.database import Database

@@ -40,7 +40,7 @@ from tests.test_archive import content_of
 
 BEFORE = Path(__file__).parent / "data" / "log-version-2.zip"
 ACTS_EACH, CALLS = (
-    20,
+    12,
     (
         (FERRY_ROOM, BREWHOUSE),
         (COLD_STORE, SCHOOL_FURNACE),
@@ -157,7 +157,7 @@ def test_after_any_act_all_stations_open_and_files_come_back_the_same(seed, demo
         walk.same_log("closed")
         with walk.db.engine.connect() as connection:
             names = set(connection.exec_driver_sql("select distinct name from act where call_id is not null").scalars())
-        assert len(names & set(ACTS)) > 8, names
+        assert len(names & set(ACTS)) > 5, names
 
 
 def test_a_log_of_the_version_before_comes_in_with_all_its_stations(tmp_path):

@@ -13,6 +13,7 @@ from keen_coil.desk import (
     capacitor_station,
     earlier_visit,
     hand_over,
+    hookup_station,
     judgements,
     matching,
     plates,
@@ -80,6 +81,35 @@ def test_a_kept_capacitor_is_never_done_and_a_new_one_is_with_its_microfarads(sh
     assert side is not None
     assert (side.left == "not read") == stays
     assert stays or "5 µF" in side.left
+
+
+def test_a_joined_capacitor_is_temporary_until_the_day_it_is_renewed_is_noted(shop):
+    call_id = begin(shop, *LOCKED, unit__run_capacitor="own", motor__capacitor_uf=15, capacitor={}, motor__role=None)
+    act(shop, call_id, matching.pick_motor, "TM-4027")
+    view = capacitor_station.capacitor_view(shop, open_call_view(shop, call_id), everything=True)
+    joined = next(row for row in view.fan if not row.answer.permanent)
+    act(shop, call_id, capacitor_station.choose_capacitor, joined.key)
+    assert "temporary" not in " ".join(hand_over.loose_ends(open_call_view(shop, call_id))), "it is not in yet"
+    every_step(shop, call_id)
+    (left,) = hand_over.loose_ends(open_call_view(shop, call_id))
+    assert "temporary" in left
+    noted = {"kind": "temporary", "says": "One 5 µF can", "due_on": "2026-08-01"}
+    act(shop, call_id, hand_over.add_follow_up, noted)
+    assert hand_over.loose_ends(open_call_view(shop, call_id)) == []
+
+
+def test_a_can_of_its_own_beside_the_dual_is_a_figure_of_its_own(shop):
+    call_id = begin(shop, *LOCKED, motor__capacitor_uf=5)
+    act(shop, call_id, matching.pick_motor, "TM-4027")
+    view = capacitor_station.capacitor_view(shop, open_call_view(shop, call_id))
+    act(shop, call_id, capacitor_station.choose_capacitor, view.fan[0].key)
+    act(shop, call_id, hookup_station.keep_plan, "own")
+    every_step(shop, call_id)
+    closed(shop, call_id)
+    figures = {row.title: (row.found, row.left) for row in record(shop, call_id).figures}
+    assert figures["Capacitor, the fan's own"] == ("none", "5 µF by its label")
+    assert figures["Capacitor, fan section"][1] == "left empty"
+    assert not [text for text in record(shop, call_id).planned if text.startswith("Capacitor")], "it stands under Done"
 
 
 def test_what_is_watched_is_not_of_the_motor_that_went_out(shop):

@@ -15,47 +15,13 @@ import httpx
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.core.errors import InvalidField, invalid
+from keen_coil.core.errors import InvalidField
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork, Workers
 from tests.calls import call_data, reading
 from tests.demo_calls import GANNET_COTTAGE
-
-
-def stands(path: str) -> str:
-    """Work that goes on until a file is there."""
-    while not os.path.exists(path):
-        time.sleep(0.01)
-    return "done"
-
-
-def eats(megabytes: int) -> int:
-    """Work that takes memory."""
-    return len(bytearray(megabytes * 1_000_000))
-
-
-def refuses(field: str) -> None:
-    """Work that finds bad input."""
-    raise invalid(field, "x", "y")
-
-
-def breaks() -> None:
-    """Work in which the program has a fault."""
-    raise LookupError("a fault of the program")
-
-
-def vanishes() -> None:
-    """Work whose process is gone."""
-    os.kill(os.getpid(), signal.SIGKILL)
-
-
-def tells(many: int, progress, out) -> int:
-    """Work that tells how far it is and hands over what it writes."""
-    for number in range(many):
-        progress(number + 1, many)
-        out.write(b"%d," % number)
-    return many
+from tests.work import answers_later, breaks, eats, refuses, stands, tells, vanishes
 
 
 @pytest.fixture
@@ -125,18 +91,13 @@ def test_who_hangs_up_or_stops_the_server_ends_the_work(workers, tmp_path):
 @pytest.fixture
 def standing_server(demo_path, monkeypatch, tmp_path):
     """The application, its answers to the API standing still until a file is there."""
-    monkeypatch.setattr("keen_coil.web.routes.api.answer_json", _answers_later)
+    monkeypatch.setattr("keen_coil.web.routes.api.answer_json", answers_later)
     monkeypatch.setenv("KEEN_COIL_TEST_GO", str(tmp_path / "go"))
     app = create_app(Settings(db=demo_path))
     with TestClient(app, base_url="http://127.0.0.1") as browser:
         yield browser, tmp_path / "go"
     app.state.workers.stop()
     app.state.db.close()
-
-
-def _answers_later(name: str, data: bytes) -> bytes:
-    stands(data.decode().strip('"'))
-    return b'"late"'
 
 
 def test_pages_are_answered_while_the_heaviest_answers_are_worked_out(standing_server):
@@ -216,8 +177,8 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
         port = found.getsockname()[1]
     script = (
         "import time, keen_coil.web.routes.board as board, keen_coil.web.routes.api as api\n"
-        f"from {__name__} import _answers_later\n"
-        "api.answer_json = _answers_later\n"
+        "from tests.work import answers_later\n"
+        "api.answer_json = answers_later\n"
         "real = board.board\n"
         "def hangs(*args, **kw):\n    import os\n    if os.environ.get('HANG'): time.sleep(600)\n    return real(*args, **kw)\n"
         "board.board = hangs\n"

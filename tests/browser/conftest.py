@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
 import socket
@@ -40,6 +41,7 @@ def server(demo_master, tmp_path):
     thread.start()
     while not running.started:
         time.sleep(0.01)
+    app.state.workers.run(os.getpid)  # as `keen-coil serve` does: what work is forked from is up
     yield f"http://127.0.0.1:{port}"
     running.should_exit = True
     thread.join(5)

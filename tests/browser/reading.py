@@ -5,10 +5,12 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Error, Locator, Page, expect
 
+PATIENCE_S = 30
 BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added"
 
 
@@ -42,8 +44,18 @@ def run_on(locator: Locator, script: str, argument: Any = None) -> Any:
 
 
 def holds(page: Page, script: str, argument: Any = None) -> None:
-    """Wait until a script says yes."""
-    page.wait_for_function(script, arg=argument)
+    """Wait until a script says yes. Asked again from here: the page's own policy lets no script be made from text."""
+    ends = time.monotonic() + PATIENCE_S
+    while not _says(page, script, argument):
+        assert time.monotonic() < ends, f"never true: {script}"
+        page.wait_for_timeout(50)
+
+
+def _says(page: Page, script: str, argument: Any) -> Any:
+    try:
+        return page.evaluate(script, argument)
+    except Error:  # the page went on meanwhile: the next one is asked
+        return None
 
 
 def text_of(locator: Locator) -> str:

@@ -6,6 +6,7 @@ from collections import Counter
 import pytest
 
 from keen_coil.core.errors import InvalidField
+from keen_coil.core.hookup.leads import customary
 from keen_coil.core.hookup.plan import plan
 from keen_coil.core.plates import Motor
 from tests.calls import make_call
@@ -318,3 +319,38 @@ def test_a_miswired_old_motor_is_not_copied(old):
         off = [what for what, _ in moves(answer, "take_off")]
         assert off[:3] == ["black", "white", "brown"]
         assert off[3:] == (["switch.t1"] if ("switch.t1", "switch.t2") in old else []), "a wrong wire is named too"
+
+
+@pytest.mark.parametrize("kind", ["furnace", "air_handler", "fan_coil", "split_condenser", None])
+def test_a_compressor_is_wired_only_where_one_can_be(kind):
+    call = make_call(unit__kind=kind, unit__run_capacitor="dual", unit__supply_v=230)
+    answer = plan(call, call.motor)
+    there = any("compressor" in wire.from_ + wire.to for wire in answer.planned)
+    assert there == (kind in ("split_condenser", None))
+    assert answer.check.runs
+
+
+def test_no_color_tells_how_a_motor_of_two_voltages_is_strapped():
+    for leads in (None, 6, 8):
+        call = make_call(motor={"kind": "psc", "volts": "115/230", "amps_a": 12.4, "hp": 1, "leads": leads})
+        with pytest.raises(InvalidField, match="diagram for low and high volts"):
+            plan(call, call.motor)
+    call = make_call(motor={"kind": "three_phase", "volts": "208-230/460", "amps_a": 3.6, "hp": 1, "phase": 3})
+    assert len(customary(call.motor).names) == 9
+
+
+def test_a_motor_with_both_ends_of_its_start_winding_out_has_no_reversing_plug():
+    table = {"l1": ["1", "3"], "l2": ["2", "4", "8"], "capacitor": [["5"]]}
+    motor = {
+        "kind": "psc",
+        "volts": "115/230",
+        "amps_a": 12.4,
+        "hp": 1,
+        "rpm": 1075,
+        "capacitor_uf": 15,
+        "rotation": {"sense": "reversible"},
+    }
+    call = make_call(motor=motor, unit__supply_v=115, unit__run_capacitor="own", hookup={"diagram": {"low": table}})
+    made = {move.what for move in plan(call, call.motor).moves if move.do == "set"}
+    assert "reversing plug" not in made
+    assert any(what.startswith("leads ") and "5" in what and "8" in what for what in made)

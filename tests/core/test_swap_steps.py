@@ -8,7 +8,7 @@ from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.geometry import section
 from keen_coil.core.match.reference import reference_for
 from keen_coil.core.record import KeptWork
-from keen_coil.core.swap.job import FEATURES, Plan, drains_to_open, job_for
+from keen_coil.core.swap.job import Plan, drains_to_open, job_for, way_on_plate
 from keen_coil.core.swap.marks import MARKS, put_back, read_mark
 from keen_coil.core.swap.schedule import schedule
 from keen_coil.core.swap.steps import carry_list, steps_for, tasks
@@ -339,7 +339,10 @@ def test_steps_of_any_job_are_in_order_whole_and_what_was_recorded_is_put_right(
 @pytest.mark.parametrize("verdict", ["condemn_motor", "replace_capacitor", "replace_module"])
 @pytest.mark.parametrize("kind", [None, "heat_pump_outdoor", "package_unit", "furnace", "air_handler"])
 def test_no_power_before_hands_are_out_and_it_is_closed(kind, verdict):
-    steps = {step.key: step for step in steps_for(job(unit__kind=kind, verdict=verdict, new=None if verdict == "condemn_motor" else False))}
+    steps = {
+        step.key: step
+        for step in steps_for(job(unit__kind=kind, verdict=verdict, new=None if verdict == "condemn_motor" else False))
+    }
 
     def before(key):
         return {key}.union(*(before(name) for name in steps[key].after))
@@ -389,13 +392,6 @@ def test_what_people_get_wrong_stands_at_a_step(mistake):
     assert any(mistake in row.mistake for row in ROWS)
 
 
-def test_every_feature_of_the_table_is_one_that_is_explained():
-    named = {part.lstrip("!") for row in ROWS for when in row.when for part in when.split("|")}
-    assert named <= set(FEATURES)
-    assert {name.removesuffix("?") for row in ROWS for name in row.after} <= {row.key for row in ROWS} | {"^", *PHASES}
-    assert all(mark in MARKS for row in ROWS for mark in row.marks)
-
-
 def test_one_trip_tools_and_parts_of_this_very_job():
     plan = Plan(
         capacitor_says="One can: 40 + 5",
@@ -441,6 +437,15 @@ def test_a_mark_that_comes_back_within_its_tolerance(name, first, second, right)
     marks = {MARKS[name].of: first, name: second}
     assert put_back(name, marks).right is right
     assert put_back(name, {name: second}) is None
+
+
+def test_the_way_it_turned_is_held_against_the_plate():
+    for sense, seen_from, way in (("ccw", "shaft_end", "counter-clockwise"), ("ccw", "lead_end", "clockwise")):
+        plate = way_on_plate(make_call(**{**PLAIN, "motor__rotation": {"sense": sense, "seen_from": seen_from}}))
+        assert plate == way
+        marked = [put_back("turns", {"turns": turns}, plate).right for turns in ("clockwise", "counter-clockwise")]
+        assert marked == [way == "clockwise", way == "counter-clockwise"]
+    assert put_back("turns", {"turns": "clockwise"}, "") is None
 
 
 @pytest.mark.parametrize(

@@ -12,6 +12,7 @@ from keen_coil.core.field_tests import TESTS
 from keen_coil.core.match.work import WORK
 from keen_coil.core.record import KeptWork
 from keen_coil.core.swap.job import FEATURES, Plan, job_for
+from keen_coil.core.swap.marks import MARKS
 from keen_coil.core.swap.steps import steps_for
 from keen_coil.core.swap.table import PHASES, ROWS
 from keen_coil.core.tables import TableError, records
@@ -65,8 +66,9 @@ def test_what_a_table_names_is_there():
     for row in ROWS:
         names = {name for when in row.when for name in re.split(r"\|", when.lstrip("!"))}
         assert names <= set(FEATURES), row.key
-        assert {name.removesuffix("?") for name in row.after} <= {other.key for other in ROWS} | {"^"}, row.key
+        assert {name.removesuffix("?") for name in row.after} <= {other.key for other in ROWS} | {"^", *PHASES}, row.key
         assert row.phase in PHASES, row.key
+        assert set(row.marks) <= set(MARKS), row.key
     for test in TESTS:
         assert test.needs in HAS, test.name
         assert set(test.proves) <= set(LINKS), test.name

@@ -115,6 +115,11 @@ class KeptCapacitor(Kept):
     parts: list[KeptPart] = []
     uf: float | None = None
 
+    @property
+    def as_it_is(self) -> bool:
+        """Whether it is the plate's own value for good, nothing joined: the part and its µF say all of it."""
+        return self.permanent and [part.section for part in self.parts] == ["single"]
+
 
 class KeptHookup(Kept):
     """The hook-up that was kept, its moves ticked by number."""

@@ -111,3 +111,17 @@ def plate_amps(
     if chosen is ranges(volts)[0]:
         return amps_a
     return amps_high_a if amps_high_a is not None else amps_a / 2
+
+
+_AMPS = r"(\d*\.?\d+)(?:\s*-\s*\d*\.?\d+)?"
+_TWO_AMPS = re.compile(rf"\s*{_AMPS}\s*(?:/\s*{_AMPS}\s*)?(?:A|a|amps?)?\s*")
+
+
+def amps_as_on_plate(text: str) -> tuple[str, str]:
+    """The amps of a plate as typed, on its low and on its high connection ("12.4/6.2", "3.6-3.4/1.7"), as text.
+
+    The second is "" where the plate has one figure; what is no such text comes back as it is, to be refused where it
+    is read. Of a range the first counts: it belongs to the lowest volts.
+    """
+    found = _TWO_AMPS.fullmatch(text)
+    return (found[1], found[2] or "") if found and (found[2] or "-" in text) else (text, "")

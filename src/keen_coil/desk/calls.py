@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.installation import Installation
 from ..core.limits import Limits
+from ..core.unit_kinds import motors_in_words, roles_in
 from ..core.vocabulary import UnitKind, words_of
 from ..store import tables
 from ..store.database import Database
@@ -85,11 +86,12 @@ def open_call(db: Database, context: ActContext, fields: Mapping[str, str]) -> i
         act = record_act(session, context, "open_call", None)
         schools = schools_in(session)
         technician = technician_named(session, names["technician"]) or technician_of(session, context)
-        motor = _motor_at(session, names["site"], names["unit"], fields.get("role") or "condenser_fan")
-        if not motor.unit.plate.get("kind"):
+        unit = _unit_at(session, names["site"], names["unit"])
+        if not unit.plate.get("kind"):
             if "unit_kind" in fields and not kind:
                 raise invalid("unit_kind", "nothing", "what kind of unit it is: much of the path hangs on it")
-            motor.unit.plate = motor.unit.plate | ({"kind": kind} if kind else {})
+            unit.plate = unit.plate | ({"kind": kind} if kind else {})
+        motor = _motor_in(unit, fields.get("role", "").strip())
         row = tables.Call(
             motor=motor,
             technician=technician,
@@ -114,14 +116,28 @@ def _complaint(fields: Mapping[str, str]) -> dict[str, str]:
     return {key: text for key, text in pairs if text}
 
 
-def _motor_at(session: Session, site: str, unit: str, role: str) -> tables.Motor:
-    """The motor of this role that is in the unit now; new rows where there are none."""
+def _unit_at(session: Session, site: str, unit: str) -> tables.Unit:
+    """The unit of this name at the site; new rows where there are none."""
     place = session.scalar(select(tables.Site).where(tables.Site.name == site)) or tables.Site(name=site)
     there = next((row for row in place.units if row.name == unit), None)
-    if there is None:
-        there = tables.Unit(name=unit, plate={"phase": 1, "hz": 60}, site=place)
-    running = [m for m in there.motors if m.removed_at is None and m.plate.get("role") == role]
-    return running[-1] if running else tables.Motor(unit=there, plate={"role": role}, installation=Installation())
+    return there or tables.Unit(name=unit, plate={"phase": 1, "hz": 60}, site=place)
+
+
+def _motor_in(unit: tables.Unit, role: str) -> tables.Motor:
+    """The motor of this role that is in the unit now, a new row where there is none.
+
+    No role: the only one that a unit of its kind has, else that of the only motor known in it. Raises `InvalidField`.
+    """
+    running = [motor for motor in unit.motors if motor.removed_at is None]
+    could = roles_in(unit.plate.get("kind"))
+    if not role:
+        known = {str(motor.plate.get("role")) for motor in running if motor.plate.get("role")}
+        role = could[0] if len(could) == 1 else known.pop() if len(known) == 1 else ""
+    if role not in could:
+        named = motors_in_words(unit.plate.get("kind"))
+        raise invalid("role", role[:40] or "nothing", f"the motor it is about: {named}")
+    of_role = [motor for motor in running if motor.plate.get("role") == role]
+    return of_role[-1] if of_role else tables.Motor(unit=unit, plate={"role": role}, installation=Installation())
 
 
 def save_complaint(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:

@@ -17,6 +17,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .fitted import GOES_IN, is_in
 from .judgements import read_judgement, wants_judgement
 from .moves_done import moves_done
 from .people import van_names, van_of_call
@@ -30,8 +31,6 @@ BOUGHT = "bought on the way"
 SOURCES = ("", BOUGHT, "delivered for this call", "from the customer")
 """Where a part came from: the van, or elsewhere; what is not off the van is booked and takes none of its stock."""
 KINDS = {"temporary": "temporary repair", "watch": "look at it again", "unfinished": "unfinished"}
-GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face", "in_any", "assembly_in")
-"""Steps of the swap with which the new motor is in its place."""
 
 
 @dataclass(frozen=True)
@@ -99,6 +98,8 @@ def loose_ends(view: CallView) -> list[str]:
     left = len(hookup.moves) - len(moves_done(view.row)) if hookup else 0
     if left:
         found.append(f"{left} {'move' if left == 1 else 'moves'} of the hook-up not ticked")
+    if _temporary(view) and is_in(view, "capacitor") and not any(i.kind == "temporary" for i in view.row.follow_ups):
+        found.append("the joined capacitor is temporary: note the day it is renewed")
     return found + [f"still open: {says}" for says in still_open(view)]
 
 

@@ -7,11 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.call import Call, read_call
-from ..core.errors import FieldError, InvalidField
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.outputs import OF_MODES
+from ..core.unit_kinds import motors_in_words, roles_in
 from ..core.units import horsepower_text
 from ..core.vocabulary import CapacitorSection, CapacitorShape, HubHold, Mount, SeenFrom, SwitchKind, UnitKind, words_of
-from ..core.voltage import KNOWN
+from ..core.voltage import KNOWN, amps_as_on_plate
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -50,7 +51,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             _choice("motor.drive", "drive", "direct", "belt"),
             Field("motor.hp", "horsepower", hint="1/4 or 0.25"),
             _text("motor.volts", "volts", "as on the plate", KNOWN),
-            Field("motor.amps_a", "full-load amps", "A"),
+            Field("motor.amps_a", "full-load amps", "A", hint="two voltages: 12.4/6.2"),
             Field("motor.rpm", "RPM", "rpm"),
             Field("motor.phase", "phase", choices=("1", "3")),
             Field("motor.hz", "hertz", choices=("60", "50")),
@@ -158,6 +159,8 @@ def plate_texts(call: Call) -> dict[str, str]:
     found = {path: _shown(call, path) for path in FIELDS}
     found |= {f"capacitor.{row.section}": str(row.uf) for row in call.capacitor.label}
     found["leads"] = ", ".join(row.lead for row in call.hookup.leads)
+    if call.motor.amps_high_a is not None:
+        found["motor.amps_a"] += f"/{call.motor.amps_high_a}"
     return found
 
 
@@ -174,15 +177,30 @@ def _shown(call: Call, path: str) -> str:
 
 def save_plates(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
     """Save the plates, all or none. Raises `InvalidField` with the paths of the page's fields."""
-    typed = {path: fields[path] for path in FIELDS if path in fields}
+    typed = with_both_amps({path: fields[path] for path in FIELDS if path in fields})
     with act_on(db, call_id, context, "save_plates") as (_, row):
         data = _merged(call_data(row), typed)
         try:
             call = read_call(data)
         except InvalidField as error:
             raise InvalidField([_on_page(fault, data) for fault in error.errors]) from None
+        if call.motor.role is not None and call.motor.role not in roles_in(call.unit.kind):
+            raise invalid("motor.role", call.motor.role.replace("_", " "), motors_in_words(call.unit.kind))
         row.motor.plate, row.motor.unit.plate = data["motor"], data["unit"]
         row.motor.installation = call.installation
+
+
+def with_both_amps(typed: Mapping[str, str]) -> dict[str, str]:
+    """The typed fields, the amps of a plate of two voltages ("12.4/6.2") in their two places.
+
+    Raises `InvalidField` where the plate names one voltage.
+    """
+    if "motor.amps_a" not in typed:
+        return dict(typed)
+    low, high = amps_as_on_plate(typed["motor.amps_a"])
+    if high and "/" not in typed.get("motor.volts", "/"):
+        raise invalid("motor.amps_a", typed["motor.amps_a"], "one figure: the plate names one voltage")
+    return {**typed, "motor.amps_a": low, "motor.amps_high_a": high}
 
 
 def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
@@ -241,4 +259,6 @@ def _on_page(fault: FieldError, data: Mapping[str, Any]) -> FieldError:
         return FieldError(".".join(parts[:2]), fault.value, fault.expected)
     if parts[:2] == ["hookup", "leads"]:
         return FieldError("leads", fault.value, fault.expected)
+    if fault.path == "motor.amps_high_a":
+        return FieldError("motor.amps_a", fault.value, fault.expected)
     return fault

@@ -12,10 +12,11 @@ from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
 from ..core.hookup.moves import move_words
 from ..core.readings import Reading
 from ..core.record import KeptCapacitor, KeptHookup
+from ..core.swap.job import way_on_plate
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
 from .call_view import CallView
-from .hand_over import GOES_IN
+from .fitted import is_in
 from .judgements import renews
 from .ledger import LedgerRow, ledger
 from .moves_done import moves_done
@@ -85,8 +86,6 @@ OF_THE_MOTOR = (
     "dry_and_retest",
 )
 """Verdicts about what goes out with the old motor: nothing of it is left to watch once that is renewed."""
-CONNECTED = ("capacitor", "capacitor_joined", "connect_capacitor")
-"""Steps of the swap with which the new capacitor is in its place."""
 
 
 def record_of(view: CallView) -> Record:
@@ -133,17 +132,6 @@ def _plain(view: CallView) -> str:
     return plain_finding(answer.verdict, fault, own, renewed, proved, is_in(view, "motor"))
 
 
-def is_in(view: CallView, part: str) -> bool:
-    """Whether the new `motor` or `capacitor` of a call is in its place: by its step, or as the call was closed so."""
-    capacitor = view.row.plan.capacitor
-    if not (view.row.chosen if part == "motor" else capacitor and capacitor.parts):
-        return False
-    if view.row.outcome is not None and not view.row.outcome.unfinished:
-        return True
-    steps = GOES_IN if part == "motor" else CONNECTED
-    return any(one.station == "swap" and one.step in steps and not one.skipped for one in view.row.steps)
-
-
 def _is_left(view: CallView, cause: str) -> bool:
     """Whether a cause still stands once the parts that are in are in."""
     fault = FAULTS.get(cause)
@@ -172,10 +160,10 @@ def _steps(view: CallView) -> list[str]:
 
 def _marks(view: CallView) -> list[str]:
     """What was marked on the way, and whether it came back."""
-    marks = view.row.plan.swap.marks
+    marks, way = view.row.plan.swap.marks, way_on_plate(view.call)
     found = []
     for name in (name for name in MARKS if marks.get(name)):
-        kept = put_back(name, marks)
+        kept = put_back(name, marks, way)
         unit = f" {MARKS[name].unit}" if MARKS[name].unit else ""
         found.append(f"{MARKS[name].title} {marks[name]}{unit}" + (f" ({kept.says.rstrip('.')})" if kept else ""))
     return found
@@ -204,7 +192,7 @@ def _hookup(view: CallView) -> list[str]:
 def _planned(view: CallView) -> list[str]:
     """What was chosen beside the motor: its capacitor, an estimate that was overridden, work for the choice."""
     plan = view.row.plan
-    found = [] if plan.capacitor is None else [f"Capacitor: {plan.capacitor.says}"]
+    found = [] if plan.capacitor is None or plan.capacitor.as_it_is else [f"Capacitor: {plan.capacitor.says}"]
     if plan.override:
         against = "; ".join(plan.override.against)
         found.append(f"Against the estimate ({against}) because: {plan.override.reason}")
@@ -266,13 +254,18 @@ def _point(reading: Reading) -> tuple[str, ...]:
 
 def _label_of_new(view: CallView, merged: dict[tuple[str, ...], dict[str, str]]) -> None:
     """The new capacitor's own µF where it was not read again."""
-    capacitor = view.row.plan.capacitor
+    plan = view.row.plan
+    capacitor = plan.capacitor
     if capacitor is None or not capacitor.uf or not is_in(view, "capacitor"):
         return
     herm = view.call.capacitor.section_uf("herm")
     if herm is not None and any(part.serves == "herm" for part in capacitor.parts):
         for key in (key for key in merged if key[0] == "capacitance_uf" and "compressor section" in key):
             merged[key].setdefault("left", f"{herm:g} µF by its label")
+    beside = view.call.unit.run_capacitor == "dual" and (plan.hookup or KeptHookup()).school == "own"
     of_fan = [key for key in merged if key[0] == "capacitance_uf" and "compressor section" not in key]
-    for key in of_fan or [("capacitance_uf",)]:
-        merged.setdefault(key, {}).setdefault("left", f"{capacitor.uf:g} µF by its label")
+    label = f"{capacitor.uf:g} µF by its label"
+    if beside:
+        merged["capacitance_uf", "the fan's own"] = {"found": "none", "left": label}
+    for key in of_fan or [("capacitance_uf",)] * (not beside):
+        merged.setdefault(key, {}).setdefault("left", "left empty" if beside else label)

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.record import KeptSwap
-from ..core.swap.job import BUILDS, HUBS, REMOVALS, Job
+from ..core.swap.job import BUILDS, HUBS, REMOVALS, Job, way_on_plate
 from ..core.swap.marks import MARKS, Mark, MarkCheck, put_back, read_mark
 from ..core.swap.schedule import Schedule, schedule
 from ..core.swap.steps import WAITS, Carry, Step, carry_list, steps_for, tasks
@@ -109,7 +109,9 @@ def swap_view(call_view: CallView, now: datetime, key: str = "") -> SwapView:
     now_min = (moment - begins) / timedelta(minutes=1)
     plan = schedule(_as_tasks(steps, ticked), {k: at for k, at in done.items() if k in here}, now_min)
     following = next((slot.key for slot in plan.slots if not slot.done), "")
-    views = [_view(step, number, ticked, marks, following, plan, now_min) for number, step in enumerate(steps, start=1)]
+    way = way_on_plate(call_view.call)
+    shown = {name: MarkView(mark, marks.get(name, ""), put_back(name, marks, way)) for name, mark in MARKS.items()}
+    views = [_view(step, number, ticked, shown, following, plan, now_min) for number, step in enumerate(steps, start=1)]
     looked = next((view for view in views if view.step.key == (key or following)), views[-1] if views else None)
     return SwapView(
         job,
@@ -149,14 +151,14 @@ def _view(
     step: Step,
     number: int,
     ticked: Mapping[str, tables.Step],
-    marks: Mapping[str, str],
+    marks: Mapping[str, MarkView],
     following: str,
     plan: Schedule,
     now_min: float,
 ) -> StepView:
     row = ticked.get(step.key)
     state = ("skipped" if row.skipped else "done") if row else "next" if step.key == following else "todo"
-    shown = [MarkView(MARKS[name], marks.get(name, ""), put_back(name, marks)) for name in step.marks]
+    shown = [marks[name] for name in step.marks]
     at = row.done_at if row else None
     return StepView(step, number, state, at, row.skipped or "" if row else "", shown, _waits_for(step, plan, now_min))
 

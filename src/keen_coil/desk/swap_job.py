@@ -7,7 +7,7 @@ from datetime import datetime, time, timedelta
 from ..core.call import Call
 from ..core.match.geometry import Section, section
 from ..core.match.reference import reference_for
-from ..core.record import KeptHookup, KeptPlan
+from ..core.record import KeptCapacitor, KeptHookup, KeptPlan
 from ..core.swap.job import Job, Plan, job_for
 
 MINUTE = timedelta(minutes=1)
@@ -23,7 +23,7 @@ def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
     capacitor, hookup = plan.capacitor, plan.hookup or KeptHookup()
     return Plan(
         work=plan.work,
-        capacitor_says=None if capacitor is None else capacitor.says.rstrip("."),
+        capacitor_says=None if capacitor is None else _capacitor_words(capacitor),
         capacitor_parts=tuple(dict.fromkeys(part.part_no for part in (capacitor.parts if capacitor else ()))),
         capacitor_stays=bool(capacitor and capacitor.key == "stays"),
         temporary=bool(capacitor and not capacitor.permanent),
@@ -37,6 +37,15 @@ def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
         on_van=plan.on_van is None or plan.on_van > 0 or plan.lead_days == 0,
         blade_at_in=plan.hub.at_in if plan.hub else None,
     )
+
+
+def _capacitor_words(capacitor: KeptCapacitor) -> str:
+    """What goes in: the part and its µF; how it is joined where it is of several."""
+    numbers = " and ".join(dict.fromkeys(part.part_no for part in capacitor.parts))
+    if capacitor.as_it_is and numbers and capacitor.uf:
+        return f"{numbers}, {capacitor.uf:g} µF"
+    says = capacitor.says.rstrip(".")
+    return f"{numbers}: {says}" if numbers else says
 
 
 def _wait(plan: KeptPlan, now: datetime, ordered: datetime | None) -> float | None:

@@ -13,7 +13,7 @@ from ..core.record import KeptPlan
 from ..formats.dotted import nested
 from ..store.database import Database
 from .acts import ActContext, act_on
-from .plates import SECTIONS, Field
+from .plates import SECTIONS, Field, with_both_amps
 
 MOST = 5
 _ASKED = ("motor.role", "motor.part_no", "motor.belongs")
@@ -37,6 +37,7 @@ def add_plate(db: Database, call_id: int, context: ActContext, fields: Mapping[s
     Raises `InvalidField` naming the page's fields.
     """
     typed = {field.path: fields[field.path] for field in PLATE_FIELDS if fields.get(field.path, "").strip()}
+    typed = with_both_amps(typed)
     data = nested({path.removeprefix("motor."): _listed(path, text) for path, text in typed.items()}, CatalogueMotor)
     motor = _motor(data)
     with act_on(db, call_id, context, "add_plate") as (_, row):

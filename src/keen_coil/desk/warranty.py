@@ -7,8 +7,8 @@ from datetime import date
 
 from ..core.diagnosis.sentence import judgement_says
 from .call_view import CallView
+from .fitted import is_in
 from .ledger import ledger
-from .record import is_in
 
 NOT_NOTED = "not noted"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 from datetime import UTC, date, datetime
+from functools import cache
 from pathlib import Path
 from typing import Annotated, Any
 from urllib.parse import urlencode
@@ -50,8 +51,9 @@ def database(request: Request) -> Database:
     return found
 
 
+@cache
 def environment() -> Environment:
-    """The templates, strict about names, everything escaped."""
+    """The templates, strict about names, everything escaped; compiled once a process."""
     env = Environment(
         loader=FileSystemLoader(HERE / "templates"),
         autoescape=select_autoescape(default=True),

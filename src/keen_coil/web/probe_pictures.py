@@ -73,7 +73,7 @@ PICTURES: dict[str, Picture] = {
     "blade": _P(_BLADE, (), "eye", "Look at the blade or wheel."),
     "turns": _P(_BLADE, (), "eye", "Watch which way it turns, people clear."),
     "wind": _P(_BLADE, (), "eye", "See whether it turned before power came on."),
-    "stick": _P(_BLADE, (), "hand", "Push it with a stick through the guard."),
+    "stick": _P(_BLADE, (), "hand", "Push it with a stick, never a hand."),
     "ear": _P(_BLADE, (), "ear", "Listen."),
     "belt": _P("M44 54a20 20 0 1 1 .1 0M124 54a12 12 0 1 1 .1 0M44 34h80M44 74h80", (), "eye", "Look along the belt."),
     "coil": _P(_COIL, (), "eye", "Look through the fins."),

@@ -151,7 +151,8 @@ def _head(view: SwapView) -> str:
     job = view.job
     apart = ""
     if "direct" in job.features and job.kind == "motor":
-        apart = f"; hub {HUBS[job.hub][0]}, {REMOVALS[job.removal][0]}"
+        hub = f"hub {HUBS[job.hub][0]}" if job.hub_tried or job.hub == "free" else "planned for a stuck hub"
+        apart = f"; {hub}, {REMOVALS[job.removal][0]}"
     many = sum(len(steps) for _, steps in view.phases)
     left = f"{view.left} of {many} steps to go" if view.left else "All steps done"
     return f"{_PARTS.get(job.kind, '')}{apart}. {left}"

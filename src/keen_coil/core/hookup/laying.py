@@ -175,7 +175,7 @@ def _start(
 ) -> None:
     """The start lead to the capacitor, and what the capacitor's other side hangs on."""
     if school == "dual":
-        laying.put(start, "capacitor.fan", "the start lead, alone, on the renewed can's fan section")
+        laying.put(start, "capacitor.fan", "the start lead, alone, on the dual's fan section")
         for lead in spare:
             laying.cap(lead, "it repeats a line lead (zero ohms to it): on a dual it is not needed, and it is live")
         _reach(leads, laying, "capacitor.common", places)

@@ -13,6 +13,7 @@ from ..errors import FieldError, InvalidField, invalid, shown
 from ..installation import Lead
 from ..plates import Motor
 from ..vocabulary import MotorKind
+from ..voltage import ranges
 from .functions import LeadQuestion, Ohms, by_function
 
 _END = re.compile(
@@ -42,6 +43,9 @@ CUSTOM: dict[str, tuple[tuple[str, tuple[str, ...]], ...]] = {
     },
 }
 """Lead names and ends as they are usually met (trade custom, no standard)."""
+FEWEST_OF_HALVES = 4
+"""A motor of two voltages with more leads than this brings out the halves of its main winding (trade)."""
+OF_HALVES = "its leads by number and the plate's diagram for low and high volts: no color tells how it is strapped"
 
 
 @dataclass(frozen=True)
@@ -159,8 +163,11 @@ def customary(motor: Motor) -> MotorLeads:
     Raises `InvalidField` where there is no custom.
     """
     count, speeds = motor.leads, motor.speeds or 1
+    two_voltages = motor.volts is not None and len(ranges(motor.volts)) > 1
     if motor.kind == "three_phase":
-        rows = CUSTOM.get(f"three {count or 3}")
+        rows = CUSTOM.get(f"three {count or (9 if two_voltages else 3)}")
+    elif two_voltages and (count is None or count > FEWEST_OF_HALVES):
+        raise invalid("hookup.leads", f"{motor.volts} V", OF_HALVES)
     elif motor.kind == "ecm":
         raise invalid("hookup.leads", "nothing", "line, ground and command leads from the new motor's own diagram")
     elif speeds > 1:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from ..call import Call
 from ..errors import InvalidField
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
+from ..unit_kinds import has_compressor
 from ..vocabulary import MotorKind
 from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
@@ -45,6 +46,8 @@ def usual_unit(call: Call) -> list[Join]:
     herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
     common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
     one, other = ("line.l1", "line.l2") if switched_one_at_a_time(call) else ("switch.t1", "switch.t2")
+    if not has_compressor(call.unit.kind):
+        return [Join(one, common)]
     return [
         Join(one, common),
         Join(one, "compressor.r"),

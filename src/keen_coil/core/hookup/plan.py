@@ -27,6 +27,7 @@ from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
 from .terminals import Join, hang_together, joins, outputs_must_be_terminals
 from .three_phase import volts_row
+from .turning_round import start_ends
 
 CULPRITS = 2
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
@@ -295,11 +296,17 @@ def _set(call: Call, motor: Motor, leads: MotorLeads) -> list[Move]:
         known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
         unknown = "which way it is shipped is not known: prove it on the first run, people clear"
         why = "the old motor's way" if known else unknown
+        ends = start_ends(leads)
+        if ends is not None:
+            where = "exchanged" if plug == "swapped" else "as the diagram has them"
+            return [*moves, Move(do="set", what=f"leads {' and '.join(ends)}", where=where, why=why), *_tied(condenser)]
         moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
         blade = "under the top, out of the blade's reach" if condenser else "clear of the wheel"
         kept = f"sleeve the reversing leads and tie them up {blade}"
         moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
-    if condenser:
-        why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
-        moves.append(Move(do="set", what="leads", where="tied clear", why=why))
-    return moves
+    return [*moves, *_tied(condenser)]
+
+
+def _tied(condenser: bool) -> list[Move]:
+    why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
+    return [Move(do="set", what="leads", where="tied clear", why=why)] if condenser else []

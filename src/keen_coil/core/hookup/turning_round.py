@@ -21,15 +21,23 @@ def turn_round(motor: Motor, leads: MotorLeads | None) -> str:
     plugged = sorted(leads.plugged) if leads else []
     if len(plugged) > 1:
         return f"To turn it round, exchange {plugged[0]} and {plugged[1]} at the reversing plug."
-    one = _alone(leads, "aux.1")
-    other = _alone(leads, "aux.2")
-    if one and other:
-        return f"To turn it round, exchange {one} and {other}: the two ends of the start winding."
+    ends = start_ends(leads)
+    if ends is not None:
+        return f"To turn it round, exchange {ends[0]} and {ends[1]}: the two ends of the start winding."
     if motor.rotation is not None and motor.rotation.sense == "reversible":
         return "To turn it round, exchange the reversing plug."
     if motor.kind == "shaded_pole":
         return "It turns one way only: its shading coils decide, not its leads."
     return NOT_BY_LEADS
+
+
+def start_ends(leads: MotorLeads | None) -> tuple[str, str] | None:
+    """The two leads that bring out the ends of the start winding, each alone: exchanged they turn the motor round.
+
+    None where it has a reversing plug, or where an end is joined inside.
+    """
+    one, other = _alone(leads, "aux.1"), _alone(leads, "aux.2")
+    return (one, other) if one and other and leads and not leads.plugged else None
 
 
 def _alone(leads: MotorLeads | None, end: str) -> str | None:

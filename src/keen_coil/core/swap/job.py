@@ -108,6 +108,7 @@ class Job:
     """What the match brings to do that no step of the table covers: sentence and minutes."""
     hub: Hub = "free"
     removal: Removal = "blade_first"
+    hub_tried: bool = False
 
     def has(self, *names: str) -> bool:
         """Whether all these features hold; `a|b` is either, `!a` its absence."""
@@ -162,6 +163,7 @@ FEATURES: dict[str, str] = {
     "stuck": "hub stuck, or stuck hard",
     "hard": "hub stuck hard",
     "stuck_hub": "hub stuck, where the wheel is reached only once the assembly is out",
+    "planned_wires": "a hook-up was kept: its moves say where each lead goes",
     "wrenches": "stuck blade hub on a shaft with flats",
     "puller": "stuck hard, or stuck where no two wrenches go",
     "clip_on": "hub held by a spring clip",
@@ -217,7 +219,9 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
         found |= {"order"} | ({"two_visits"} if _long(plan.wait_min) else set())
     work = tuple((item.do, item.minutes) for item in plan.work if not kind_of(item.key).covered)
     words, parts = _words(call, new, plan, section), _parts(new, plan, found)
-    return Job(kind, frozenset(found), words, waits, parts, work, hub, removal)
+    if access in ("top", "guard"):
+        words["by_hand"] = "with a stick through the guard"
+    return Job(kind, frozenset(found), words, waits, parts, work, hub, removal, plan.hub is not None)
 
 
 def _long(wait_min: float | None) -> bool:
@@ -277,6 +281,7 @@ def _of_wiring(call: Call, new: Motor, plan: Plan, kind: Kind) -> set[str]:
     found = {"ecm"} if new.kind == "ecm" else set()
     found |= {"three_phase"} if new.kind == "three_phase" else set()
     found |= {"capped"} if plan.capped else set()
+    found |= {"planned_wires"} if plan.moves else set()
     if no_capacitor(call) is None or (new.kind == "psc" and new.capacitor_uf):
         found.add("capacitor")
         found.add("kept_capacitor" if plan.capacitor_stays and kind == "motor" else "new_capacitor")
@@ -342,6 +347,11 @@ def drains_to_open(mounted: str | None) -> str:
     return _LOWEST.get(mounted or "", "the lowest as it hangs; plug the upper ones")
 
 
+def way_on_plate(call: Call) -> str:
+    """The way the old motor turned seen from the shaft end, by its plate; "" where the plate is silent."""
+    return _WAYS.get(_wanted_way(call, None) or "", "")
+
+
 _WAYS = {"cw": "clockwise", "ccw": "counter-clockwise"}
 
 
@@ -378,6 +388,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",
         "way": way_words(_WAYS.get(_wanted_way(call, way) or "")),
         "moves": f": {plan.moves} moves" if plan.moves else "",
+        "by_hand": "by hand",
         "capped": ", ".join(plan.capped) or "those not used",
     }
 

@@ -76,9 +76,16 @@ def read_mark(name: str, text: str) -> str:
     return typed
 
 
-def put_back(name: str, marks: Mapping[str, str]) -> MarkCheck | None:
-    """Whether a mark came back to where it was, in words; None where the first or the second is missing (inches)."""
+def put_back(name: str, marks: Mapping[str, str], way: str = "") -> MarkCheck | None:
+    """Whether a mark came back to where it was, in words; None where the first or the second is missing (inches).
+
+    The way it turned is held against `way`, what the plate says of it, seen from the shaft; "" where it is silent.
+    """
     mark = MARKS[name]
+    if name == "turns" and way and marks.get(name):
+        same = marks[name] == way
+        says = "As on the plate." if same else f"The plate says {way}: look again before the rotation is set."
+        return MarkCheck(says, same)
     first, second = marks.get(mark.of or ""), marks.get(name)
     if mark.of is None or not first or not second or mark.within is None:
         return None

@@ -107,12 +107,16 @@ def _leads(marks: Mapping[str, str]) -> str:
     return f"at {at} o'clock" if at else LEADS_UNKNOWN
 
 
+def _of_phase(phase: str) -> tuple[str, ...]:
+    return tuple(row.key for row in ROWS if row.phase == phase)
+
+
 def _before() -> dict[str, tuple[str, ...]]:
     """Each step's predecessors as the table names them, the row above where it names none."""
     found: dict[str, tuple[str, ...]] = {}
     above: tuple[str, ...] = ()
     for row in ROWS:
-        named = [[other.key for other in ROWS if other.phase == name] if name in PHASES else [name] for name in row.after]
+        named = [_of_phase(name) if name in PHASES else (name,) for name in row.after]
         found[row.key] = above if row.after == ABOVE else tuple(key for keys in named for key in keys)
         above = (row.key,)
     return found
