@@ -6,6 +6,7 @@ from collections import Counter
 import pytest
 
 from keen_coil.core.errors import InvalidField
+from keen_coil.core.hookup.diagram_text import read_table
 from keen_coil.core.hookup.leads import customary
 from keen_coil.core.hookup.plan import plan
 from keen_coil.core.plates import Motor
@@ -340,7 +341,7 @@ def test_no_color_tells_how_a_motor_of_two_voltages_is_strapped():
 
 
 def test_a_motor_with_both_ends_of_its_start_winding_out_has_no_reversing_plug():
-    table = {"l1": ["1", "3"], "l2": ["2", "4", "8"], "capacitor": [["5"]]}
+    table = read_table("1-3 to L1 and capacitor\n5 to capacitor\n2-4-8 to L2", "low")
     motor = {
         "kind": "psc",
         "volts": "115/230",
