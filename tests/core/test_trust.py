@@ -743,3 +743,30 @@ def test_rows_of_the_evidence_table_sum_to_one_or_say_why_and_name_their_answers
     ):
         with pytest.raises(ValueError, match=expected):
             question({**asked, "chances": {"other": chances}})
+
+
+@pytest.mark.parametrize("clock", [None, 1, 95])
+@pytest.mark.parametrize("opens_up", [False, True])
+def test_what_was_read_hot_is_out_of_date_once_it_was_read_cool(clock, opens_up):
+    """By the minutes without power beside the readings, whether they came with times or were typed together later."""
+
+    def at(minutes):
+        return {} if clock is None else {"taken_at": f"2026-07-01T{10 + minutes // 60}:{minutes % 60:02}:00Z"}
+
+    hot = [reading("winding_ohm", "OL", pair=pair, minutes_off=3, **at(0)) for pair in (["a", "b"], ["a", "c"])]
+    cool = [
+        reading("winding_ohm", value, pair=pair, minutes_off=98, **at(clock or 0))
+        for pair, value in ((["a", "b"], 14.2 if opens_up else "OL"), (["a", "c"], 30.1 if opens_up else "OL"))
+    ]
+    answer = found(
+        reading("shell_c", 88, minutes_off=3, **at(0)),
+        *hot,
+        reading("winding_ohm", 44.2, pair=["b", "c"], minutes_off=3, **at(0)),
+        reading("shell_c", 27, minutes_off=98, **at(clock or 0)),
+        *cool,
+        unit__ambient_c=24,
+    )
+    assert answer.contradictions == []
+    assert (answer.verdict, answer.leading_fault) == (
+        ("not_proved", None) if opens_up else ("condemn_motor", "winding_open")
+    )

@@ -190,7 +190,18 @@ class _Raw:
             times = {index: at for index, _ in group if (at := minutes_of(self.call.readings[index])) is not None}
             latest = max(times.values(), default=0.0)
             later |= {index for index, at in times.items() if latest - at >= APART_MINUTES}
+            later |= self._before_it_cooled([index for index, _ in group])
         return frozenset(later | self._dried | self._unloaded)
+
+    def _before_it_cooled(self, group: list[int]) -> set[int]:
+        """Those whose minutes without power were noted, and are of another moment than the latest that has them.
+
+        The later one is told by its time; without times, by the more minutes.
+        """
+        noted = [(i, self.call.readings[i]) for i in group]
+        rows = [(minutes_of(r) or 0.0, float(r.minutes_off), i) for i, r in noted if r.minutes_off is not None]
+        latest = max(rows, default=(0.0, 0.0, 0))
+        return {index for _, off, index in rows if abs(off - latest[1]) >= APART_MINUTES}
 
     @property
     def _unloaded(self) -> set[int]:
