@@ -770,3 +770,25 @@ def test_what_was_read_hot_is_out_of_date_once_it_was_read_cool(clock, opens_up)
     assert (answer.verdict, answer.leading_fault) == (
         ("not_proved", None) if opens_up else ("condemn_motor", "winding_open")
     )
+
+
+@pytest.mark.parametrize("taps", [["black", "blue", "red"], ["black", "yellow", "blue", "red"]])
+@pytest.mark.parametrize("numbered", [False, True])
+@pytest.mark.parametrize(("minutes", "shell"), [(4, 85), (95, 26)])
+def test_a_line_lead_open_to_every_tap_is_the_overload_until_it_is_cool(taps, numbered, minutes, shell):
+    """Whether the technician numbered the taps or only named the leads."""
+    rows = [
+        reading("winding_ohm", "OL", pair=["white", tap], minutes_off=minutes, **({"speed": n} if numbered else {}))
+        for n, tap in enumerate(taps, start=1)
+    ]
+    answer = found(
+        VOLTS_AT_MOTOR,
+        *GOOD_CAPACITOR,
+        *rows,
+        reading("shell_c", shell, minutes_off=minutes),
+        unit__ambient_c=24,
+        motor={"kind": "psc", "volts": "208-230", "amps_a": 2.6, "hp": 0.33, "speeds": len(taps), "capacitor_uf": 5},
+    )
+    cool = minutes > 60
+    assert answer.verdict == ("condemn_motor" if cool else "cool_and_retest")
+    assert answer.ranked[0].fault == ("overload_open" if cool else "overload_tripped")

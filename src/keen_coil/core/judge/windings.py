@@ -7,6 +7,7 @@ of a two-lead motor, common to all taps, all pairs of a star-point protector (re
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -17,10 +18,13 @@ from ..units import Span, fixed
 from .cooling import is_cool, warmth_says
 from .judged import Judged, Judgement, Signal, State, suspect, unjudged
 from .leads import roles_known
-from .pairs import JOINED_OHM, Pairs, Tap, cut_off, sound_method, standing_pairs, taps, two_leads
+from .pairs import JOINED_OHM, Pair, Pairs, Tap, cut_off, sound_method, standing_pairs, taps, two_leads
 from .phases import phase_state
 
 LINK = "windings"
+
+MANY_TAPS = 3
+"""A lead that is open to so many others, none of which was read to another, is the line lead of speed taps."""
 
 
 def sum_allowance(largest: Span, one: Span, other: Span, limits: Limits) -> float:
@@ -107,6 +111,9 @@ def _open_pattern(pairs: Pairs, call: Call, limits: Limits) -> Pattern | None:
     if len(pairs.open) == 3 and pairs.all_read:
         return _opened(cool, "winding.all_open", "Open between all three leads: more than a protector.")
     lead = cut_off(pairs)
+    line = None if pairs.finite or len(pairs.open) < MANY_TAPS else _in_all(pairs.open)
+    if line is not None:
+        return _overload(call, cool, "winding.common_open", f"{line} is open to every tap: the internal overload.")
     if lead is None:
         one = len(pairs.open) == 1 and pairs.all_read
         says = "One pair open while the other two read through cannot be. Read it again."
@@ -117,6 +124,12 @@ def _open_pattern(pairs: Pairs, call: Call, limits: Limits) -> Pattern | None:
     if role in ("start", "run"):
         return _opened(cool, f"winding.{role}_open", f"The {role} winding ({lead}) is open.")
     return _unknown_lead(call, cool, lead)
+
+
+def _in_all(pairs: Iterable[Pair]) -> str | None:
+    """The lead that is in all of these pairs."""
+    shared = frozenset.intersection(*pairs)
+    return next(iter(shared)) if len(shared) == 1 else None
 
 
 def _opened(cool: bool, key: str, says: str) -> Pattern:
