@@ -22,6 +22,8 @@ from tests.demo_calls import demo_world
 settings.register_profile("house", deadline=None)  # a slow machine is no fault of the code
 settings.load_profile("house")
 workers.NICE = 0  # the tests keep both cores busy: work that gives way to them would never be done
+PATIENCE_S = 240
+"""Seconds that a test waits for a process it started: a busy machine is slow, and nothing waits when all is well."""
 NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)
 _numbers = itertools.count()
 

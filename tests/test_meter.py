@@ -18,6 +18,7 @@ from keen_coil.core.readings import KINDS
 from keen_coil.meter.link import MeterLink, meter_address
 from keen_coil.meter.protocol import Frame, read_frame, write_frame
 from keen_coil.meter.stand_in import StandIn, serve_stand_in
+from tests.conftest import PATIENCE_S
 from tests.web.test_pages import post
 
 
@@ -216,7 +217,7 @@ def free_port():
         return found.getsockname()[1]
 
 
-def until(true, seconds=8.0):
+def until(true, seconds=PATIENCE_S):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
         if true():
@@ -257,7 +258,7 @@ def test_a_client_moves_the_leads():
     with connect(running.address, proxy=None) as client:
         client.send(json.dumps({"set": {"function": "amps_ac", "value": 1.4}}))
         client.send("nonsense")
-        seen = [json.loads(client.recv(timeout=3)) for _ in range(30)]
+        seen = [json.loads(client.recv(timeout=PATIENCE_S)) for _ in range(30)]
     assert any("error" in one for one in seen)
     assert seen[-1]["function"] == "amps_ac"
     running.stop()

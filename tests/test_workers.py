@@ -20,13 +20,14 @@ from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork, Workers
 from tests.calls import call_data, reading
+from tests.conftest import PATIENCE_S
 from tests.demo_calls import GANNET_COTTAGE
 from tests.work import answers_later, breaks, eats, refuses, stands, tells, vanishes
 
 
 @pytest.fixture
 def workers():
-    found = Workers(most=1, waiting=2, seconds=30, memory_mb=600)
+    found = Workers(most=1, waiting=2, seconds=PATIENCE_S, memory_mb=600)
     yield found
     found.stop()
 
@@ -52,7 +53,7 @@ def test_too_long_too_much_memory_and_too_many_are_refused_with_the_limit(worker
     with pytest.raises(TooMuchWork, match=r"more than 0\.5 s of work") as caught:
         workers.run(stands, str(tmp_path / "never"))
     assert caught.value.status == 422
-    workers.seconds = 30
+    workers.seconds = PATIENCE_S
     waiting = [threading.Thread(target=workers.run, args=(stands, str(tmp_path / "later"))) for _ in range(2)]
     for each in waiting:
         each.start()
@@ -82,7 +83,7 @@ def test_who_hangs_up_or_stops_the_server_ends_the_work(workers, tmp_path):
         while not workers._running:
             time.sleep(0.01)
         end()
-        asking.join(20)
+        asking.join(PATIENCE_S)
         assert not workers._running
         gone.clear()
     assert found == ["stopped"] * 2
@@ -94,6 +95,7 @@ def standing_server(demo_path, monkeypatch, tmp_path):
     monkeypatch.setattr("keen_coil.web.routes.api.answer_json", answers_later)
     monkeypatch.setenv("KEEN_COIL_TEST_GO", str(tmp_path / "go"))
     app = create_app(Settings(db=demo_path))
+    app.state.workers.seconds = PATIENCE_S
     with TestClient(app, base_url="http://127.0.0.1") as browser:
         yield browser, tmp_path / "go"
     app.state.workers.stop()
@@ -190,7 +192,7 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
         [sys.executable, "-c", script], env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
     )
     try:
-        ends = time.monotonic() + 60
+        ends = time.monotonic() + PATIENCE_S
         while True:
             try:
                 httpx.get(f"http://127.0.0.1:{port}/static/css/base.css")
@@ -207,7 +209,7 @@ def test_told_to_stop_the_server_is_gone_in_five_seconds(demo_path, what):
                 )
             time.sleep(1.5)
             server.send_signal(signal.SIGTERM)
-            server.wait(20)
+            server.wait(PATIENCE_S / 4)
     finally:
         server.kill()
         server.wait()

@@ -136,7 +136,7 @@ LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("the motor's windings were measured", ("winding_ohm", "ecm_winding_ohm")),
     ("the motor was tested against its case", ("ground_ohm", "insulation_mohm", "ecm_ground_ohm")),
     ("the shaft was turned by hand", ("spin", "side_play")),
-    ("the fan wheel was looked at", ("load_look",)),
+    ("the blade or wheel was looked at", ("load_look",)),
     ("the belt was looked at", ("belt_look",)),
     ("the current was measured", ("run_amps_a", "sister_amps_a")),
     ("the air path was looked at", ("air_path", "vent_drain")),
