@@ -429,3 +429,20 @@ def test_leads_named_by_the_plates_words_say_whether_it_is_wired_wrong(words):
 
     assert asked("capacitor.fan", "capacitor.common")["miswired"] > 0.8
     assert asked("capacitor.common", "capacitor.fan").get("miswired", 0) < 0.1
+
+
+@pytest.mark.parametrize(
+    ("role", "kind", "never"),
+    [
+        ("inducer", "furnace", "coil"),
+        ("indoor_blower", "furnace", "blade"),
+        ("indoor_blower", "fan_coil", "freezes"),
+        ("indoor_blower", "air_handler", "exchanger"),
+        ("condenser_fan", "split_condenser", "wheel"),
+    ],
+)
+def test_what_nobody_looked_at_and_what_is_done_meanwhile_is_of_this_motor(role, kind, never):
+    answer = assess(make_call(reading("spin", "locked", with_="bare_shaft"), motor__role=role, unit__kind=kind))
+    said = " ".join([cause.says + cause.do for cause in answer.causes] + answer.meanwhile)
+    assert "Nobody has looked at" in said
+    assert never not in said

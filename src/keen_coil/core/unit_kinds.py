@@ -7,7 +7,7 @@ from .vocabulary import Role, UnitKind, words_of
 ROLES_IN: dict[UnitKind, tuple[Role, ...]] = {
     "split_condenser": ("condenser_fan",),
     "heat_pump_outdoor": ("condenser_fan",),
-    "package_unit": ("condenser_fan", "indoor_blower", "inducer"),
+    "package_unit": words_of(Role),
     "furnace": ("indoor_blower", "inducer"),
     "air_handler": ("indoor_blower",),
     "fan_coil": ("indoor_blower",),

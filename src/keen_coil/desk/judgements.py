@@ -37,7 +37,7 @@ def read_judgement(fields: Mapping[str, str], technician: str, now: datetime) ->
     by, on = fields.get("judged_by", "").strip() or technician, fields.get("judged_on", "").strip()
     faults = []
     if verdict not in JUDGED:
-        faults.append(FieldError("judged", verdict[:40] or "nothing", "one of " + ", ".join(JUDGED)))
+        faults.append(FieldError("judged", verdict[:40] or "nothing", "what it was, one of the list"))
     if not LEAST_WHY <= len(why) <= LONGEST_WHY:
         faults.append(FieldError("judged_why", why[:40] or "nothing", f"why, {LEAST_WHY} to {LONGEST_WHY} characters"))
     if not 1 <= len(by) <= LONGEST_NAME:

@@ -38,7 +38,7 @@ _TABLE = table(__package__, "causes")
 CAUSES: tuple[CauseRow, ...] = listed(
     CauseRow, [{"cause": key, **row} for key, row in _TABLE["causes"].items()], "causes"
 )
-_NOT_LOOKED: dict[str, dict[str, str]] = _TABLE["not_looked"]
+_NOT_LOOKED: dict[str, dict[str, dict[str, str]]] = _TABLE["not_looked"]
 _DRAINS = Cause(cause="drains", **_TABLE["drains"])
 
 
@@ -47,7 +47,13 @@ def causes(case: Case, verdict: Verdict, signals: set[str], states: Mapping[str,
     found = [Cause(cause=row.cause, says=row.says, do=row.do) for row in CAUSES if signals & set(row.signals)]
     if verdict != "condemn_motor":
         return found
-    found += [Cause(cause=link, **row) for link, row in _NOT_LOOKED.items() if states[link] == "unproved"]
+    looked = any(case.call.standing(kind) for kind in ("air_path", "vent_drain"))
+    rows = _NOT_LOOKED["condenser_fan"] | _NOT_LOOKED.get(case.call.motor.role or "", {})
+    found += [
+        Cause(cause=link, **row)
+        for link, row in rows.items()
+        if states[link] == "unproved" and not (link == "air" and looked)
+    ]
     return [*found, _DRAINS] if case.call.motor.role in (None, "condenser_fan") else found
 
 

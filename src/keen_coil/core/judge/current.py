@@ -74,9 +74,14 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
     if (reading.leg or "whole") in ONE_WINDING:
         return _one_winding(index, reading, motor, call)
     plate = amps_on_plate(motor, reading.speed, call.supply_now())
-    if plate is None:
-        return unjudged(index, "The plate amps of this motor, speed or connection are not known.")
     read, background = amps_read(reading, call), _background(reading, call)
+    if plate is None:
+        plate = amps_on_plate(motor, None, call.supply_now())
+        if plate is None:
+            return unjudged(index, "The plate amps of this motor or connection are not known.")
+        if max(leg.low for leg in read) <= limit_amps(motor, plate, limits):
+            says = f"Not over the {plate:g} A of its highest speed; the plate is silent on speed {reading.speed}."
+            return unjudged(index, says)
     if background is not None and background.mid / (reading.turns or 1) > BACKGROUND_SHARE * plate:
         return suspect(
             index,
