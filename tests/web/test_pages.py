@@ -316,3 +316,20 @@ def test_a_fault_of_the_program_is_said_with_the_policy_and_saves_nothing(client
     assert "ZeroDivisionError" not in answer.text
     assert "default-src 'self'" in answer.headers["content-security-policy"]
     assert "It squeals" not in calm.get(f"/calls/{GANNET_COTTAGE}/arrive").text
+
+
+@pytest.mark.parametrize(
+    ("role", "kind", "said", "never"),
+    [
+        ("condenser_fan", "split_condenser", "compressor suffers", "defrost"),
+        ("condenser_fan", "heat_pump_outdoor", "auxiliary heat", "compressor suffers"),
+        ("indoor_blower", "air_handler", "the coil freezes", "head-pressure"),
+        ("indoor_blower", "fan_coil", "door switch", "freezes"),
+        ("inducer", "furnace", "furnace stays off", "defrost"),
+    ],
+)
+def test_arrive_says_what_holds_for_this_motor_in_this_unit(client, role, kind, said, never):
+    page = post(client, "/", "/calls", site="Tannery", unit=kind, role=role, unit_kind=kind)
+    text = page.text.split('class="side"')[1]
+    assert said in text
+    assert never not in text

@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
+from ...core.diagnosis.applies import has
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.calls import save_complaint
@@ -17,14 +18,16 @@ from ..page import RowId, act_context, checked_form, database, faults_by_field, 
 
 router = APIRouter()
 LOOKALIKES = (
-    ("Defrost", "On a heat pump the outdoor fan is meant to stop in defrost."),
-    ("No call", "The thermostat does not ask for it."),
-    ("A safety", "High pressure, limit, float: open, and right to be open."),
-    ("A delay", "The fan delay is still counting."),
-    ("Fan control", "A head-pressure or speed control holds it off in the cold."),
-    ("Lockout", "The board or a leak detector has locked out."),
-    ("Last visit", "A wire was left off, or the wrong part fitted."),
+    ("Defrost", "The outdoor fan is meant to stop in defrost.", "heat_pump"),
+    ("No call", "The thermostat does not ask for it.", ""),
+    ("A safety", "High pressure or a limit: open, and right to be open.", "outdoor"),
+    ("A safety", "Limit, float or door switch: open, and right to be open.", "indoor"),
+    ("A delay", "The fan delay is still counting.", ""),
+    ("Fan control", "A head-pressure or speed control holds it off in the cold.", "outdoor"),
+    ("Lockout", "The board or a leak detector has locked out.", ""),
+    ("Last visit", "A wire was left off, or the wrong part fitted.", ""),
 )
+"""What looks like a dead motor, in words, and the kind of motor or unit that it can be met on."""
 
 
 @router.get("/calls/{call_id}/arrive")
@@ -37,7 +40,8 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
     view = open_call_view(database(request), call_id)
     motors = motors_here(database(request), view)
     visits = earlier_visits(database(request), view) if view.is_open else []
-    shown = {"lookalikes": LOOKALIKES, "motors": motors, "visits": visits}
+    lookalikes = [(name, says) for name, says, needs in LOOKALIKES if not needs or has(view.call, needs)]
+    shown = {"lookalikes": lookalikes, "motors": motors, "visits": visits}
     return station_page(request, "arrive", view, status, **(shown | context))
 
 
