@@ -792,3 +792,14 @@ def test_a_line_lead_open_to_every_tap_is_the_overload_until_it_is_cool(taps, nu
     cool = minutes > 60
     assert answer.verdict == ("condemn_motor" if cool else "cool_and_retest")
     assert answer.ranked[0].fault == ("overload_open" if cool else "overload_tripped")
+
+
+@pytest.mark.parametrize("again", [False, True])
+def test_a_fuse_that_was_renewed_is_blown_no_more_unless_it_blows_again(again):
+    rows = [
+        at(reading("fuse", "open", leg="L2"), 0),
+        at(reading("conductor", "chafed", leg="L2"), 2),
+        *([at(reading("fuse", "open", leg="L2"), 30)] if again else [at(reading("conductor", "sound", leg="L2"), 30)]),
+    ]
+    answer = found(*rows, changes=changed(("wire_repaired", 10), ("protection_reset", 12)), **THREE)
+    assert ("fuse_open" in [answer.leading_fault, *answer.also]) == again

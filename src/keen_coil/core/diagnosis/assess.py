@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from pydantic import BaseModel
 
 from ..call import Call
-from ..changes import state_of
+from ..changes import CHANGES, state_of
 from ..judge.judged import Judgement, Signal
 from ..limits import DEFAULTS, Limits
 from ..machine.expected import LEGS, SOURCE
@@ -18,7 +18,7 @@ from .causes import Cause, causes, cautions, meanwhile
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
-from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS
+from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, TRIPS
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
@@ -156,12 +156,18 @@ def _of_both(call: Call, limits: Limits) -> Assessment:
             "path": now.path if read_since(call) else first.path,
             "judgements": judgements,
             "contradictions": contradictions,
-            "also": list(dict.fromkeys([*answer.also, *before])),
+            "also": [fault for fault in dict.fromkeys([*answer.also, *before]) if fault not in _renewed(call, now)],
             "cured": healed if goes_on else [],
             "still_open": still_open(now.case),
             **({"next_tests": [], "before_condemning": []} if goes_on else {}),
         }
     )
+
+
+def _renewed(call: Call, now: Weighed) -> set[str]:
+    """What had tripped or blown, was reset or renewed and holds: it says what happened, and is so no more."""
+    done = {fault for change in call.changes for fault in CHANGES[change.what].cures}
+    return {fault for fault in done & set(TRIPS) if now.likely.get(fault, 0.0) < VERDICT_FROM}
 
 
 def _failed_now(case: Case, call: Call) -> bool:
