@@ -219,8 +219,7 @@ def job_for(call: Call, plan: Plan, section: Section | None = None, verdict: str
         found |= {"order"} | ({"two_visits"} if _long(plan.wait_min) else set())
     work = tuple((item.do, item.minutes) for item in plan.work if not kind_of(item.key).covered)
     words, parts = _words(call, new, plan, section), _parts(new, plan, found)
-    if access in ("top", "guard"):
-        words["by_hand"] = "with a stick through the guard"
+    words["by_hand"] = "with a stick through the guard" if access in ("top", "guard") else "by hand"
     return Job(kind, frozenset(found), words, waits, parts, work, hub, removal, plan.hub is not None)
 
 
@@ -388,7 +387,6 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",
         "way": way_words(_WAYS.get(_wanted_way(call, way) or "")),
         "moves": f": {plan.moves} moves" if plan.moves else "",
-        "by_hand": "by hand",
         "capped": ", ".join(plan.capped) or "those not used",
     }
 
