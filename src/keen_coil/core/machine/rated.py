@@ -21,6 +21,18 @@ MOST_CAPACITOR_SHARE = 1.2
 _KIND = "psc: no model for this kind yet, plate rules only"
 
 
+LABELS = {
+    "hp": "horsepower",
+    "rpm": "RPM",
+    "amps_a": "full-load amps",
+    "capacitor_uf": "capacitor µF",
+    "capacitor_v": "capacitor volts",
+    "hz": "hertz",
+}
+"""What a plate calls its fields, where their names do not say it."""
+NOTHING = "nothing"
+
+
 class NoModel(InvalidField):
     """A plate the model cannot answer for, with the reason by field; plate rules stay."""
 
@@ -28,7 +40,13 @@ class NoModel(InvalidField):
     def because(self) -> str:
         """The first reason in words."""
         fault = self.errors[0]
-        return f"{fault.path.removeprefix('motor.')}: {fault.value}; expected {fault.expected}"
+        field = fault.path.removeprefix("motor.")
+        if field == "kind" and fault.value != NOTHING:
+            return f"there is no model of a {fault.value.replace('_', ' ')} motor"
+        label = LABELS.get(field, field.replace("_", " "))
+        if fault.value == NOTHING:
+            return f"the plate's {label} is not noted"
+        return f"{label} {fault.value} on the plate; it should be {fault.expected}"
 
 
 @dataclass(frozen=True)
