@@ -42,10 +42,10 @@ class NoModel(InvalidField):
         fault = self.errors[0]
         field = fault.path.removeprefix("motor.")
         if field == "kind" and fault.value != NOTHING:
-            return f"there is no model of a {fault.value.replace('_', ' ')} motor"
+            return "there is no model for this kind of motor"
         label = LABELS.get(field, field.replace("_", " "))
         if fault.value == NOTHING:
-            return f"the plate's {label} is not noted"
+            return f"no {label} from the plate"
         return f"{label} {fault.value} on the plate; it should be {fault.expected}"
 
 
