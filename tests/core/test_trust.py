@@ -803,3 +803,24 @@ def test_a_fuse_that_was_renewed_is_blown_no_more_unless_it_blows_again(again):
     ]
     answer = found(*rows, changes=changed(("wire_repaired", 10), ("protection_reset", 12)), **THREE)
     assert ("fuse_open" in [answer.leading_fault, *answer.also]) == again
+
+
+@pytest.mark.parametrize(("shell", "minutes"), [(None, None), (24, 120), (60, 20)])
+def test_no_current_in_a_cool_motor_with_power_condemns_and_a_warm_one_is_left_to_cool(shell, minutes):
+    """Power at the motor, another speed and a good capacitor tried, free by hand, quiet: its circuit is open inside."""
+    rows = [
+        VOLTS_AT_MOTOR,
+        reading("capacitance_uf", 4.62, section="fan"),
+        reading("capacitor_look", "sound"),
+        reading("trial", "no_change", with_="good_capacitor"),
+        reading("trial", "no_change", with_="other_speed"),
+        *FREE,
+        reading("turns_way", "not_turning"),
+        reading("run_amps_a", 0.0),
+        *([] if shell is None else [reading("shell_c", shell, minutes_off=minutes)]),
+    ]
+    answer = found(*rows, motor__speeds=3, unit__ambient_c=22, complaint={"symptom": "quiet"})
+    cool = shell == 24
+    assert (answer.verdict == "condemn_motor") == cool
+    assert answer.ranked[0].fault == ("winding_open" if cool else "overload_tripped")
+    assert not answer.ranked[0].fault.startswith("capacitor"), "named, not blamed"

@@ -95,6 +95,11 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
         judgement = verdict_on(index, read, band, "C", "failed", "over", says)
         return Judged(judgement, "overload", (Signal("shell.hot_still", f"{text}, standing still", (index,)),))
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
+    cool = call.unit.ambient_c is not None and read.high <= call.unit.ambient_c + limits.cool_within_c
+    if cool and not reading.is_proof and stands_still(call) and call.motor.protection != "manual":
+        says = "Cool, and it stands still: it is not a tripped overload that holds it."
+        judgement = verdict_on(index, read, band, "C", "normal", "good", says)
+        return Judged(judgement, None, (Signal("shell.cool", f"{text}, cool and standing still", (index,)),))
     says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
     if reading.is_proof:
         warm, says = False, "Within its class. Still climbing, or hotter than its sister: air, load, volts."
