@@ -80,6 +80,7 @@ def test_a_kept_capacitor_is_never_done_and_a_new_one_is_with_its_microfarads(sh
     side = next((row for row in found.figures if row.title.startswith("Capacitor, fan")), None)
     assert side is not None
     assert (side.left == "not read") == stays
+    assert stays or not [text for text in found.planned if text.startswith("Capacitor")], "it stands under Done"
     assert stays or "5 µF" in side.left
 
 

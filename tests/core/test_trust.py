@@ -824,3 +824,13 @@ def test_no_current_in_a_cool_motor_with_power_condemns_and_a_warm_one_is_left_t
     assert (answer.verdict == "condemn_motor") == cool
     assert answer.ranked[0].fault == ("winding_open" if cool else "overload_tripped")
     assert not answer.ranked[0].fault.startswith("capacitor"), "named, not blamed"
+
+
+def test_module_or_motor_is_said_once_and_not_its_two_parts_beside_it():
+    rows = [reading("ecm_power", "present"), reading("ecm_command", "present"), reading("spin", "free")]
+    rows = [
+        at(row, 0) for row in [*rows, reading("turns_way", "not_turning"), reading("conductor", "chafed", leg="line")]
+    ]
+    answer = found(*rows, at(reading("turns_way", "not_turning"), 30), changes=changed(("wire_repaired", 10)), **ECM)
+    said = [answer.leading_fault, *answer.also]
+    assert not ("ecm_module_or_motor" in said and {"ecm_module", "ecm_motor"} & set(said)), said

@@ -118,7 +118,8 @@ class KeptCapacitor(Kept):
     @property
     def as_it_is(self) -> bool:
         """Whether it is the plate's own value for good, nothing joined: the part and its µF say all of it."""
-        return self.permanent and [part.section for part in self.parts] == ["single"]
+        whole = {part.section for part in self.parts} in ({"single"}, {"fan", "herm"})
+        return self.permanent and whole and len({part.part_no for part in self.parts}) == 1
 
 
 class KeptHookup(Kept):

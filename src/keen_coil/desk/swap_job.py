@@ -42,7 +42,7 @@ def plan_of(plan: KeptPlan, now: datetime, ordered: datetime | None) -> Plan:
 def _capacitor_words(capacitor: KeptCapacitor) -> str:
     """What goes in: the part and its µF; how it is joined where it is of several."""
     numbers = " and ".join(dict.fromkeys(part.part_no for part in capacitor.parts))
-    if capacitor.as_it_is and numbers and capacitor.uf:
+    if capacitor.as_it_is and len(capacitor.parts) == 1 and capacitor.uf:
         return f"{numbers}, {capacitor.uf:g} µF"
     says = capacitor.says.rstrip(".")
     return f"{numbers}: {says}" if numbers else says

@@ -139,11 +139,9 @@ def _of_both(call: Call, limits: Limits) -> Assessment:
     main = first if goes_on or not read_since(call) else now
     held = _held_back(found_call if main is first else now_call, limits, main)
     answer = _answer(held)
-    before = [
-        fault
-        for fault in first.likely
-        if first.likely[fault] >= VERDICT_FROM and fault not in ("none", answer.leading_fault)
-    ]
+    sure = [fault for fault in first.likely if first.likely[fault] >= VERDICT_FROM]
+    parts = {part for fault in [*sure, answer.leading_fault or ""] for part in AMBIGUOUS_GROUPS.get(fault, ())}
+    before = [fault for fault in sure if fault not in parts | {"none", answer.leading_fault}]
     judgements = [
         (now if index in now.case.seen else first).case.judged[index].judgement for index in sorted(first.case.judged)
     ]
