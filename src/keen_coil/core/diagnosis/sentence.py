@@ -30,7 +30,8 @@ def headline(verdict: Verdict) -> str:
 
 def judgement_says(judgement: TechnicianJudgement, program: Verdict) -> str:
     """A technician's judgement in one sentence, with what the program says where that is something else."""
-    says = f"{HEADLINES[judgement.verdict]}: {judgement.why.rstrip('.')}. Judged by {judgement.by}"
+    on = f"{judgement.at.day} {judgement.at:%b %Y}"
+    says = f"{HEADLINES[judgement.verdict]}: {judgement.why.rstrip('.')}. Judged by {judgement.by}, {on}"
     if judgement.verdict == program:
         return f"{says}."
     theirs = HEADLINES[program]
