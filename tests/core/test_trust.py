@@ -834,3 +834,21 @@ def test_module_or_motor_is_said_once_and_not_its_two_parts_beside_it():
     answer = found(*rows, at(reading("turns_way", "not_turning"), 30), changes=changed(("wire_repaired", 10)), **ECM)
     said = [answer.leading_fault, *answer.also]
     assert not ("ecm_module_or_motor" in said and {"ecm_module", "ecm_motor"} & set(said)), said
+
+
+@pytest.mark.parametrize("stage", [None, "proof"])
+@pytest.mark.parametrize("way", ["right", "wrong"])
+def test_what_the_run_proves_after_a_change_is_what_was_cured(stage, way):
+    """On the pad of the path or in the run proof: the same motor turns right after its wires were exchanged, or not."""
+    wires = [("motor.black", "switch.t2"), ("motor.white", "capacitor.fan"), ("motor.brown", "capacitor.common")]
+    rows = [at(row, 0) for row in (reading("turns_way", "wrong"), reading("supply_v", 237, at="switch_load"))]
+    later = {"stage": stage} if stage else {}
+    rows += [at(reading("turns_way", way, **later), 30), at(reading("noise", "quiet", **later), 31)]
+    answer = found(
+        *rows,
+        changes=changed(("connection_remade", 10)),
+        complaint={"symptom": "runs_backwards"},
+        hookup={"found": [{"from": one, "to": other} for one, other in wires]},
+    )
+    assert bool(answer.cured) == (way == "right")
+    assert (answer.leading_fault == "miswired") or way == "wrong"

@@ -22,7 +22,7 @@ from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, TRIPS
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
 from .prior import odds
-from .states import as_found, as_it_is_now, cured_signals, cures, is_broken, read_since, still_open
+from .states import as_found, as_it_is_now, cured_signals, cures, is_broken, read_since, still_open, with_run_proof
 from .unit_path import LinkReport, path_of
 
 SHOWN_FROM, SHOWN_MOST = 0.02, 12
@@ -129,6 +129,7 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
 
 def _of_both(call: Call, limits: Limits) -> Assessment:
     """What was found as it came, and what is so since the changes."""
+    call = with_run_proof(call)
     found_call, now_call = as_found(call), as_it_is_now(call)
     first, now = weighed(found_call, limits), weighed(now_call, limits)
     cured = cured_signals(call, first.case, now.case)

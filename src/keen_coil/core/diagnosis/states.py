@@ -21,6 +21,14 @@ DAMAGE: dict[str, tuple[str, ...]] = {
 """Damage that a reading records and that stays until something is done about it."""
 
 
+def with_run_proof(call: Call) -> Call:
+    """The call with the run proof among its readings, where the motor that was found is the one that was proved."""
+    if call.chosen_motor is not None or not any(r.is_proof for r in call.readings):
+        return call
+    plain = [r.model_copy(update={"stage": None}) if r.is_proof else r for r in call.readings]
+    return call.model_copy(update={"readings": plain})
+
+
 def as_found(call: Call) -> Call:
     """The call without the readings taken after a change that touches them."""
     changes = call.changes_in_order
