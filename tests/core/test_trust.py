@@ -851,4 +851,5 @@ def test_what_the_run_proves_after_a_change_is_what_was_cured(stage, way):
         hookup={"found": [{"from": one, "to": other} for one, other in wires]},
     )
     assert bool(answer.cured) == (way == "right")
+    assert ("What was read since is good" in sentence(answer)) == (way == "right")
     assert (answer.leading_fault == "miswired") or way == "wrong"

@@ -42,6 +42,8 @@ def sentence(assessment: Assessment) -> str:
     """The verdict in one sentence, with the fault behind it."""
     start = HEADLINES[assessment.verdict]
     fault = assessment.leading_fault
+    if assessment.verdict == "not_proved" and fault in assessment.cured:
+        return f"Cured. Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} What was read since is good."
     if assessment.verdict == "not_proved":
         return f"{start}. {_not_proved(assessment)}"
     if fault is None and assessment.verdict != "no_fault_found":
