@@ -16,7 +16,9 @@ from playwright.sync_api import expect
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 
-PATIENCE = 30_000
+from .reading import PATIENCE_S
+
+PATIENCE = PATIENCE_S * 1000
 """Milliseconds a click and an assertion wait: a busy machine is slow, and waiting longer costs nothing when all is well."""
 expect.set_options(timeout=PATIENCE)
 CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..call import Call
+from ..unit_kinds import has_compressor
 from .applies import has, has_taps, switch_kind, three_phases
 from .compound import turns_wheel
 
@@ -43,10 +44,6 @@ class Rule:
     at: str | None
     place: Place
     needs: str = ""
-
-
-def _kind(*kinds: str) -> Callable[[Call], bool]:
-    return lambda call: call.unit.kind in kinds
 
 
 def _inducer(call: Call) -> bool:
@@ -102,7 +99,6 @@ def _safety_name(call: Call) -> str:
     return "pressure sw."
 
 
-_INSIDE = _kind("furnace", "air_handler", "fan_coil")
 RULES: tuple[Rule, ...] = (
     Rule("supply", "supply", lambda call: "three lines" if three_phases(call) else "supply", "supply_v", "unit", "way"),
     Rule("breaker", "protection", "breaker", "breaker", None, "way"),
@@ -110,7 +106,7 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "disconnect",
         "disconnect",
-        lambda call: "service switch" if _INSIDE(call) else "disconnect",
+        lambda call: "disconnect" if has_compressor(call.unit.kind) else "service switch",
         "disconnect",
         None,
         "way",

@@ -38,12 +38,18 @@ def judgement_says(judgement: TechnicianJudgement, program: Verdict) -> str:
     return f"{says}; the program says {theirs[0].lower()}{theirs[1:]}."
 
 
+def _within(fault: str) -> str:
+    """What a fault says, within a sentence."""
+    says = FAULTS[fault].says
+    return says[:1].lower() + says[1:]
+
+
 def sentence(assessment: Assessment) -> str:
     """The verdict in one sentence, with the fault behind it."""
     start = HEADLINES[assessment.verdict]
     fault = assessment.leading_fault
     if assessment.verdict == "not_proved" and fault in assessment.cured:
-        return f"Cured. Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} What was read since is good."
+        return f"Cured. Likely: {_within(fault)} What was read since is good."
     if assessment.verdict == "not_proved":
         return f"{start}. {_not_proved(assessment)}"
     if fault is None and assessment.verdict != "no_fault_found":
@@ -58,7 +64,7 @@ def sentence(assessment: Assessment) -> str:
     if fault_chance(assessment, fault) < SURE:
         return f"{start}. {_shared(assessment)}"
     if fault in assessment.cured:
-        return f"Found and cured: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]} What was read since is good."
+        return f"Found and cured: {_within(fault)} What was read since is good."
     return f"{start}. {FAULTS[fault].says}"
 
 
@@ -94,7 +100,7 @@ def _not_proved(assessment: Assessment) -> str:
         missing = ", ".join(assessment.before_condemning)
         return f"{FAULTS[fault].says} Likely, but first prove: {missing}."
     if fault and fault != "none":
-        likely = f"Likely: {FAULTS[fault].says[:1].lower()}{FAULTS[fault].says[1:]}"
+        likely = f"Likely: {_within(fault)}"
         return (
             f"{likely} {'Go on with the next test.' if assessment.next_tests else 'Nothing more can be tested here.'}"
         )
