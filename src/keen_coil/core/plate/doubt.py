@@ -1,0 +1,123 @@
+"""What a plate cannot say: figures that do not belong together, and the slip that would explain it.
+
+`hp * 746 / (V * A)` is efficiency times power factor: 0.25 to 0.9 for PSC, 0.08 to 0.35 for shaded pole, at the plate's
+lower volts (reckoning, Plate plausibility; `judge/plausible.py`).
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+from ..judge.plausible import WORK
+from ..units import WATTS_PER_HP, horsepower_text, plain
+from ..voltage import ranges
+from .figures import CAPACITOR_VOLTS, HORSES, MICROFARADS, USUAL, Meaning, speed_is_likely
+
+SHADED_POLE_MOST_HP = 0.26
+MOTOR_CAPACITOR_MOST_UF = 30.0
+SWAPS = (("1", "7"), ("0", "8"), ("3", "8"))
+
+
+class Doubt(NamedTuple):
+    """A field that cannot be right, and why; `value` is what it becomes where one slip explains it."""
+
+    field: str
+    why: str
+    value: float | None = None
+
+
+def doubts(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Doubt]:
+    """The doubts that physics and usage leave on the figures of a motor's plate.
+
+    Args: values, by their dotted names as the call file holds them; typed, their texts.
+    """
+    ecm = values.get("kind") == "ecm"
+    yield from _work(values, typed)
+    rpm = values.get("rpm")
+    if isinstance(rpm, (int, float)) and not ecm and not speed_is_likely(rpm):
+        yield Doubt("rpm", f"No motor of this kind turns at {rpm:g} rpm under load.")
+    uf = values.get("capacitor_uf")
+    if isinstance(uf, (int, float)) and uf > MOTOR_CAPACITOR_MOST_UF:
+        tenth = round(uf / 10, 2)
+        lost = tenth in MICROFARADS and "." not in typed.get("capacitor_uf", "")
+        yield Doubt("capacitor_uf", f"{uf:g} µF is much for a fan motor. A point lost?", tenth if lost else None)
+    elif isinstance(uf, (int, float)) and all(abs(uf - one) > 0.01 for one in MICROFARADS):
+        yield Doubt("capacitor_uf", f"{uf:g} µF is no usual size.")
+    volts = values.get("capacitor_v")
+    if isinstance(volts, (int, float)) and volts not in CAPACITOR_VOLTS:
+        yield Doubt("capacitor_v", f"{volts:g} V is no usual capacitor rating.")
+
+
+def work_share(hp: float, volts: str, amps: float, phases: int) -> float:
+    """Efficiency times power factor that a plate claims: hp * 745.7 / (V * A), at its lower volts."""
+    return hp * WATTS_PER_HP / (ranges(volts)[0].low * amps * (math.sqrt(3) if phases == 3 else 1.0))
+
+
+def bounds(hp: float, kind: object, phases: int) -> tuple[float, float]:
+    """Least and most that efficiency times power factor may be, where the kind may not be known."""
+    if kind == "ecm":
+        return 0.2, 1.0
+    if phases == 3:
+        return WORK["three_phase"]
+    if isinstance(kind, str) and kind in WORK:
+        return WORK[kind]
+    return (WORK["shaded_pole"][0] if hp <= SHADED_POLE_MOST_HP else WORK["psc"][0]), WORK["psc"][1]
+
+
+def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Doubt]:
+    hp, volts, amps = (values.get(name) for name in ("hp", "volts", "amps_a"))
+    if not isinstance(hp, (int, float)) or not isinstance(amps, (int, float)) or not isinstance(volts, str):
+        return
+    phases = 3 if values.get("phase") == 3 else 1
+
+    def fits(horses: float, current: float) -> bool:
+        low, most = bounds(horses, values.get("kind"), phases)
+        return low <= work_share(horses, volts, current, phases) <= most
+
+    if fits(hp, amps):
+        return
+    why = f"{amps:g} A does not go with {horsepower_text(hp)} hp at {volts} V."
+    text = typed.get("amps_a", plain(amps))
+    if "." not in text and fits(hp, amps / 10) and amps >= 3:
+        yield Doubt("amps_a", f"{why} A point lost?", round(amps / 10, 3))
+        return
+    currents = {float(other) for other in _swapped(text) if fits(hp, float(other))}
+    horses = {size for size in _other_horses(typed.get("hp", "")) if fits(size, amps)}
+    if len(currents) == 1 and not horses:
+        yield Doubt("amps_a", why, currents.pop())
+    elif len(horses) == 1 and not currents:
+        yield Doubt("hp", why, horses.pop())
+    else:
+        yield Doubt("amps_a", why)
+        yield Doubt("hp", why)
+
+
+def _swapped(text: str) -> Iterator[str]:
+    """A figure with one digit that cameras confuse put for the other."""
+    if not re.fullmatch(r"\d*\.?\d+", text):
+        return
+    for at, sign in enumerate(text):
+        for pair in SWAPS:
+            if sign in pair:
+                other = pair[1 - pair.index(sign)]
+                found = text[:at] + other + text[at + 1 :]
+                if float(found) > 0:
+                    yield found
+
+
+def _other_horses(text: str) -> Iterator[float]:
+    found = re.fullmatch(r"\s*(\d+)/(\d+)\s*", text)
+    if not found:
+        return
+    for other in _swapped(found[2]):
+        size = int(found[1]) / int(other)
+        if any(abs(size - known) < 0.01 * known for known in HORSES):
+            yield round(size, 6)
+
+
+def is_odd(meaning: Meaning) -> bool:
+    """Whether a figure is hardly ever what its word says."""
+    return meaning.usual < USUAL and meaning.usual < 0
