@@ -7,14 +7,17 @@ export KEEN_COIL_DB ?= var/keen-coil.db
 .PHONY: demo test check shots bench vendor schema lock clean
 
 PANGO := libpango-1.0-0 libpangoft2-1.0-0 fonts-dejavu-core
+CAMERA := libgl1 libglib2.0-0
+FACES := fonts-liberation fonts-freefont-ttf fonts-roboto-unhinted fonts-lato
 
 demo: .venv/run.stamp
 	@bash scripts/debian_packages.sh $(PANGO) || echo "Without these only PDF fails." >&2
+	@bash scripts/debian_packages.sh $(CAMERA) || echo "Without these photographs of plates are kept and not read." >&2
 	$(PY) -m keen_coil demo
 	$(PY) -m keen_coil serve --port $(PORT)
 
 test: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium ngspice poppler-utils $(PANGO)
+	@bash scripts/debian_packages.sh chromium ngspice poppler-utils $(PANGO) $(CAMERA)
 	@command -v java >/dev/null || bash scripts/debian_packages.sh default-jre-headless
 	@$(MAKE) --no-print-directory frontend/node_modules/.package-lock.json
 	$(MAKE) --no-print-directory check
@@ -40,7 +43,7 @@ shots: .venv/dev.stamp
 	$(PY) scripts/shots.py
 
 bench: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium $(PANGO)
+	@bash scripts/debian_packages.sh chromium $(PANGO) $(CAMERA) $(FACES)
 	$(PY) -m pytest bench -n 0 -q -s
 
 vendor:
@@ -51,15 +54,18 @@ schema: .venv/run.stamp
 
 lock: .venv/dev.stamp
 	.venv/bin/pip-compile -q $(LOCK) -o requirements.txt pyproject.toml
-	.venv/bin/pip-compile -q $(LOCK) --allow-unsafe --extra dev -o requirements-dev.txt pyproject.toml
+	.venv/bin/pip-compile -q $(LOCK) --extra plates -o requirements-plates.txt pyproject.toml
+	.venv/bin/pip-compile -q $(LOCK) --allow-unsafe --extra dev --extra plates -o requirements-dev.txt pyproject.toml
 LOCK := --generate-hashes --strip-extras --no-header --no-emit-index-url --no-emit-find-links --no-emit-trusted-host
 
 .venv/bin/python:
 	@bash scripts/debian_packages.sh python3-venv
 	python3 -m venv .venv
 
-.venv/run.stamp: requirements.txt pyproject.toml | .venv/bin/python
+.venv/run.stamp: requirements.txt requirements-plates.txt pyproject.toml | .venv/bin/python
 	@test -e .venv/dev.stamp || $(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
+	@test -e .venv/dev.stamp || $(PY) -m pip install -q --disable-pip-version-check --require-hashes -r requirements-plates.txt \
+		|| echo "Without these photographs of plates are kept and not read." >&2
 	$(PY) -m pip install -q --disable-pip-version-check --no-deps -e .
 	@touch $@
 

@@ -24,7 +24,7 @@ from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
 from .matching import find_motor
 from .people import van_of_call
-from .plates import Field
+from .plate_fields import Field
 from .shelf import stock_in
 from .typed_motor import with_plate
 from .whole_call import call_data

@@ -15,7 +15,9 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 
-SUBJECTS = ("plate", "wiring", "blade", "other")
+SUBJECTS = ("plate", "unit_plate", "capacitor_label", "wiring", "blade", "other")
+READABLE = ("plate", "unit_plate", "capacitor_label")
+"""What carries text that is read."""
 FORMATS = ("JPEG", "PNG", "WEBP")
 LONGEST_SIDE, MOST_PIXELS, MOST_OF_A_CALL = 1600, 60_000_000, 40
 MEDIA_TYPE, QUALITY = "image/jpeg", 82
@@ -100,3 +102,13 @@ def photograph(db: Database, call_id: int, photo_id: int) -> tuple[bytes, str]:
         if found is None or found.call_id != call_id:
             raise NotFound(f"photograph {photo_id}")
         return found.content, found.media_type
+
+
+def subject_of(db: Database, call_id: int, photo_id: int) -> str:
+    """What a photograph shows. Raises `NotFound`."""
+    with db.reading() as session:
+        row = tables.Photograph
+        found = session.scalar(select(row.subject).where(row.id == photo_id, row.call_id == call_id))
+    if found is None:
+        raise NotFound(f"photograph {photo_id}")
+    return found

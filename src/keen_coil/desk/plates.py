@@ -1,9 +1,8 @@
-"""Plates: the fields a technician reads off motor, unit, capacitor and blade, in the order of the page."""
+"""Plates: what a technician reads off motor, unit, capacitor and blade, shown and saved."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..core.call import Call, read_call
@@ -11,146 +10,16 @@ from ..core.errors import FieldError, InvalidField, invalid
 from ..core.outputs import OF_MODES
 from ..core.unit_kinds import motors_in_words, roles_in
 from ..core.units import horsepower_text
-from ..core.vocabulary import CapacitorSection, CapacitorShape, HubHold, Mount, SeenFrom, SwitchKind, UnitKind, words_of
-from ..core.voltage import KNOWN, amps_as_on_plate
+from ..core.vocabulary import CapacitorSection, words_of
+from ..core.voltage import amps_as_on_plate
 from ..formats.dotted import get, nested, put
 from ..store.database import Database
 from .acts import ActContext, act_on
+from .plate_fields import FIELDS
 from .whole_call import call_data
 
-
-@dataclass(frozen=True)
-class Field:
-    """A field of the Plates page: its dotted path in the call file, label, unit, choices."""
-
-    path: str
-    label: str
-    unit: str = ""
-    choices: tuple[str, ...] = ()
-    suggestions: tuple[str, ...] = ()
-    numeric: bool = True
-    hint: str = ""
-
-
-def _choice(path: str, label: str, *choices: str, hint: str = "") -> Field:
-    return Field(path, label, choices=choices, numeric=False, hint=hint)
-
-
-def _text(path: str, label: str, hint: str = "", suggestions: tuple[str, ...] = ()) -> Field:
-    return Field(path, label, numeric=False, hint=hint, suggestions=suggestions)
-
-
-SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
-    (
-        "Motor plate",
-        "What came off, as its plate says.",
-        (
-            _choice("motor.role", "drives", "condenser_fan", "indoor_blower", "inducer"),
-            _choice("motor.kind", "kind", "psc", "shaded_pole", "three_phase", "ecm"),
-            _choice("motor.fan", "turns", "propeller", "forward_curved", "inducer_wheel"),
-            _choice("motor.drive", "drive", "direct", "belt"),
-            Field("motor.hp", "horsepower", hint="1/4 or 0.25"),
-            _text("motor.volts", "volts", "as on the plate", KNOWN),
-            Field("motor.amps_a", "full-load amps", "A", hint="two voltages: 12.4/6.2"),
-            Field("motor.rpm", "RPM", "rpm"),
-            Field("motor.phase", "phase", choices=("1", "3")),
-            Field("motor.hz", "hertz", choices=("60", "50")),
-            Field("motor.capacitor_uf", "capacitor", "µF"),
-            Field("motor.capacitor_v", "capacitor volts", "V"),
-            Field("motor.service_factor", "service factor"),
-            Field("motor.speeds", "speeds"),
-            _text("motor.speed_amps_a", "amps by speed", "high to low: 7.5, 6, 4.8"),
-            _choice("motor.ecm_control", "commutated: holds", "constant_torque", "constant_airflow", "constant_speed"),
-            _choice("motor.insulation_class", "insulation class", "A", "B", "F", "H"),
-            _choice("motor.rotation.sense", "rotation", "cw", "ccw", "reversible"),
-            _choice("motor.rotation.seen_from", "seen from", *words_of(SeenFrom)),
-            Field("motor.leads", "leads", hint="without ground"),
-            _text("leads", "lead names", "black, brown, white"),
-            _text("motor.part_no", "part number"),
-            _text("motor.serial", "serial number"),
-            _choice("motor.belongs", "the right part here", "true", "false"),
-        ),
-    ),
-    (
-        "Body and shaft",
-        "Measure what the plate does not say.",
-        (
-            _choice("motor.mount", "mounting", *words_of(Mount)),
-            _choice("motor.studs", "studs", "shaft_end", "far_end", "both", "none"),
-            Field("motor.body_diameter_in", "body diameter", "in"),
-            Field("motor.body_length_in", "body length", "in"),
-            Field("motor.shaft.diameter_in", "shaft diameter", "in"),
-            Field("motor.shaft.length_in", "shaft out of body", "in"),
-            Field("motor.shaft.flats", "flats on the shaft"),
-            Field("motor.shaft.ends", "shaft ends", choices=("1", "2")),
-            _choice("motor.shaft.keyed", "keyed", "true", "false"),
-            _choice("motor.enclosure", "enclosure", "open", "air_over", "enclosed"),
-            _choice("motor.protection", "overload", "auto", "manual", "impedance", "fuse", "none"),
-            Field("motor.ambient_limit_c", "ambient limit", "C"),
-        ),
-    ),
-    (
-        "Unit",
-        "Its plate, and what stands around.",
-        (
-            _choice("unit.kind", "kind", *words_of(UnitKind)),
-            Field("unit.supply_v", "nominal supply", "V"),
-            Field("unit.phase", "phase", choices=("1", "3")),
-            Field("unit.hz", "hertz", choices=("60", "50")),
-            Field("unit.ambient_c", "air around it", "C"),
-            _choice("unit.mounted", "motor sits", "shaft_down", "shaft_up", "horizontal"),
-            _choice("unit.switch.kind", "switched by", *words_of(SwitchKind)),
-            Field("unit.switch.poles", "its poles", choices=("1", "2", "3")),
-            Field("unit.fan_amps_a", "fan amps on its plate", "A"),
-            Field("unit.fan_rpm", "fan RPM on its plate", "rpm"),
-            Field("unit.fan_hp", "fan horsepower on its plate"),
-            _text("unit.speeds_used", "speeds used", "1, 3"),
-            Field("unit.modes.cooling", "cooling on speed"),
-            Field("unit.modes.heating", "heating on speed"),
-            Field("unit.modes.fan", "fan alone on speed"),
-            Field("unit.sisters", "sister motors"),
-            Field("unit.tons", "size", "tons"),
-            Field("unit.age_years", "age", "years"),
-            _text("unit.serial", "serial number"),
-            _text("unit.installed", "installed on", "2019-05-30"),
-            _text("unit.warranty_until", "parts warranty until", "2029-05-30"),
-        ),
-    ),
-    (
-        "Capacitor label",
-        "What is installed may be wrong: the motor plate decides.",
-        (
-            _choice("unit.run_capacitor", "serves", "dual", "own", "none", "compressor_only", "unknown"),
-            Field("capacitor.fan", "fan section", "µF"),
-            Field("capacitor.herm", "compressor section", "µF"),
-            Field("capacitor.single", "single", "µF"),
-            Field("capacitor.volts_v", "volts", "V", hint="440/370 is 440"),
-            Field("capacitor.tolerance_pct", "tolerance", "± %", hint="blank when silent"),
-            _choice("capacitor.shape", "shape", *words_of(CapacitorShape)),
-            Field("capacitor.height_in", "height", "in"),
-        ),
-    ),
-    (
-        "Blade or wheel",
-        "Before anything comes off.",
-        (
-            Field("load.diameter_in", "diameter", "in"),
-            Field("load.hub_bore_in", "hub bore", "in"),
-            _choice("load.hub", "hub held by", *words_of(HubHold)),
-            Field("load.hub_length_in", "hub length", "in"),
-            Field("load.blade_plane_in", "blade plane", "in", hint="from mounting face to middle of hub"),
-            Field("load.set_screw_from_face_in", "set screw", "in", hint="from the hub's body side"),
-            Field("load.width_in", "width", "in", hint="of blade or wheel"),
-            Field("space.to_coil_in", "room towards shaft end", "in"),
-            Field("space.to_guard_in", "room behind the body", "in"),
-            Field("space.housing_width_in", "blower housing", "in", hint="inside width"),
-            Field("space.inlet_in", "blower inlet", "in"),
-        ),
-    ),
-)
-FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}
 _LABEL = words_of(CapacitorSection)
-_LISTS = ("motor.speed_amps_a", "unit.speeds_used")
+_LISTS = ("motor.speed_amps_a", "motor.duty", "unit.speeds_used")
 _PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
 
 

@@ -13,19 +13,19 @@ from ..core.record import KeptPlan
 from ..formats.dotted import nested
 from ..store.database import Database
 from .acts import ActContext, act_on
-from .plates import SECTIONS, Field, with_both_amps
+from .plate_fields import SECTIONS, Field
+from .plates import with_both_amps
 
 MOST = 5
-_ASKED = ("motor.role", "motor.part_no", "motor.belongs")
-_OF_MOTOR = (field for _, _, fields in SECTIONS[:2] for field in fields if field.path.startswith("motor."))
+_ASKED = ("motor.role", "motor.part_no", "motor.belongs", "motor.serial", "leads")
+_OF_MOTOR = (field for _, _, fields in SECTIONS[:3] for field in fields if field.path.startswith("motor."))
 PLATE_FIELDS: tuple[Field, ...] = (
     Field("motor.part_no", "part number", numeric=False, hint="as on its box"),
     *(field for field in _OF_MOTOR if field.path not in _ASKED),
     Field("motor.stud_length_in", "stud ends", "in", hint="out of the body"),
-    Field("motor.duty", "positions", numeric=False, hint="blank: any; or shaft_down"),
-    Field("motor.rpm_min", "commutated: least rpm", "rpm"),
-    Field("motor.rpm_max", "commutated: most rpm", "rpm"),
-    Field("motor.command", "commutated: command", numeric=False),
+    Field("motor.rpm_min", "ECM: lowest RPM", "rpm"),
+    Field("motor.rpm_max", "ECM: highest RPM", "rpm"),
+    Field("motor.command", "ECM: command", numeric=False),
     Field("price", "price"),
     Field("lead_days", "delivery", "days", hint="0: in hand"),
 )

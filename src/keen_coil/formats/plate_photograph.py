@@ -188,15 +188,21 @@ def _reading(crop: Crop, engine: Any) -> tuple[str, list[float]]:
     return "".join(text), sure
 
 
-def crop_of(picture: bytes, box: tuple[int, int, int, int], corners: Sequence[Point] | None = None) -> bytes:
-    """A part of a photograph, JPEG, with a little room around it."""
+def crop_of(picture: bytes, box: tuple[int, int, int, int]) -> bytes | None:
+    """A part of a photograph (x, y, width, height in pixels), JPEG, with room around it; None outside of it."""
     from PIL import Image
 
     with Image.open(io.BytesIO(picture)) as image:
         x, y, width, height = box
-        room = max(height // 3, 6)
-        left, top = max(x - room, 0), max(y - room, 0)
-        part = image.crop((left, top, min(x + width + room, image.width), min(y + height + room, image.height)))
+        room = max(height // 3, 8)
+        corners = (
+            max(x - room, 0),
+            max(y - room, 0),
+            min(x + width + room, image.width),
+            min(y + height + room, image.height),
+        )
+        if corners[0] >= corners[2] or corners[1] >= corners[3]:
+            return None
         out = io.BytesIO()
-        part.convert("RGB").save(out, "JPEG", quality=85)
+        image.crop(corners).convert("RGB").save(out, "JPEG", quality=85)
     return out.getvalue()

@@ -30,6 +30,7 @@ from .error_answers import answer_errors
 from .metering import link_meter
 from .middleware import BodyLimit, HeadAsGet, SecurityHeaders
 from .page import HERE, environment, error_page
+from .plate_photographs import PlatePhotographs
 from .routes import (
     api,
     archive,
@@ -47,6 +48,7 @@ from .routes import (
     meter,
     path,
     photographs,
+    plate_reading,
     plates,
     practice,
     run_proof,
@@ -70,6 +72,7 @@ _PAGES = (
     arrive,
     make_safe,
     plates,
+    plate_reading,
     path,
     finding,
     match,
@@ -107,6 +110,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.db = Database(settings.db)
     app.state.templates = environment()
     app.state.jobs = BackgroundJobs()
+    app.state.plate_photographs = PlatePhotographs()
     app.state.workers = Workers(most=2, waiting=24, seconds=ANSWER_S, memory_mb=ANSWER_MB)
     app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
     app.state.askers = ThreadPoolExecutor(32, "asker")

@@ -15,6 +15,7 @@ from ..desk.call_files import bring_readings
 from ..desk.capacitors import capacitor_request
 from ..desk.hookup import hookup_request
 from ..desk.model import model_request
+from ..desk.plate_photograph import PhotographText, text_in_photograph
 from ..desk.practice_cases import bring_case
 from ..desk.progress import ProgressCallback, no_progress
 from ..desk.shelf_import import ImportCounts, confirm, look_through, receive
@@ -79,3 +80,8 @@ def bring_log_in(
 ) -> int:
     """A log in the place of this one; how many calls. Raises as `import_log` does."""
     return import_log(Database.opened(path), context, BytesIO(data), replace, progress)
+
+
+def read_plate_photograph(picture: bytes, progress: ProgressCallback = no_progress) -> PhotographText:
+    """The text of a photographed plate. Raises `EngineMissing`."""
+    return text_in_photograph(picture, progress)

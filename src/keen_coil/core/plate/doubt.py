@@ -84,6 +84,10 @@ def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Do
     if "." not in text and fits(hp, amps / 10) and amps >= 3:
         yield Doubt("amps_a", f"{why} A point lost?", round(amps / 10, 3))
         return
+    lost = _with_slash(typed.get("hp", ""))
+    if lost and fits(lost, amps):
+        yield Doubt("hp", f"{why} A stroke lost?", lost)
+        return
     currents = {float(other) for other in _swapped(text) if fits(hp, float(other))}
     horses = {size for size in _other_horses(typed.get("hp", "")) if fits(size, amps)}
     if len(currents) == 1 and not horses:
@@ -93,6 +97,15 @@ def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Do
     else:
         yield Doubt("amps_a", why)
         yield Doubt("hp", why)
+
+
+def _with_slash(text: str) -> float | None:
+    """The fraction that a figure without its stroke was: 13 is 1/3, 34 is 3/4; None where it is no usual horsepower."""
+    bare = text.strip()
+    if not bare.isdigit() or not 2 <= len(bare) <= 3:
+        return None
+    value = int(bare[0]) / int(bare[1:]) if int(bare[1:]) else 0.0
+    return round(value, 6) if any(abs(value - known) < 0.01 * known for known in HORSES) else None
 
 
 def _swapped(text: str) -> Iterator[str]:

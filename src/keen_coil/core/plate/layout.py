@@ -6,12 +6,13 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .pieces import Piece, in_reading_order, placed
+from .pieces import Frame, Piece
 from .tokens import line_of
 from .words import segmented
 
+ALSO_CAPTIONS = ("ROT", "ROTATION", "INS", "DUTY", "TIME")
 _LETTERS = re.compile(r"[^A-ZØ]")
-NEAR_ROW, FAR_RIGHT, FAR_UNDER = 0.6, 16.0, 2.4
+FAR_RIGHT, FAR_UNDER, MOST_ROWS = 16.0, 2.4, 8
 
 
 @dataclass(frozen=True)
@@ -33,21 +34,16 @@ class Joined:
 
 def is_caption(text: str) -> bool:
     """Whether a piece only names what stands beside or under it."""
-    if any(sign.isdigit() for sign in text.replace("CAPACIT0R", "")) and not _is_word_with_slip(text):
+    if any(sign.isdigit() for sign in text) and not re.fullmatch(r"(?=.{6,})[^\d]+[A-Za-z]\d[A-Za-z][^\d]*", text):
         return False
     letters = _LETTERS.sub("", _as_letters(text))
     if not letters or len(letters) > 28:
         return False
     words = segmented(letters)
-    if any(word is None for _, _, word, _ in words):
+    if any(word is None or (end - start == 1 and len(letters) > 1) for start, end, word, _ in words):
         return False
     kinds = {word.kind for _, _, word, _ in words if word}
-    return bool(kinds & {"label", "caption", "other", "row"}) or letters in ("ROT", "ROTATION", "INS", "DUTY", "TIME")
-
-
-def _is_word_with_slip(text: str) -> bool:
-    digits = sum(sign.isdigit() for sign in text)
-    return digits == 1 and len(text) > 5 and re.search(r"[A-Za-z]\d[A-Za-z]", text) is not None
+    return bool(kinds & {"label", "caption", "other", "row"}) or letters in ALSO_CAPTIONS
 
 
 def _as_letters(text: str) -> str:
@@ -55,49 +51,79 @@ def _as_letters(text: str) -> str:
 
 
 def joined_lines(pieces: Sequence[Piece]) -> list[Joined]:
-    """The text of a photograph, each value with its caption before it; captions that name nothing stay out.
+    """The text of a plate, each value with its caption before it; captions that name nothing stay out.
 
     Whose row it is (COMPRESSOR, FAN MOTOR) is put before every piece of that row.
     """
-    rows = {row.at: row for row in placed(pieces)}
-    captions = {at for at, piece in enumerate(pieces) if is_caption(piece.text)}
+    frame = Frame(pieces)
+    captions = {at for at, piece in enumerate(pieces) if piece.is_placed and is_caption(piece.text)}
+    lines = frame.lines()
+    left = {at: line[order - 1] for line in lines for order, at in enumerate(line) if order}
+    beside = {
+        at: caption
+        for at, caption in left.items()
+        if at not in captions
+        and caption in captions
+        and _is_near(frame, caption, at)
+        and not _heads(caption, frame, captions, left)
+    }
+    free = captions - set(beside.values())
     found: list[Joined] = []
-    for line in in_reading_order(pieces):
+    for line in lines:
         owner: int | None = None
-        for order, at in enumerate(line):
-            if _row_word(pieces[at].text):
-                owner = at
+        for at in line:
+            owner = at if _row_word(pieces[at].text) else owner
             if at in captions:
                 continue
             head = [owner] if owner is not None and owner != at else []
-            caption = _caption_of(at, line[:order], rows, captions) if at in rows else None
+            caption = beside.get(at)
+            if caption is None or pieces[caption].text and _row_word(pieces[caption].text):
+                caption = _above(at, frame, captions, free) or caption
             head += [caption] if caption is not None and caption not in head else []
             found.append(_join([*head, at], pieces))
-    return found
+    return found + [_join([at], pieces) for at, piece in enumerate(pieces) if not piece.is_placed]
 
 
 def _row_word(text: str) -> bool:
     return any(token.word is not None and token.word.kind == "row" for token in line_of(text).tokens)
 
 
-def _caption_of(at: int, left: Sequence[int], rows: dict, captions: set[int]) -> int | None:  # type: ignore[type-arg]
-    """The caption that a piece stands beside, else the one above it in its column."""
-    one = rows[at]
-    if left and left[-1] in captions and one.left - rows[left[-1]].right < FAR_RIGHT * one.height:
-        return left[-1]
-    above = one
-    for _ in range(8):
-        over = [
-            other
-            for other in rows.values()
-            if 0.4 * above.height < above.y - other.y < FAR_UNDER * max(above.height, other.height)
-            and min(above.right, other.right) - max(above.left, other.left) > 0.25 * min(above.width, other.width)
-        ]
+def _is_near(frame: Frame, caption: int, at: int) -> bool:
+    one, other = frame.spots[caption], frame.spots[at]
+    gap = frame.between(one, other)[0] - (one.width + other.width) / 2
+    return gap < FAR_RIGHT * max(one.height, other.height)
+
+
+def _heads(caption: int, frame: Frame, captions: set[int], left: dict[int, int]) -> bool:
+    """Whether a caption stands over its value: what is right under it is none, begins with it, has no other beside."""
+    one = frame.spots[caption]
+    for other in frame.spots.values():
+        along, under = frame.between(one, other)
+        begins = abs((along - other.width / 2) + one.width / 2)
+        near = 0.5 * one.height < under < FAR_UNDER * one.height and begins < 1.2 * other.height
+        if near and other.at not in captions and left.get(other.at) not in captions:
+            return True
+    return False
+
+
+def _above(at: int, frame: Frame, captions: set[int], free: set[int]) -> int | None:
+    """The caption at the head of a piece's column, over pieces that are none; only one that names nothing beside it."""
+    one = frame.spots[at]
+    for _ in range(MOST_ROWS):
+        over = []
+        for other in frame.spots.values():
+            along, under = frame.between(other, one)
+            overlap = (one.width + other.width) / 2 - abs(along)
+            if 0.35 * min(one.height, other.height) < under < FAR_UNDER * max(
+                one.height, other.height
+            ) and overlap > 0.25 * min(one.width, other.width):
+                over.append((under, other.at))
         if not over:
             return None
-        above = max(over, key=lambda other: other.y)
-        if above.at in captions:
-            return int(above.at)
+        near = min(over)[1]
+        if near in captions:
+            return near if near in free else None
+        one = frame.spots[near]
     return None
 
 

@@ -1,13 +1,16 @@
-"""Pieces of text as they were found on a plate, and their order: which figure stands beside or under which word."""
+"""Pieces of text as they were found on a plate, and where they stand to each other."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from statistics import median
+
+import numpy as np
 
 Point = tuple[float, float]
+LONG = 1.8
+"""A piece so many times as wide as high says at which angle its line runs."""
 
 
 @dataclass(frozen=True)
@@ -29,25 +32,6 @@ class Piece:
         return min(part, default=1.0)
 
 
-@dataclass(frozen=True)
-class _Placed:
-    """A piece in a frame that stands upright: middle, width and height."""
-
-    at: int
-    x: float
-    y: float
-    width: float
-    height: float
-
-    @property
-    def left(self) -> float:
-        return self.x - self.width / 2
-
-    @property
-    def right(self) -> float:
-        return self.x + self.width / 2
-
-
 def box_of(corners: Sequence[Point]) -> tuple[int, int, int, int]:
     """The upright rectangle around corners: x, y, width, height in whole pixels."""
     xs, ys = [x for x, _ in corners], [y for _, y in corners]
@@ -55,75 +39,90 @@ def box_of(corners: Sequence[Point]) -> tuple[int, int, int, int]:
     return left, top, math.ceil(max(xs)) - left, math.ceil(max(ys)) - top
 
 
-def slope_of(pieces: Sequence[Piece]) -> float:
-    """The angle at which the lines of text run, radians; the long ones count."""
-    leans = []
-    for piece in pieces:
-        if piece.corners is None:
-            continue
-        (ax, ay), (bx, by) = piece.corners[0], piece.corners[1]
-        if math.hypot(bx - ax, by - ay) > 1.5 * math.hypot(piece.corners[3][0] - ax, piece.corners[3][1] - ay):
-            leans.append(math.atan2(by - ay, bx - ax))
-    return median(leans) if leans else 0.0
+@dataclass(frozen=True)
+class Spot:
+    """Where a piece stands: its middle, width and height, in pixels."""
+
+    at: int
+    middle: Point
+    width: float
+    height: float
 
 
-def placed(pieces: Sequence[Piece]) -> list[_Placed]:
-    """The pieces that have a place, turned upright."""
-    lean = slope_of(pieces)
-    turned = []
-    for at, piece in enumerate(pieces):
-        if piece.corners is None:
-            continue
-        points = [_turned(point, -lean) for point in piece.corners]
-        width = (math.dist(points[0], points[1]) + math.dist(points[3], points[2])) / 2
-        height = (math.dist(points[0], points[3]) + math.dist(points[1], points[2])) / 2
-        x, y = sum(p[0] for p in points) / 4, sum(p[1] for p in points) / 4
-        turned.append(_Placed(at, x, y, width, height))
-    return turned
+class Frame:
+    """The places of pieces to each other, whatever angle the plate was photographed at.
+
+    Lines of a plate seen askew run together: their angle is fitted as a plane over the picture.
+    """
+
+    def __init__(self, pieces: Sequence[Piece]) -> None:
+        self.spots: dict[int, Spot] = {}
+        rows, leans, weights = [], [], []
+        for at, piece in enumerate(pieces):
+            if piece.corners is None:
+                continue
+            a, b, c, d = piece.corners
+            width, height = (math.dist(a, b) + math.dist(d, c)) / 2, (math.dist(a, d) + math.dist(b, c)) / 2
+            middle = ((a[0] + b[0] + c[0] + d[0]) / 4, (a[1] + b[1] + c[1] + d[1]) / 4)
+            self.spots[at] = Spot(at, middle, width, height)
+            if width > LONG * height:
+                rows.append(middle)
+                leans.append((math.atan2(b[1] - a[1], b[0] - a[0]), math.atan2(c[1] - d[1], c[0] - d[0])))
+                weights.append(width)
+        self._base, self._tilt, self._middle = _fitted(rows, leans, weights)
+
+    def lean(self, place: Point) -> float:
+        """The angle at which a line runs there, radians."""
+        dx, dy = place[0] - self._middle[0], place[1] - self._middle[1]
+        return self._base + self._tilt[0] * dx + self._tilt[1] * dy
+
+    def between(self, one: Spot, other: Spot) -> tuple[float, float]:
+        """How far `other` stands along the line from `one`, and how far under it: middle to middle, pixels."""
+        dx, dy = other.middle[0] - one.middle[0], other.middle[1] - one.middle[1]
+        angle = self.lean(((one.middle[0] + other.middle[0]) / 2, (one.middle[1] + other.middle[1]) / 2))
+        c, s = math.cos(angle), math.sin(angle)
+        return dx * c + dy * s, dy * c - dx * s
+
+    def lines(self) -> list[list[int]]:
+        """The pieces line by line from the top, each from left to right."""
+        if not self.spots:
+            return []
+        first = next(iter(self.spots.values()))
+        lines: list[list[Spot]] = []
+        for spot in sorted(self.spots.values(), key=lambda s: self.between(first, s)[0]):
+            near = [
+                (abs(self.between(line[-1], spot)[1]), line)
+                for line in lines
+                if abs(self.between(line[-1], spot)[1]) < 0.5 * min(line[-1].height, spot.height)
+                and self.between(line[-1], spot)[0] > 0
+            ]
+            if near:
+                min(near, key=lambda way: way[0])[1].append(spot)
+            else:
+                lines.append([spot])
+        lines.sort(key=lambda line: self.between(first, line[0])[1])
+        return [[spot.at for spot in line] for line in lines]
 
 
-def _turned(point: Point, angle: float) -> Point:
-    c, s = math.cos(angle), math.sin(angle)
-    return point[0] * c - point[1] * s, point[0] * s + point[1] * c
-
-
-def neighbors(pieces: Sequence[Piece]) -> dict[int, tuple[int | None, int | None]]:
-    """For each placed piece the one right of it on its line, and the one right under it; None where there is none."""
-    found: dict[int, tuple[int | None, int | None]] = {}
-    rows = placed(pieces)
-    for one in rows:
-        right = [
-            (other.left - one.right, other.at)
-            for other in rows
-            if other.at != one.at
-            and other.x > one.x
-            and -one.height < other.left - one.right < 14 * one.height
-            and abs(other.y - one.y - _drift(one, other, rows)) < 0.6 * max(one.height, other.height)
-        ]
-        under = [
-            (other.y - one.y, other.at)
-            for other in rows
-            if other.at != one.at
-            and 0.5 * one.height < other.y - one.y < 2.2 * max(one.height, other.height)
-            and min(one.right, other.right) - max(one.left, other.left) > 0.2 * min(one.width, other.width)
-        ]
-        found[one.at] = (min(right)[1] if right else None, min(under)[1] if under else None)
-    return found
-
-
-def _drift(one: _Placed, other: _Placed, rows: Sequence[_Placed]) -> float:
-    """Nothing: lines are taken as straight once turned."""
-    return 0.0
-
-
-def in_reading_order(pieces: Sequence[Piece]) -> list[list[int]]:
-    """The pieces line by line, each from left to right; pieces without a place are lines of their own."""
-    lines: list[list[_Placed]] = []
-    for one in sorted(placed(pieces), key=lambda row: row.y):
-        home = next((line for line in lines if abs(line[-1].y - one.y) < 0.5 * min(line[-1].height, one.height)), None)
-        if home is None:
-            lines.append([one])
-        else:
-            home.append(one)
-    ordered = [[row.at for row in sorted(line, key=lambda row: row.x)] for line in lines]
-    return ordered + [[at] for at, piece in enumerate(pieces) if piece.corners is None]
+def _fitted(
+    places: Sequence[Point], leans: Sequence[tuple[float, float]], weights: Sequence[float]
+) -> tuple[float, tuple[float, float], Point]:
+    """The angle of the lines as a plane: at the middle, its change along x and y, the middle."""
+    if not places:
+        return 0.0, (0.0, 0.0), (0.0, 0.0)
+    turn = math.atan2(
+        sum(w * math.sin(a) for (a, _), w in zip(leans, weights, strict=True)),
+        sum(w * math.cos(a) for (a, _), w in zip(leans, weights, strict=True)),
+    )
+    off = np.array([[math.remainder(a - turn, math.tau) for a in pair] for pair in leans]).mean(axis=1)
+    spot = np.array(places)
+    middle = spot.mean(axis=0)
+    if len(places) < 5:
+        return turn + float(np.median(off)), (0.0, 0.0), (float(middle[0]), float(middle[1]))
+    share = np.sqrt(np.array(weights))
+    columns = np.column_stack([np.ones(len(spot)), spot - middle])
+    size = np.array([1.0, *np.maximum(spot.std(axis=0), 1.0)])
+    scaled = np.vstack([columns / np.array([1.0, 1.0, 1.0]) * share[:, None], np.diag([0.0, size[1], size[2]]) * 0.5])
+    known = np.concatenate([off * share, np.zeros(3)])
+    found = np.linalg.lstsq(scaled, known, rcond=None)[0]
+    return turn + float(found[0]), (float(found[1]), float(found[2])), (float(middle[0]), float(middle[1]))

@@ -18,6 +18,7 @@ SURE_FROM = 0.85
 """A sign that the camera was less sure of makes its field doubtful."""
 RIVAL = 0.8
 LONGEST_TEXT, MOST_LINES = 4000, 200
+UNUSUAL = "Not a usual figure."
 NOTHING = "Nothing that a plate says was found in it."
 NO_TEXT = "No text was found in this picture. Take it again: the plate alone, filling the picture, in even light."
 TWO_PLATES = "Two plates are in it. Take one plate alone."
@@ -77,7 +78,7 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
     if kind == "motor" and _are_two(found):
         return PlateReading(kind=kind, text=text, unread=text, says=TWO_PLATES)
     fields = [_field(same, pieces) for same in _by_field(found, kind).values()]
-    fields = _with_doubts(fields) if kind != "capacitor" else fields
+    fields = [*_with_doubts(fields), *_implied(fields)] if kind == "motor" else fields
     return PlateReading(kind=kind, fields=_in_order(fields), unread=unread, text=text, says="" if fields else NOTHING)
 
 
@@ -127,7 +128,7 @@ def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece]) 
     elif one.rival > 0 and one.score - one.rival < RIVAL:
         why = "It may be something else."
     if is_odd(one.meaning):
-        why = "Not a usual figure."
+        why = UNUSUAL
     repaired = one.token.repaired or one.meaning.mended
     if one.token.repaired and is_odd(one.meaning):
         repaired = False
@@ -251,10 +252,24 @@ def _with_doubts(fields: Sequence[PlateField]) -> list[PlateField]:
         if row is None:
             continue
         changes: dict[str, object] = {"why": doubt.why, "sure": "doubtful", "confidence": min(row.confidence, 0.5)}
-        if doubt.value is not None and row.sure != "doubtful":
+        if doubt.value is not None and (row.sure != "doubtful" or row.why == UNUSUAL):
             changes |= {"value": doubt.value, "sure": "repaired"}
         rows[doubt.field] = row.model_copy(update=changes)
     return list(rows.values())
+
+
+def _implied(fields: Sequence[PlateField]) -> list[PlateField]:
+    """The kind of motor where the plate does not name it: three phases, or one with a run capacitor (trade)."""
+    rows = {row.field: row for row in fields}
+    if "kind" in rows:
+        return []
+    phase, capacitor = rows.get("phase"), rows.get("capacitor_uf")
+    if phase is not None and phase.value == 3:
+        return [phase.model_copy(update={"field": "kind", "value": "three_phase", "why": phase.why or "Three phases."})]
+    if capacitor is None:
+        return []
+    why = capacitor.why or "A run capacitor stands on its plate."
+    return [capacitor.model_copy(update={"field": "kind", "value": "psc", "why": why})]
 
 
 def _in_order(fields: Sequence[PlateField]) -> list[PlateField]:

@@ -34,7 +34,7 @@ _GLYPHS |= {
 _GLYPHS |= {"°": " ", "º": " ", "“": '"', "”": '"', "（": "(", "）": ")", "：": ":", "，": ",", "．": ".", "／": "/"}
 _NUMBER = r"(?:[OQIL|](?=[\d./])|\d|\.\d|(?<=\d)[OQIL|SB](?=[\d./])|(?<=[\dO])[OQ](?![A-Z]))+"
 _CHAIN = re.compile(rf"(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*(?:[ \-]\d/\d+)?")
-_WORDS = re.compile(r"(?:[A-ZØ%±](?:[A-ZØ']|\.(?!\d))*|(?<=[A-Z])[0158](?=[A-Z]))+")
+_WORDS = re.compile(r"(?:[A-ZØ%±](?:[A-ZØ']|\.(?!\d)|,(?=[A-Z]))*|(?<=[A-Z])[0158](?=[A-Z]))+")
 _CODE = rf"{BLANK}#?{BLANK}([A-Z0-9](?:[A-Z0-9]|[\-/.](?=[A-Z0-9]))*)"
 CODES: tuple[tuple[str, re.Pattern[str]], ...] = (
     (
@@ -176,7 +176,7 @@ def _add_words(text: str, at: int, tokens: list[Token]) -> int:
         if not found or (chain and chain.end() >= found.end()):
             break
         for offset, sign in enumerate(found[0]):
-            if sign not in ".'":
+            if sign not in ".,'":
                 letters += sign
                 places.append(end + offset)
         end = found.end()

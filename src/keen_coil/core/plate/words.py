@@ -12,6 +12,8 @@ from typing import Literal
 from ..tables import listed, records, table
 
 PACKAGE = "keen_coil.core.plate"
+LONG = 5
+"""A word of so many letters is known also with one letter lost."""
 BLANK = r"[\s.:,\-]*"
 _LOOK_BEHIND = re.compile(r"\(\?<[=!][^)]*\)")
 _LIKE = str.maketrans("0QDI1L!|58Z", "OOOIIIIISBZ")
@@ -65,6 +67,9 @@ def lexicon() -> Lexicon:
         for key, label in records(Label, rows, "words").items():
             exact |= {word: Word(kind, key, label) for word in label.words}
     alike = {like(word): found for word, found in exact.items() if len(word) > 2}
+    for word, found in exact.items():
+        for at in range(len(word)) if len(word) >= LONG else ():
+            alike.setdefault(like(word[:at] + word[at + 1 :]), found)
     return Lexicon(exact, alike, max(map(len, exact)))
 
 
@@ -132,7 +137,7 @@ def _covered(letters: str) -> list[Segment]:
                 word, wrong = known.alike.get(like(part)), True
             if word is None:
                 continue
-            price = best[start][0] + 1.0 + 0.4 * wrong + (0.6 if end - start == 1 and len(letters) > 1 else 0.0)
+            price = best[start][0] + 1.0 + 0.4 * wrong + (1.2 if end - start == 1 and len(letters) > 1 else 0.0)
             if price < found[0]:
                 found = (price, [*best[start][1], (start, end, word, wrong)])
         best.append(found)

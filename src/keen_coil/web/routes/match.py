@@ -97,15 +97,23 @@ def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
 @router.get("/calls/{call_id}/match/plate")
 def show_plate(request: Request, call_id: RowId) -> Response:
     """A motor that is in no catalogue: its plate to type."""
-    return _plate_page(request, call_id)
+    return plate_page(request, call_id)
 
 
-def _plate_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
+def plate_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
+    """The plate of a motor that is in no catalogue, to be typed, said or photographed."""
     call_view = open_call_view(database(request), call_id)
     wanted = request.query_params.get("part", "")
     had = next((motor for motor in call_view.row.plan.by_hand if motor.part_no == wanted), None)
     texts = {} if had is None else _texts(had)
-    shown = {"fields": PLATE_FIELDS, "texts": texts, "plates": call_view.row.plan.by_hand}
+    shown: dict[str, object] = {
+        "fields": PLATE_FIELDS,
+        "texts": texts,
+        "plates": call_view.row.plan.by_hand,
+        "line": "",
+        "line_faults": {},
+        "photo_faults": {},
+    }
     return call_page(request, "match_plate", "match", call_view, status, **(shown | context))
 
 
@@ -127,7 +135,7 @@ def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
     try:
         part_no = add_plate(database(request), call_id, act_context(form), form)
     except InvalidField as error:
-        return _plate_page(request, call_id, 422, texts=form, faults=faults_by_field(error))
+        return plate_page(request, call_id, 422, texts=form, faults=faults_by_field(error))
     return redirect(f"/calls/{call_id}/match", part=part_no)
 
 

@@ -8,8 +8,9 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.photographs import add_photograph, drawn_anew, photograph
+from ...desk.photographs import READABLE, add_photograph, drawn_anew, photograph
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
+from .match import plate_page
 from .plates import plates_page
 
 router = APIRouter()
@@ -23,9 +24,13 @@ def keep_photograph(
     try:
         name, data = upload(request, "photo")
         drawn = request.app.state.workers.run(drawn_anew, data, name)
-        add_photograph(database(request), call_id, act_context(form), form.get("subject", ""), drawn)
+        subject = form.get("subject", "")
+        kept = add_photograph(database(request), call_id, act_context(form), subject, drawn)
     except InvalidField as error:
-        return plates_page(request, call_id, 422, photo_faults=faults_by_field(error))
+        back = plate_page if form.get("to") == "new" else plates_page
+        return back(request, call_id, 422, photo_faults=faults_by_field(error))
+    if form.get("read") and subject in READABLE:
+        return redirect(f"/calls/{call_id}/plates/read/{kept}", to="new" if form.get("to") == "new" else None)
     return redirect(f"/calls/{call_id}/plates", "photographs")
 
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
-from ...desk.photographs import SUBJECTS, photographs_of
-from ...desk.plates import FIELDS, SECTIONS, plate_texts, save_plates
+from ...desk.photographs import READABLE, SUBJECTS, photographs_of
+from ...desk.plate_fields import FIELDS, SECTIONS
+from ...desk.plates import plate_texts, save_plates
 from ...desk.stations import next_after
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
@@ -24,9 +25,14 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
         "sections": SECTIONS,
         "texts": plate_texts(view.call),
         "photo_faults": {},
+        "line": "",
+        "line_faults": {},
+        "readable": READABLE,
         "subjects": SUBJECTS,
         "photographs": photographs_of(database(request), call_id),
     }
+    texts: Any = context.get("texts", shown["texts"])
+    shown["known"] = {title: sum(bool(texts.get(field.path)) for field in fields) for title, _, fields in SECTIONS}
     return station_page(request, "plates", view, status, **(shown | context))
 
 

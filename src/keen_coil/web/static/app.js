@@ -168,6 +168,24 @@
     if (now) document.querySelectorAll("input[name=csrf]").forEach(function (field) { field.value = now.value; });
   });
 
+  // a usual value tapped into its field; a photograph that is sent once it is chosen
+  document.addEventListener("click", function (event) {
+    const tap = event.target.closest && event.target.closest("[data-fill]");
+    if (!tap) return;
+    const field = document.getElementById(tap.dataset.fill);
+    field.value = tap.dataset.text;
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+  document.addEventListener("change", function (event) {
+    const form = event.target.type === "file" && event.target.closest("form[data-sends-itself]");
+    if (form && event.target.files.length) form.requestSubmit();
+  });
+  // a doubtful reading that is corrected is meant to be saved
+  document.addEventListener("input", function (event) {
+    const row = event.target.type !== "checkbox" && event.target.closest(".read-list li");
+    if (row) row.querySelector("input[type=checkbox]").checked = true;
+  });
+
   document.addEventListener("DOMContentLoaded", settle);
   document.addEventListener("htmx:afterSettle", function (event) {
     if (event.detail.target === document.body) setTimeout(settle, 0); // after htmx has scrolled to the top
