@@ -113,7 +113,9 @@ _LABELS = {
 
 def _can(rng: random.Random, uf: float, volts: int) -> str:
     unit = rng.choice(["MFD", "µF", "UF", "MFD."])
-    return rng.choice([f"{number(uf)} {unit} {volts}V", f"{number(uf)}{unit}/{volts}VAC", f"{number(uf)}{unit} {volts} VAC"])
+    return rng.choice(
+        [f"{number(uf)} {unit} {volts}V", f"{number(uf)}{unit}/{volts}VAC", f"{number(uf)}{unit} {volts} VAC"]
+    )
 
 
 def unit_plate(rng: random.Random) -> Plate:
@@ -224,7 +226,9 @@ def _shot(plate: Image.Image, rng: random.Random, harm: Harm) -> Image.Image:
     back[room : room + plate.height, room : room + plate.width] = flat
     image = Image.fromarray(np.clip(back, 0, 255).astype(np.uint8))
     turn = rng.uniform(-1, 1) * {"clean": 3, "mild": 12, "bad": 25}[harm]
-    image = image.transform(image.size, Image.Transform.PERSPECTIVE, _lean(image.size, rng, level), Image.Resampling.BICUBIC)
+    image = image.transform(
+        image.size, Image.Transform.PERSPECTIVE, _lean(image.size, rng, level), Image.Resampling.BICUBIC
+    )
     image = image.rotate(turn, Image.Resampling.BICUBIC, expand=True, fillcolor=100)
     image = image.filter(ImageFilter.GaussianBlur(level * rng.uniform(0.4, 1.9)))
     array = _light(np.asarray(image, float), rng, level)
@@ -271,7 +275,7 @@ def _lean(size: tuple[int, int], rng: random.Random, level: float) -> list[float
 def _light(array: np.ndarray, rng: random.Random, level: float) -> np.ndarray:
     """Uneven light, a shadow's edge and the sun in the metal."""
     height, width = array.shape
-    y, x = np.mgrid[0:1:height * 1j, 0:1:width * 1j]
+    y, x = np.mgrid[0 : 1 : height * 1j, 0 : 1 : width * 1j]
     slope = 1 + 0.5 * level * (rng.uniform(-1, 1) * (x - 0.5) + rng.uniform(-1, 1) * (y - 0.5)) * 2
     out = array * slope
     if rng.random() < 0.5 * level:

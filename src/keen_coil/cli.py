@@ -9,6 +9,7 @@ import typer
 
 from .cli_account import account_app
 from .cli_keeping import backup, doctor, restore
+from .cli_plate import plate
 from .cli_practice import practice_app
 from .cli_shared import Json, PlainErrors, database_path, print_json, read_file, refusing
 from .core.errors import invalid
@@ -29,7 +30,7 @@ CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 app.add_typer(practice_app, name="practice")
 app.add_typer(account_app, name="account")
-for command in (backup, restore, doctor):
+for command in (plate, backup, restore, doctor):
     app.command()(command)
 
 

@@ -22,6 +22,8 @@ FORMATS = ("JPEG", "PNG", "WEBP")
 LONGEST_SIDE, MOST_PIXELS, MOST_OF_A_CALL = 1600, 60_000_000, 40
 MEDIA_TYPE, QUALITY = "image/jpeg", 82
 EXPECTED = "a photograph: JPEG, PNG or WebP"
+PHONE_ONLY = (b"ftypheic", b"ftypheix", b"ftypmif1", b"ftypheim", b"ftypmsf1", b"ftyphevc")
+EXPECTED_JPEG = f"{EXPECTED}. This one is HEIC: set the phone's camera to JPEG (most compatible), or send a screenshot"
 
 
 @dataclass(frozen=True)
@@ -79,7 +81,7 @@ def drawn_anew(data: bytes, name: str) -> bytes:
     except InvalidField:
         raise
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
-        raise invalid("photo", name, EXPECTED) from None
+        raise invalid("photo", name, EXPECTED_JPEG if data[4:12] in PHONE_ONLY else EXPECTED) from None
     plain = Image.new("RGB", upright.size)
     plain.paste(upright)
     out = io.BytesIO()

@@ -14,6 +14,7 @@ from ..core.hookup.answer import HookupAnswer
 from ..core.machine.answer import Circuit, CircuitAnswer, ModelAnswer
 from ..core.match.answer import Match
 from ..core.match.catalogue import CatalogueMotor
+from ..core.plate.answer import PlateReading
 from ..core.practice.case import Case
 
 MODELS: dict[str, type[BaseModel]] = {
@@ -27,6 +28,7 @@ MODELS: dict[str, type[BaseModel]] = {
     "circuit-answer": CircuitAnswer,
     "hookup": HookupAnswer,
     "case": Case,
+    "plate": PlateReading,
 }
 
 

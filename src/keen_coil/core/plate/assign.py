@@ -10,6 +10,8 @@ from .tokens import Token
 
 BESIDE, OTHER = 3.0, 3.1
 GLUED, UNKNOWN_BETWEEN, FILLER_BETWEEN, LABEL_BETWEEN, NEW_LINE = 0.4, 1.6, 0.15, 0.9, 1.2
+FAR_PER_SIGN, MOST_FAR = 0.05, 1.2
+"""What a gap of so many signs between a figure and its word takes away."""
 ALONE = {"volts": 1.3, "hp": 0.7, "rpm": 0.6, "capacitor_v": 0.2, "dual_uf": 0.1}
 AFTER_MICROFARADS = 1.6
 
@@ -113,7 +115,7 @@ def _options(
                 off += UNKNOWN_BETWEEN
             elif word.kind == "label" and word.label.side != ("before" if is_behind else "behind"):
                 gap = tokens[place].start - tokens[at].end if is_behind else tokens[at].start - tokens[place].end
-                near = GLUED if gap <= 0 and is_behind else 0.0
+                near = GLUED if gap <= 0 and is_behind else -min(FAR_PER_SIGN * max(gap - 2, 0), MOST_FAR)
                 for meaning in known:
                     if meaning.field in word.label.fields or (
                         meaning.field == "dual_uf" and "capacitor_uf" in word.label.fields

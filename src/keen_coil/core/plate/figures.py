@@ -123,6 +123,10 @@ def _horsepower(hp: float) -> Meaning:
 
 def _volts(token: Token) -> list[Meaning]:
     numbers, marks = token.numbers, token.marks
+    besides: dict[str, object] = {}
+    if len(numbers) > 2 and numbers[-1] in (50, 60) and numbers[-2] in (1, 3):
+        besides = {"phase": int(numbers[-2]), "hz": int(numbers[-1])}  # 208-230/1/60
+        numbers, marks = numbers[:-2], marks[:-2]
     if any(number != int(number) or not 20 <= number <= 999 for number in numbers) or set(marks) - {"-", "/"}:
         return []
     text = f"{numbers[0]:g}"
@@ -133,7 +137,8 @@ def _volts(token: Token) -> list[Meaning]:
         ranges(text)
     except ValueError:
         return []
-    return [Meaning("volts", text, USUAL if text in KNOWN_VOLTS else POSSIBLE if len(numbers) > 1 else ODD)]
+    usual = USUAL if text in KNOWN_VOLTS else POSSIBLE if len(numbers) > 1 else ODD
+    return [Meaning("volts", text, usual, besides)]
 
 
 def speed_is_likely(rpm: float) -> bool:

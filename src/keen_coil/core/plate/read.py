@@ -83,7 +83,7 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
 
 
 def _breaks(line: Line) -> list[int]:
-    return [at + 1 for at, place in enumerate(line.places) if line.text[place] == "\n"]
+    return [at + 1 for at, (place, _) in enumerate(line.places) if line.text[place] == "\n"]
 
 
 def _kind(found: Sequence[_Candidate], words: set[str]) -> PlateKind:

@@ -23,19 +23,18 @@ ROUND = {115, 120, 208, 220, 230, 240, 250, 277, 330, 370, 380, 400, 440, 450, 4
 Words = list[tuple[str, int, int]]
 
 
-def with_figures(text: str) -> tuple[str, list[int]]:
-    """Text in capitals with its spoken numbers as figures, and for each sign of it the place it came from."""
+def with_figures(text: str) -> tuple[str, list[tuple[int, int]]]:
+    """Text in capitals with its spoken numbers as figures, and for each sign the part of the text it came from."""
     out: list[str] = []
-    places: list[int] = []
+    places: list[tuple[int, int]] = []
     at = 0
     for start, end, figures in _spoken(text):
-        out.append(text[at:start])
-        places += range(at, start)
-        out.append(figures)
-        places += [start] * len(figures)
+        out += [text[at:start], figures]
+        places += [(place, place + 1) for place in range(at, start)]
+        places += [(start, end)] * len(figures)
         at = end
     out.append(text[at:])
-    places += range(at, len(text))
+    places += [(place, place + 1) for place in range(at, len(text))]
     return "".join(out), places
 
 
@@ -69,7 +68,7 @@ def _one(words: Words, at: int, text: str) -> tuple[int, str]:
     of = at + 1 if first in ("ONE", "A") and word(at + 1) in TENS else at
     if word(of) in TENS and word(of + 1) == "FIFTH":
         return of + 2, f"1/{TENS[word(of)] + 5}"
-    if first in PARTS and (first != "THIRD" or word(at + 1) in ("HORSE", "HORSEPOWER", "HP", "")):
+    if first in PARTS and (first != "THIRD" or word(at + 1) in ("HORSE", "HORSEPOWER", "HP", "H", "OF", "")):
         return at + 1, f"1/{PARTS[first]}"
     if first in ("A", "AN") and word(at + 1) in PARTS:
         return at + 2, f"1/{PARTS[word(at + 1)]}"

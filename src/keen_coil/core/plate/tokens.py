@@ -33,7 +33,7 @@ _GLYPHS |= {
 }
 _GLYPHS |= {"°": " ", "º": " ", "“": '"', "”": '"', "（": "(", "）": ")", "：": ":", "，": ",", "．": ".", "／": "/"}
 _NUMBER = r"(?:[OQIL|](?=[\d./])|\d|\.\d|(?<=\d)[OQIL|SB](?=[\d./])|(?<=[\dO])[OQ](?![A-Z]))+"
-_CHAIN = re.compile(rf"(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*(?:[ \-]\d/\d+)?")
+_CHAIN = re.compile(rf"\d{{1,2}}[ \-]\d/\d{{1,2}}(?![\d/])|(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*")
 _WORDS = re.compile(r"(?:[A-ZØ%±](?:[A-ZØ']|\.(?!\d)|,(?=[A-Z]))*|(?<=[A-Z])[0158](?=[A-Z]))+")
 _CODE = rf"{BLANK}#?{BLANK}([A-Z0-9](?:[A-Z0-9]|[\-/.](?=[A-Z0-9]))*)"
 CODES: tuple[tuple[str, re.Pattern[str]], ...] = (
@@ -91,21 +91,21 @@ class Line:
     text: str
     said: list[Said] = field(default_factory=list)
     tokens: list[Token] = field(default_factory=list)
-    places: list[int] = field(default_factory=list)
+    places: list[tuple[int, int]] = field(default_factory=list)
 
     def place(self, start: int, end: int) -> tuple[int, int]:
         """Start and end in the text as it was given."""
         if not self.places:
             return 0, 0
-        last = min(end - 1, len(self.places) - 1)
-        return self.places[min(start, len(self.places) - 1)], self.places[last] + 1
+        last = len(self.places) - 1
+        return self.places[min(start, last)][0], self.places[min(end - 1, last)][1]
 
 
 def line_of(text: str) -> Line:
     """A line of a plate, or of what somebody said or typed, as tokens."""
     capitals, places = _plain(text)
     spoken, from_ = with_figures(capitals)
-    line = Line(text, places=[places[at] for at in from_])
+    line = Line(text, places=[(places[a], places[b - 1] + 1) for a, b in from_])
     rest = _without_codes(spoken, line)
     rest = _without_phrases(rest, line)
     line.tokens = _tokens(rest)
