@@ -39,6 +39,7 @@ OF_CAPACITOR = {
     "fan": "capacitor.fan",
     "capacitor_v": "capacitor.volts_v",
     "tolerance_pct": "capacitor.tolerance_pct",
+    "shape": "capacitor.shape",
 }
 KINDS: dict[str, PlateKind] = {"plate": "motor", "unit_plate": "unit", "capacitor_label": "capacitor"}
 """What is read off a photograph, by what it shows."""

@@ -13,7 +13,8 @@ GLUED, UNKNOWN_BETWEEN, FILLER_BETWEEN, LABEL_BETWEEN, NEW_LINE = 0.4, 1.6, 0.15
 FAR_PER_SIGN, MOST_FAR = 0.05, 1.2
 """What a gap of so many signs between a figure and its word takes away."""
 ALONE = {"volts": 1.3, "hp": 0.7, "rpm": 0.6, "capacitor_v": 0.2, "dual_uf": 0.1}
-AFTER_MICROFARADS = 1.6
+AFTER_MICROFARADS, ALSO_LINE_VOLTS = 1.6, (250, 400)
+UNIT_ALONE = ("celsius", "fahrenheit")
 
 
 @dataclass(frozen=True)
@@ -83,8 +84,11 @@ def _extended(paths: list[tuple[float, list[_Option]]], options: list[_Option]) 
             of_capacitor = (
                 last is not None and last.meaning is not None and last.meaning.field in ("capacitor_uf", "dual_uf")
             )
-            if option.meaning and option.meaning.field == "capacitor_v" and of_capacitor:
-                bonus = AFTER_MICROFARADS
+            if option.meaning and option.meaning.field == "capacitor_v":
+                if option.label is None and not of_capacitor:
+                    continue
+                telling = option.label is not None and option.meaning.value not in ALSO_LINE_VOLTS
+                bonus = AFTER_MICROFARADS if of_capacitor and not telling else 0.0
             ways.append((score + option.score + bonus, [*path, option]))
         if ways:
             found.append(max(ways, key=lambda way: way[0]))
@@ -115,6 +119,7 @@ def _options(
                 off += UNKNOWN_BETWEEN
             elif word.kind == "label" and word.label.side != ("before" if is_behind else "behind"):
                 gap = tokens[place].start - tokens[at].end if is_behind else tokens[at].start - tokens[place].end
+                off += 1.0 if word.key in UNIT_ALONE else 0.0
                 near = GLUED if gap <= 0 and is_behind else -min(FAR_PER_SIGN * max(gap - 2, 0), MOST_FAR)
                 for meaning in known:
                     if meaning.field in word.label.fields or (

@@ -18,6 +18,8 @@ from .figures import CAPACITOR_VOLTS, HORSES, MICROFARADS, USUAL, Meaning, speed
 
 SHADED_POLE_MOST_HP = 0.26
 MOTOR_CAPACITOR_MOST_UF = 30.0
+MANY_AMPS = 10
+"""From so many amps without a point they are asked about where neither horsepower nor volts can tell."""
 SWAPS = (("1", "7"), ("0", "8"), ("3", "8"))
 
 
@@ -69,6 +71,13 @@ def bounds(hp: float, kind: object, phases: int) -> tuple[float, float]:
 
 def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Doubt]:
     hp, volts, amps = (values.get(name) for name in ("hp", "volts", "amps_a"))
+    if (
+        isinstance(amps, (int, float))
+        and amps >= MANY_AMPS
+        and "." not in typed.get("amps_a", ".")
+        and None in (hp, volts)
+    ):
+        yield Doubt("amps_a", f"{amps:g} A is much for a fan motor. A point lost?")
     if not isinstance(hp, (int, float)) or not isinstance(amps, (int, float)) or not isinstance(volts, str):
         return
     phases = 3 if values.get("phase") == 3 else 1

@@ -5,6 +5,7 @@ Usual values and bounds: the reckoning's plate plausibility (trade).
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -83,6 +84,8 @@ def meanings(token: Token) -> list[Meaning]:
     if fraction is not None:
         found += [_horsepower(fraction), Meaning("capacitor_uf", fraction, _of(fraction, MICROFARADS))]
         found += [Meaning("amps_a", fraction, ODD)] if " " in marks else []
+    elif re.fullmatch(r"1/\d+(-1/\d+)+", token.text):
+        found.append(Meaning("hp", round(1 / numbers[1], 6), ODD))
     found += _volts(token)
     if len(numbers) == 1:
         found += _single(token, numbers[0])

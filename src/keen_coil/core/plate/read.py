@@ -68,6 +68,9 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
         taken, left = assign(line.tokens, _breaks(line))
         words |= {token.word.key for token in line.tokens if token.word and token.word.kind in ("other", "row")}
         here = _of_line(line, taken, joined, pieces)
+        strange = sum(token.word is None and len(token.text) > 2 for token in left if not token.is_figure)
+        if strange > 1 and all(one.why for one in here):
+            here = []
         found += here
         if pieces[0].is_placed:
             unread += [joined.text] if not here and not any(t.meaning.field == "other" for t in taken) else []
@@ -98,9 +101,10 @@ def _kind(found: Sequence[_Candidate], words: set[str]) -> PlateKind:
 
 def _of_line(line: Line, taken: Sequence[Taken], joined: Joined, pieces: Sequence[Piece]) -> list[_Candidate]:
     found = [_of_phrase(said, line, joined, pieces) for said in line.said]
+    is_bare = not found and all(one.label is None for one in taken)
     for one in taken:
         if one.meaning.field != "other":
-            found += _of_figure(one, line, joined, pieces)
+            found += _of_figure(one, line, joined, pieces, is_bare)
     return found
 
 
@@ -118,13 +122,15 @@ def _sure(parts: Sequence[tuple[int, int, int]], pieces: Sequence[Piece]) -> flo
     return min((pieces[at].sure_of(start, end) for at, start, end in parts), default=1.0)
 
 
-def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece]) -> list[_Candidate]:
+def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece], is_bare: bool) -> list[_Candidate]:
     start, end = line.place(one.token.start, one.token.end)
     parts = joined.spans(start, end, pieces)
     typed = line.text[start:end].strip()
     why = ""
-    if one.label is None and pieces[0].is_placed and one.meaning.field != "volts":
+    if one.label is None and (pieces[0].is_placed or is_bare) and one.meaning.field != "volts":
         why = "No word beside it says what it is."
+    elif one.meaning.field.startswith("ambient") and one.label is not None and one.label.word.key != "ambient":
+        why = "Is it the ambient limit?"
     elif one.rival > 0 and one.score - one.rival < RIVAL:
         why = "It may be something else."
     if is_odd(one.meaning):
@@ -222,9 +228,16 @@ def _are_two(found: Sequence[_Candidate]) -> bool:
     return doubled > 1
 
 
+def _is_same(one: Value, other: Value) -> bool:
+    """Whether two texts say the same: 186 W is 1/4 hp."""
+    if isinstance(one, (int, float)) and isinstance(other, (int, float)):
+        return abs(one - other) <= 0.015 * max(one, other)
+    return one == other
+
+
 def _field(same: Sequence[_Candidate], pieces: Sequence[Piece]) -> PlateField:
     best = same[0]
-    others = [one for one in same[1:] if one.value != best.value and one.score > BESIDE - 1.5]
+    others = [one for one in same[1:] if not _is_same(one.value, best.value) and one.score > BESIDE - 1.5]
     why = best.why or (f"The plate also says {others[0].typed}." if others else "")
     if not why and best.confidence < SURE_FROM:
         why = "Hard to read."

@@ -49,7 +49,8 @@ CODES: tuple[tuple[str, re.Pattern[str]], ...] = (
         "frame",
         re.compile(
             rf"(?<![A-Z])(?:FRAME|FRM|FR){BLANK}([0-9]{{2,3}}[A-Z]{{0,2}})(?![A-Z0-9])|"
-            r"(?<![0-9A-Z./])([0-9]{2,3}[A-Z]{0,2})[\s\-]*FRAME"
+            r"(?<![0-9A-Z./])([0-9]{2,3}[A-Z]{0,2})[\s\-]*FRAME|"
+            r"(?<![0-9A-Z./\-])((?:42|48|56|143|145|182|184)(?:YZ|CZ|HZ(?=C)|[YZCJHT]))(?![A-Z0-9])"
         ),
     ),
 )
@@ -103,7 +104,7 @@ class Line:
 
 def line_of(text: str) -> Line:
     """A line of a plate, or of what somebody said or typed, as tokens."""
-    capitals, places = _plain(text)
+    capitals, places = _plain(_with_points(text))
     spoken, from_ = with_figures(capitals)
     line = Line(text, places=[(places[a], places[b - 1] + 1) for a, b in from_])
     rest = _without_codes(spoken, line)
@@ -112,12 +113,18 @@ def line_of(text: str) -> Line:
     return line
 
 
+def _with_points(text: str) -> str:
+    """Text of the same length: 1,075 without its comma, 0,25 hp with a point."""
+    text = re.sub(r"(?<![\d.,])(\d),(\d{3})(?![\d,])", "\\1\x01\\2", text)
+    return re.sub(r"(?i)(?<![\d.,])(\d{1,2}),(\d{1,2})(?=\s*(?:hp|a|amps?|kw|[uµ]f|mfd)\b)", r"\1.\2", text)
+
+
 def _plain(text: str) -> tuple[str, list[int]]:
     """Capitals with the signs of a keyboard, and for each the place it came from."""
     out: list[str] = []
     places: list[int] = []
     for at, sign in enumerate(text):
-        new = _GLYPHS.get(sign) or sign.upper()
+        new = "" if sign == "\x01" else _GLYPHS.get(sign) or sign.upper()
         if new == " 1/4" and (at == 0 or not text[at - 1].isdigit()):
             new = "1/4"
         out.append(new)
