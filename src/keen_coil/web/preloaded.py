@@ -14,6 +14,8 @@ for name in (
     "PIL.WebPImagePlugin",
     "scipy.optimize.elementwise",
     "weasyprint",
+    "rapidocr_onnxruntime",
+    "zxingcpp",
 ):
     with contextlib.suppress(ImportError, OSError):  # without Pango only PDF fails
         importlib.import_module(name)
