@@ -43,6 +43,7 @@ MICROFARADS = (
     75,
     80,
 )
+FAN_MOST_UF = 15
 CAPACITOR_VOLTS = (250, 330, 370, 400, 440, 450)
 KNOWN_VOLTS = {
     *KNOWN,
@@ -93,11 +94,8 @@ def meanings(token: Token) -> list[Meaning]:
         found += _slashed(token)
     if marks in ("+", "/") and len(numbers) == 2:
         big, small = max(numbers), min(numbers)
-        found.append(
-            Meaning(
-                "dual_uf", (big, small), USUAL if _of(big, MICROFARADS) == _of(small, MICROFARADS) == USUAL else ODD
-            )
-        )
+        usual = _of(big, MICROFARADS) == _of(small, MICROFARADS) == USUAL and small <= FAN_MOST_UF < big
+        found.append(Meaning("dual_uf", (big, small), USUAL if usual else ODD))
     if marks == "-" and len(numbers) == 2 and "." in token.text:
         found.append(Meaning("amps_a", max(numbers), POSSIBLE))
     return found

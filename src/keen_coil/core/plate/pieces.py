@@ -32,6 +32,20 @@ class Piece:
         return min(part, default=1.0)
 
 
+def part_of(piece: Piece, start: int, end: int) -> Piece:
+    """A part of a piece, its corners by its share of the text."""
+    if piece.corners is None or (start, end) == (0, len(piece.text)):
+        return piece
+    a, b, c, d = piece.corners
+    first, last = start / len(piece.text), end / len(piece.text)
+    corners = (_on(a, b, first), _on(a, b, last), _on(d, c, last), _on(d, c, first))
+    return Piece(piece.text[start:end], corners, piece.sure[start:end])
+
+
+def _on(one: Point, other: Point, share: float) -> Point:
+    return one[0] + (other[0] - one[0]) * share, one[1] + (other[1] - one[1]) * share
+
+
 def box_of(corners: Sequence[Point]) -> tuple[int, int, int, int]:
     """The upright rectangle around corners: x, y, width, height in whole pixels."""
     xs, ys = [x for x, _ in corners], [y for _, y in corners]

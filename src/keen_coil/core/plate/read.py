@@ -16,7 +16,8 @@ from .tokens import Line, Said, line_of
 
 SURE_FROM = 0.85
 """A sign that the camera was less sure of makes its field doubtful."""
-RIVAL = 0.8
+RIVAL, TELLING = 0.8, 1.9
+"""How far a meaning stands clear of the next; from what score on it hangs on a word or a phrase."""
 LONGEST_TEXT, MOST_LINES = 4000, 200
 UNUSUAL = "Not a usual figure."
 NOTHING = "Nothing that a plate says was found in it."
@@ -78,6 +79,8 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
             unread += [token.text for token in left if len(token.text) > 1 or token.is_figure]
     kind = kind or _kind(found, words)
     found = [one for one in found if one.row != "compressor" and (not role or one.row in ("", role))]
+    if pieces[0].is_placed and all(one.score < TELLING for one in found):
+        found = []
     if kind == "motor" and _are_two(found):
         return PlateReading(kind=kind, text=text, unread=text, says=TWO_PLATES)
     fields = [_field(same, pieces) for same in _by_field(found, kind).values()]
@@ -113,7 +116,7 @@ def _of_phrase(said: Said, line: Line, joined: Joined, pieces: Sequence[Piece]) 
     value: Value = int(said.value) if said.field in ("phase", "speeds") else said.value
     if said.field == "duty":
         value = [said.value]
-    parts = joined.spans(start, end, pieces)
+    parts = joined.spans(start, end)
     why = "Likely, not said in so many words." if said.weak else ""
     return _Candidate(said.field, value, line.text[start:end], _sure(parts, pieces), BESIDE, parts, why)
 
@@ -124,7 +127,7 @@ def _sure(parts: Sequence[tuple[int, int, int]], pieces: Sequence[Piece]) -> flo
 
 def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece], is_bare: bool) -> list[_Candidate]:
     start, end = line.place(one.token.start, one.token.end)
-    parts = joined.spans(start, end, pieces)
+    parts = joined.spans(start, end)
     typed = line.text[start:end].strip()
     why = ""
     if one.label is None and (pieces[0].is_placed or is_bare) and one.meaning.field != "volts":
