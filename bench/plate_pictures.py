@@ -149,7 +149,7 @@ def capacitor_label(rng: random.Random) -> Plate:
     truth: dict[str, object] = {"volts_v": volts, "tolerance_pct": tolerance}
     size = f"{herm}{rng.choice(['/', '+', ' + '])}{number(fan)}" if dual else number(fan)
     truth |= {"herm": float(herm), "fan": float(fan)} if dual else {"single": float(fan)}
-    shown = f"370/440" if volts == 440 and rng.random() < 0.5 else str(volts)
+    shown = "370/440" if volts == 440 and rng.random() < 0.5 else str(volts)
     rows = [
         ("", f"{size} {unit}"),
         ("", f"±{tolerance}%  {shown} {rng.choice(['VAC', 'V AC'])}"),

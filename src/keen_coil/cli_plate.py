@@ -34,9 +34,14 @@ def plate(
 
 
 def _kind(kind: str | None) -> PlateKind | None:
-    if kind is None or kind == "motor" or kind == "unit" or kind == "capacitor":
-        return kind
-    raise invalid("kind", kind, "motor, unit or capacitor")
+    from .core.plate.answer import PLATE_KINDS
+
+    if kind is None:
+        return None
+    found = next((known for known in PLATE_KINDS if known == kind), None)
+    if found is None:
+        raise invalid("kind", kind, "one of " + ", ".join(PLATE_KINDS))
+    return found
 
 
 def _reading(photo: Path | None, text: str | None, kind: PlateKind | None) -> PlateReading:

@@ -102,16 +102,20 @@ def _lines_in(image: Crop, engine: Any) -> list[Corners]:
 
 
 def _is_tall(corners: Corners) -> bool:
-    width, height = np.linalg.norm(corners[0] - corners[1]), np.linalg.norm(corners[0] - corners[3])
-    return bool(height > TALL * width)
+    return _far(corners[0], corners[3]) > TALL * _far(corners[0], corners[1])
+
+
+def _far(one: Corners, other: Corners) -> float:
+    """How far two points lie apart, pixels."""
+    return float(np.linalg.norm(one - other))
 
 
 def _straight(image: Crop, corners: Corners) -> Crop:
     """A line of text as if it had been looked at straight."""
     import cv2
 
-    width = max(np.linalg.norm(corners[0] - corners[1]), np.linalg.norm(corners[2] - corners[3]), 8.0)
-    height = max(np.linalg.norm(corners[0] - corners[3]), np.linalg.norm(corners[1] - corners[2]), 8.0)
+    width = max(_far(corners[0], corners[1]), _far(corners[2], corners[3]), 8.0)
+    height = max(_far(corners[0], corners[3]), _far(corners[1], corners[2]), 8.0)
     wide = int(min(max(width * LINE_HEIGHT / height, 16), WIDEST))
     flat = np.array([[0, 0], [wide, 0], [wide, LINE_HEIGHT], [0, LINE_HEIGHT]], np.float32)
     how = cv2.getPerspectiveTransform(corners, flat)
@@ -122,7 +126,7 @@ def _is_upside_down(crops: Sequence[Crop], engine: Any) -> bool:
     """Whether most of the longer lines stand on their heads."""
     longer = sorted(crops, key=lambda crop: -crop.shape[1])[:9]
     _, votes, _ = engine.text_cls([crop.copy() for crop in longer])
-    return 2 * sum(label == "180" and sure > 0.7 for label, sure in votes) > len(longer)
+    return bool(2 * sum(label == "180" and sure > 0.7 for label, sure in votes) > len(longer))
 
 
 def _best_reading(crop: Crop, engine: Any) -> tuple[str, list[float]]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, get_args
 
 from ..plates import StrictModel
 
 PlateKind = Literal["motor", "unit", "capacitor"]
+PLATE_KINDS: tuple[PlateKind, ...] = get_args(PlateKind)
 Sure = Literal["sure", "doubtful", "repaired"]
 Value = float | int | str | list[float] | list[str]
 DECIDING = ("volts", "hp", "amps_a", "rpm", "capacitor_uf", "rotation.sense", "speeds")

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from .figures import CAPACITOR_VOLTS, ODD, USUAL, Meaning, meanings
+from .figures import ODD, USUAL, Meaning, meanings, usual_values
 from .tokens import Token
 
 BESIDE, OTHER = 3.0, 3.1
-GLUED, UNKNOWN_BETWEEN, FILLER_BETWEEN, LABEL_BETWEEN, NEW_LINE = 0.4, 1.6, 0.15, 0.9, 1.2
+GLUED, FILLER_BETWEEN, NEW_LINE = 0.4, 0.15, 1.2
+BETWEEN_COST = {"unknown": 1.6, "label": 0.9, "other": 0.9}
+"""What a word between a figure and its own word takes away, by the word's kind."""
 FAR_PER_SIGN, MOST_FAR = 0.05, 1.2
 """What a gap of so many signs between a figure and its word takes away."""
 ALONE = {"volts": 1.3, "hp": 0.7, "rpm": 0.6, "capacitor_v": 0.2, "dual_uf": 0.1}
@@ -107,37 +109,53 @@ def _options(
             yield _Option(meaning, None, False, alone)
     before = range(at - 1, figures[order - 1] if order else -1, -1)
     behind = range(at + 1, figures[order + 1] if order + 1 < len(figures) else len(tokens))
-    for places, is_behind in ((before, False), (behind, True)):
-        off = 0.0
-        for place in places:
-            token = tokens[place]
-            off += NEW_LINE * sum(
-                min(token.start, tokens[at].start) < b <= max(token.start, tokens[at].start) for b in breaks
-            )
-            word = token.word
-            if word is None:
-                off += UNKNOWN_BETWEEN
-            elif word.kind == "label" and word.label.side != ("before" if is_behind else "behind"):
-                gap = tokens[place].start - tokens[at].end if is_behind else tokens[at].start - tokens[place].end
-                off += 1.0 if word.key in UNIT_ALONE else 0.0
-                near = GLUED if gap <= 0 and is_behind else -min(FAR_PER_SIGN * max(gap - 2, 0), MOST_FAR)
-                for meaning in known:
-                    if meaning.field in word.label.fields or (
-                        meaning.field == "dual_uf" and "capacitor_uf" in word.label.fields
-                    ):
-                        yield _Option(meaning, place, is_behind, BESIDE - off + near + _usual(meaning))
-                off += LABEL_BETWEEN
-            elif word.kind == "other":
-                yield _Option(Meaning("other", None, USUAL), place, is_behind, OTHER - off)
-                off += LABEL_BETWEEN
-            elif word.kind == "row":
-                break
-            else:
-                off += FILLER_BETWEEN
+    yield from _by_words(tokens, at, known, before, breaks, is_behind=False)
+    yield from _by_words(tokens, at, known, behind, breaks, is_behind=True)
+
+
+def _by_words(
+    tokens: Sequence[Token],
+    at: int,
+    known: Sequence[Meaning],
+    places: Sequence[int],
+    breaks: Sequence[int],
+    is_behind: bool,
+) -> Iterator[_Option]:
+    """What a figure may be by the words on one side of it; the nearer, the better."""
+    off = 0.0
+    for place in places:
+        token = tokens[place]
+        first, last = min(token.start, tokens[at].start), max(token.start, tokens[at].start)
+        off += NEW_LINE * sum(first < b <= last for b in breaks)
+        kind = "unknown" if token.word is None else token.word.kind
+        if kind == "row":
+            return
+        if kind == "label":
+            yield from _by_label(tokens, at, known, place, off, is_behind)
+        elif kind == "other":
+            yield _Option(Meaning("other", None, USUAL), place, is_behind, OTHER - off)
+        off += BETWEEN_COST.get(kind, FILLER_BETWEEN)
+
+
+def _by_label(
+    tokens: Sequence[Token], at: int, known: Sequence[Meaning], place: int, off: float, is_behind: bool
+) -> Iterator[_Option]:
+    word = tokens[place].word
+    if word is None or word.label.side == ("before" if is_behind else "behind"):
+        return
+    gap = tokens[place].start - tokens[at].end if is_behind else tokens[at].start - tokens[place].end
+    near = GLUED if gap <= 0 and is_behind else -min(FAR_PER_SIGN * max(gap - 2, 0), MOST_FAR)
+    near -= 1.0 if word.key in UNIT_ALONE else 0.0
+    for meaning in known:
+        name = "capacitor_uf" if meaning.field == "dual_uf" else meaning.field
+        if name in word.label.fields:
+            yield _Option(meaning, place, is_behind, BESIDE - off + near + _usual(meaning))
 
 
 def _usual(meaning: Meaning) -> float:
-    if meaning.field == "volts" and meaning.value in {str(v) for v in CAPACITOR_VOLTS if v not in (250, 400)}:
+    if meaning.field == "volts" and meaning.value in {
+        f"{v:g}" for v in usual_values("capacitor_v") if v not in ALSO_LINE_VOLTS
+    }:
         return 2 * ODD
     return meaning.usual
 

@@ -14,7 +14,7 @@ from typing import NamedTuple
 from ..judge.plausible import WORK
 from ..units import WATTS_PER_HP, horsepower_text, plain
 from ..voltage import ranges
-from .figures import CAPACITOR_VOLTS, HORSES, MICROFARADS, USUAL, Meaning, speed_is_likely
+from .figures import HORSES, USUAL, Meaning, speed_is_likely, usual_values
 
 SHADED_POLE_MOST_HP = 0.26
 MOTOR_CAPACITOR_MOST_UF = 30.0
@@ -31,8 +31,8 @@ class Doubt(NamedTuple):
     value: float | None = None
 
 
-def doubts(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Doubt]:
-    """The doubts that physics and usage leave on the figures of a motor's plate.
+def doubts(values: Mapping[str, object], typed: Mapping[str, str], of_motor: bool = True) -> Iterator[Doubt]:
+    """The doubts that physics and usage leave on the figures of a motor's plate, or of a capacitor's label.
 
     Args: values, by their dotted names as the call file holds them; typed, their texts.
     """
@@ -42,14 +42,17 @@ def doubts(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[D
     if isinstance(rpm, (int, float)) and not ecm and not speed_is_likely(rpm):
         yield Doubt("rpm", f"No motor of this kind turns at {rpm:g} rpm under load.")
     uf = values.get("capacitor_uf")
-    if isinstance(uf, (int, float)) and uf > MOTOR_CAPACITOR_MOST_UF:
+    if isinstance(uf, (int, float)) and uf > MOTOR_CAPACITOR_MOST_UF and of_motor:
         tenth = round(uf / 10, 2)
-        lost = tenth in MICROFARADS and "." not in typed.get("capacitor_uf", "")
+        lost = tenth in usual_values("capacitor_uf") and "." not in typed.get("capacitor_uf", "")
         yield Doubt("capacitor_uf", f"{uf:g} µF is much for a fan motor. A point lost?", tenth if lost else None)
-    elif isinstance(uf, (int, float)) and all(abs(uf - one) > 0.01 for one in MICROFARADS):
+    elif isinstance(uf, (int, float)) and all(abs(uf - one) > 0.01 for one in usual_values("capacitor_uf")):
         yield Doubt("capacitor_uf", f"{uf:g} µF is no usual size.")
+    factor = typed.get("service_factor", "1.0").strip()
+    if factor.isdigit():
+        yield Doubt("service_factor", f"{factor} without a point: was something lost?")
     volts = values.get("capacitor_v")
-    if isinstance(volts, (int, float)) and volts not in CAPACITOR_VOLTS:
+    if isinstance(volts, (int, float)) and volts not in usual_values("capacitor_v"):
         yield Doubt("capacitor_v", f"{volts:g} V is no usual capacitor rating.")
 
 

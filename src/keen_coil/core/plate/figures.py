@@ -6,45 +6,20 @@ Usual values and bounds: the reckoning's plate plausibility (trade).
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from dataclasses import field as made_by
+from functools import lru_cache
 from itertools import pairwise
 
+from ..tables import listed, table
 from ..units import STANDARD_HP, WATTS_PER_HP
 from ..voltage import KNOWN, ranges
 from .tokens import Token
 
-MICROFARADS = (
-    2,
-    2.5,
-    3,
-    3.5,
-    4,
-    5,
-    6,
-    7,
-    7.5,
-    8,
-    10,
-    12,
-    12.5,
-    15,
-    17.5,
-    20,
-    25,
-    30,
-    35,
-    40,
-    45,
-    50,
-    55,
-    60,
-    65,
-    70,
-    75,
-    80,
-)
 FAN_MOST_UF = 15
-CAPACITOR_VOLTS = (250, 330, 370, 400, 440, 450)
+MOST_HP, RPM, LEAST_RPM = 50, (150, 7200), 400
+WITHOUT_POINT: dict[float, int] = {10: 10, 100: 100, 115: 100, 125: 100, 135: 100, 140: 100}
+"""Service factors that lost their point, and what they are divided by."""
 KNOWN_VOLTS = {
     *KNOWN,
     "120",
@@ -67,13 +42,51 @@ USUAL, POSSIBLE, ODD = 1.0, 0.0, -1.5
 
 
 @dataclass(frozen=True)
+class FigureRow:
+    """A row of `figures.toml`: what a single figure may be."""
+
+    field: str
+    bounds: tuple[float, float]
+    likely: tuple[float, float] | None = None
+    usual: tuple[float, ...] = ()
+    only: bool = False
+    whole: bool = False
+    hp_of: float = 0
+    from_f: bool = False
+
+    def may_be(self, value: float, whole: bool) -> bool:
+        """Whether a figure may be this at all."""
+        within = self.bounds[0] <= value <= self.bounds[1]
+        return within and (whole or not self.whole) and (not self.only or self.is_usual(value))
+
+    def is_usual(self, value: float) -> bool:
+        """Whether plates really have this value."""
+        return any(abs(value - one) < 1e-6 for one in self.usual)
+
+    def is_likely(self, value: float) -> bool:
+        """Whether it lies where such figures often do."""
+        low, most = self.likely or self.bounds
+        return low <= value <= most
+
+
+@lru_cache(maxsize=1)
+def _rows() -> tuple[FigureRow, ...]:
+    return listed(FigureRow, table("keen_coil.core.plate", "figures")["figure"], "figures")
+
+
+def usual_values(field: str) -> tuple[float, ...]:
+    """The values that plates really have in a field, of `figures.toml`."""
+    return next(row.usual for row in _rows() if row.field == field)
+
+
+@dataclass(frozen=True)
 class Meaning:
     """One thing a chain of figures may say: field and value, how usual it is, what it says besides."""
 
     field: str
     value: object
     usual: float
-    besides: dict[str, object] = field(default_factory=dict)
+    besides: dict[str, object] = made_by(default_factory=dict)
     mended: bool = False
 
 
@@ -83,7 +96,7 @@ def meanings(token: Token) -> list[Meaning]:
     found: list[Meaning] = []
     fraction = _fraction(token)
     if fraction is not None:
-        found += [_horsepower(fraction), Meaning("capacitor_uf", fraction, _of(fraction, MICROFARADS))]
+        found += [_horsepower(fraction), Meaning("capacitor_uf", fraction, _of(fraction, usual_values("capacitor_uf")))]
         found += [Meaning("amps_a", fraction, ODD)] if " " in marks else []
     elif re.fullmatch(r"1/\d+(-1/\d+)+", token.text):
         found.append(Meaning("hp", round(1 / numbers[1], 6), ODD))
@@ -94,7 +107,7 @@ def meanings(token: Token) -> list[Meaning]:
         found += _slashed(token)
     if marks in ("+", "/") and len(numbers) == 2:
         big, small = max(numbers), min(numbers)
-        usual = _of(big, MICROFARADS) == _of(small, MICROFARADS) == USUAL and small <= FAN_MOST_UF < big
+        usual = {big, small} <= set(usual_values("capacitor_uf")) and small <= FAN_MOST_UF < big
         found.append(Meaning("dual_uf", (big, small), USUAL if usual else ODD))
     if marks == "-" and len(numbers) == 2 and "." in token.text:
         found.append(Meaning("amps_a", max(numbers), POSSIBLE))
@@ -148,41 +161,29 @@ def speed_is_likely(rpm: float) -> bool:
 
 
 def _single(token: Token, value: float) -> list[Meaning]:
-    whole = value == int(value)
-    digits = token.text.lstrip("0")
-    found = [Meaning("amps_a", value, POSSIBLE if 0.2 <= value <= 30 else ODD)] if 0 < value <= 500 else []
-    found += [Meaning("sf_amps_a", value, POSSIBLE)] if 0 < value <= 60 else []
-    if 0 < value <= 50:
+    whole = value == int(value) and "." not in token.text
+    found = [_meaning(row, value) for row in _rows() if row.may_be(value, whole) and _fits_degrees(row, token)]
+    if 0 < value <= MOST_HP:
         found.append(_horsepower(value))
-        found.append(Meaning("kw", round(value * 1000 / WATTS_PER_HP, 4), POSSIBLE if value <= 8 else ODD))
-    if 4 <= value <= 9000:
-        found.append(Meaning("watts", round(value / WATTS_PER_HP, 4), POSSIBLE))
-    if whole and 150 <= value <= 7200:
-        found.append(Meaning("rpm", value, USUAL if value >= 400 and speed_is_likely(value) else ODD))
-    if whole and 1 <= value <= 20 and "." not in digits:
-        found.append(Meaning("speeds", int(value), USUAL if value <= 5 else ODD))
-        found.append(Meaning("leads", int(value), USUAL if 2 <= value <= 12 else ODD))
-    if value in (1, 3):
-        found.append(Meaning("phase", int(value), USUAL))
-    if value in (50, 60):
-        found.append(Meaning("hz", int(value), USUAL))
-    if 0 < value <= 500:
-        found.append(Meaning("capacitor_uf", value, _of(value, MICROFARADS) if 1.5 <= value <= 100 else ODD))
-    if whole and 100 <= value <= 700:
-        found.append(Meaning("capacitor_v", value, USUAL if value in CAPACITOR_VOLTS else ODD))
-    if 0.8 <= value <= 2:
-        found.append(Meaning("service_factor", value, USUAL if 1 <= value <= 1.5 else ODD))
-    if 15 <= value <= 150:
-        found.append(
-            Meaning("ambient_limit_c", value, USUAL if value in (25, 30, 40, 45, 50, 55, 60, 65, 70, 80) else POSSIBLE)
-        )
-    if 70 <= value <= 200:
-        found.append(Meaning("ambient_f", round((value - 32) / 1.8, 1), POSSIBLE))
-    if whole and value in (2, 4, 6, 8, 10, 12):
-        found.append(Meaning("poles", int(value), USUAL))
-    if 1 <= value <= 25:
-        found.append(Meaning("tolerance_pct", value, USUAL if value in (3, 5, 6, 10) else POSSIBLE))
+    if whole and RPM[0] <= value <= RPM[1]:
+        found.append(Meaning("rpm", value, USUAL if value >= LEAST_RPM and speed_is_likely(value) else ODD))
+    if value in WITHOUT_POINT:
+        found.append(Meaning("service_factor", value / WITHOUT_POINT[value], POSSIBLE, mended=True))
     return found
+
+
+def _fits_degrees(row: FigureRow, token: Token) -> bool:
+    return token.in_f == row.from_f or not row.field.startswith("ambient")
+
+
+def _meaning(row: FigureRow, value: float) -> Meaning:
+    usual = USUAL if row.is_usual(value) else POSSIBLE if row.is_likely(value) else ODD
+    shown = int(value) if row.whole else value
+    if row.hp_of:
+        shown = round(value * row.hp_of / WATTS_PER_HP, 4)
+    if row.from_f:
+        shown = round((value - 32) / 1.8, 1)
+    return Meaning(row.field, shown, usual)
 
 
 def _slashed(token: Token) -> list[Meaning]:
@@ -200,9 +201,13 @@ def _slashed(token: Token) -> list[Meaning]:
     if falls and numbers[0] <= 60:
         besides: dict[str, object] = {"amps_more": numbers[1:]}
         found.append(Meaning("amps_a", numbers[0], POSSIBLE if numbers[0] > 0.2 else ODD, besides))
-    if len(numbers) == 2 and numbers[1] in CAPACITOR_VOLTS and numbers[0] <= 100:
-        found.append(Meaning("capacitor_uf", numbers[0], _of(numbers[0], MICROFARADS), {"capacitor_v": numbers[1]}))
-    if len(numbers) == 2 and set(numbers) <= set(CAPACITOR_VOLTS) and numbers[0] != numbers[1]:
+    if len(numbers) == 2 and numbers[1] in usual_values("capacitor_v") and numbers[0] <= 100:
+        found.append(
+            Meaning(
+                "capacitor_uf", numbers[0], _of(numbers[0], usual_values("capacitor_uf")), {"capacitor_v": numbers[1]}
+            )
+        )
+    if len(numbers) == 2 and set(numbers) <= set(usual_values("capacitor_v")) and numbers[0] != numbers[1]:
         found.append(Meaning("capacitor_v", max(numbers), USUAL))
     if set(numbers) == {50, 60}:
         found.append(Meaning("hz", 60, USUAL))

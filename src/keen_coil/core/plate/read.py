@@ -84,7 +84,9 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
     if kind == "motor" and _are_two(found):
         return PlateReading(kind=kind, text=text, unread=text, says=TWO_PLATES)
     fields = [_field(same, pieces) for same in _by_field(found, kind).values()]
-    fields = [*_with_doubts(fields), *_implied(fields)] if kind == "motor" else fields
+    if kind != "unit":
+        fields = _with_doubts(fields, kind == "motor")
+    fields += _implied(fields) if kind == "motor" else []
     return PlateReading(kind=kind, fields=_in_order(fields), unread=unread, text=text, says="" if fields else NOTHING)
 
 
@@ -132,7 +134,7 @@ def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece], 
     why = ""
     if one.label is None and (pieces[0].is_placed or is_bare) and one.meaning.field != "volts":
         why = "No word beside it says what it is."
-    elif one.meaning.field.startswith("ambient") and one.label is not None and one.label.word.key != "ambient":
+    elif one.meaning.field.startswith("ambient") and _key(one) != "ambient":
         why = "Is it the ambient limit?"
     elif one.rival > 0 and one.score - one.rival < RIVAL:
         why = "It may be something else."
@@ -145,6 +147,11 @@ def _of_figure(one: Taken, line: Line, joined: Joined, pieces: Sequence[Piece], 
         one.meaning.field, _value(one), typed, _sure(parts, pieces), one.score, parts, why, repaired, one.row
     )
     return [first, *_besides(one, first)]
+
+
+def _key(one: Taken) -> str:
+    """The key of the word that a figure was taken by; empty for none."""
+    return one.label.word.key if one.label is not None and one.label.word is not None else ""
 
 
 def _value(one: Taken) -> Value:
@@ -197,7 +204,7 @@ def _named(one: _Candidate, kind: PlateKind, volts: str, speeds: object) -> list
         if kind != "capacitor" or not isinstance(one.value, list):
             return []
         herm, fan = one.value
-        return [replace(one, field="herm", value=herm), replace(one, field="fan", value=fan)]  # type: ignore[arg-type]
+        return [replace(one, field="herm", value=herm), replace(one, field="fan", value=fan)]
     if one.field == "amps_more":
         return _more_amps(one, volts, speeds)
     if one.field == "leads" and kind != "motor":
@@ -258,12 +265,12 @@ def _field(same: Sequence[_Candidate], pieces: Sequence[Piece]) -> PlateField:
     )
 
 
-def _with_doubts(fields: Sequence[PlateField]) -> list[PlateField]:
+def _with_doubts(fields: Sequence[PlateField], of_motor: bool) -> list[PlateField]:
     """Fields with what physics says of them: doubtful, or repaired where one slip explains it."""
     values = {row.field: row.value for row in fields}
     typed = {row.field: row.typed for row in fields}
     rows = {row.field: row for row in fields}
-    for doubt in doubts(values, typed):
+    for doubt in doubts(values, typed, of_motor):
         row = rows.get(doubt.field)
         if row is None:
             continue

@@ -65,14 +65,10 @@ def _one(words: Words, at: int, text: str) -> tuple[int, str]:
         return words[place][0] if place == at or _near(words, place, text) else ""
 
     first = words[at][0]
-    of = at + 1 if first in ("ONE", "A") and word(at + 1) in TENS else at
-    if word(of) in TENS and word(of + 1) == "FIFTH":
-        return of + 2, f"1/{TENS[word(of)] + 5}"
-    if first in PARTS and (first != "THIRD" or word(at + 1) in ("HORSE", "HORSEPOWER", "HP", "H", "OF", "")):
-        return at + 1, f"1/{PARTS[first]}"
-    if first in ("A", "AN") and word(at + 1) in PARTS:
-        return at + 2, f"1/{PARTS[word(at + 1)]}"
-    if first == "POINT" and at + 1 < len(words):
+    part = _part(first, at, word)
+    if part[0] > at:
+        return part
+    if first == "POINT":
         return _decimals("0", at, words, word)
     end, value = _whole(at, words, word)
     if end == at:
@@ -81,11 +77,22 @@ def _one(words: Words, at: int, text: str) -> tuple[int, str]:
         return end + 1, f"{value}/{PARTS[word(end)]}"
     if word(end) == "POINT":
         return _decimals(value, end, words, word)
-    if word(end) == "AND":
-        skip = 1 if word(end + 1) in ("A", "AN", "ONE") else 0
-        if word(end + 1 + skip) in ("HALF", "QUARTER"):
-            return end + 2 + skip, f"{int(value) + 1 / PARTS[word(end + 1 + skip)]:g}"
+    half = end + 2 if word(end + 1) in ("A", "AN", "ONE") else end + 1
+    if word(end) == "AND" and word(half) in ("HALF", "QUARTER"):
+        return half + 1, f"{int(value) + 1 / PARTS[word(half)]:g}"
     return (end, value) if not first.isdigit() else (at, "")
+
+
+def _part(first: str, at: int, word: Callable[[int], str]) -> tuple[int, str]:
+    """A part of a whole that is said alone: "quarter", "a third", "one twenty-fifth"; the start where none is."""
+    of = at + 1 if first in ("ONE", "A") and word(at + 1) in TENS else at
+    if word(of) in TENS and word(of + 1) == "FIFTH":
+        return of + 2, f"1/{TENS[word(of)] + 5}"
+    if first in PARTS and (first != "THIRD" or word(at + 1) in ("HORSE", "HORSEPOWER", "HP", "H", "OF", "")):
+        return at + 1, f"1/{PARTS[first]}"
+    if first in ("A", "AN") and word(at + 1) in PARTS:
+        return at + 2, f"1/{PARTS[word(at + 1)]}"
+    return at, ""
 
 
 def _decimals(whole: str, point: int, words: Words, word: Callable[[int], str]) -> tuple[int, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from .spoken import BETWEEN, with_figures
@@ -69,7 +69,7 @@ class Said(NamedTuple):
 
 @dataclass(frozen=True)
 class Token:
-    """A word (`word` set, None when unknown) or a chain of figures (`numbers` set) of a line."""
+    """A word (`word` set, None when unknown) or a chain of figures (`numbers` set; `in_f` degrees F) of a line."""
 
     text: str
     start: int
@@ -78,6 +78,7 @@ class Token:
     numbers: tuple[float, ...] = ()
     marks: str = ""
     repaired: bool = False
+    in_f: bool = False
 
     @property
     def is_figure(self) -> bool:
@@ -233,6 +234,8 @@ def _joined(tokens: list[Token], text: str) -> list[Token]:
             out[-1] = _chained(out[-1], tokens[at + 1], BETWEEN[token.text])
             at += 2
             continue
+        if token.word is not None and token.word.key == "fahrenheit" and out and out[-1].is_figure:
+            out[-1] = replace(out[-1], in_f=True)
         out.append(token)
         at += 1
     return out

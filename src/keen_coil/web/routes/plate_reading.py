@@ -123,8 +123,7 @@ def _again(request: Request, call_id: int, form: dict[str, str], to: For, error:
     told: dict[str, object] = {"faults": faults_by_field(error), "form": form}
     photo = form.get("photo", "")
     if photo.isdigit() and len(photo) < 19:
-        wanted = form.get("kind")
-        kind: PlateKind | None = wanted if wanted in KIND_NAMES else None  # type: ignore[assignment]
+        kind = next((known for known in KIND_NAMES if known == form.get("kind")), None)
         return _photograph_page(request, call_id, int(photo), kind, to, 422, **told)
     return _line_page(request, call_id, form.get("line", ""), to, 422, **told)
 
