@@ -84,8 +84,7 @@ def read_pieces(pieces: Sequence[Piece], kind: PlateKind | None = None, role: st
     if kind == "motor" and _are_two(found):
         return PlateReading(kind=kind, text=text, unread=text, says=TWO_PLATES)
     fields = [_field(same, pieces) for same in _by_field(found, kind).values()]
-    if kind != "unit":
-        fields = _with_doubts(fields, kind == "motor")
+    fields = _with_doubts(fields, kind != "capacitor")
     fields += _implied(fields) if kind == "motor" else []
     return PlateReading(kind=kind, fields=_in_order(fields), unread=unread, text=text, says="" if fields else NOTHING)
 
