@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import random
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -21,6 +22,8 @@ PLAIN_FACES = (
     "LiberationSans-Regular.ttf LiberationSans-Bold.ttf LiberationSansNarrow-Bold.ttf LiberationMono-Bold.ttf "
     "LiberationSerif-Bold.ttf FreeSans.ttf FreeSansBold.ttf FreeMonoBold.ttf Roboto-Medium.ttf Lato-Semibold.ttf"
 ).split()
+CORE_FACES = ("DejaVuSans.ttf", "DejaVuSans-Bold.ttf", "DejaVuSansMono.ttf")
+"""Of Debian's fonts-dejavu-core, which every machine of ours has."""
 HORSES = {"1/12": 0.083333, "1/10": 0.1, "1/8": 0.125, "1/6": 0.166667, "1/5": 0.2, "1/4": 0.25, "1/3": 0.333333}
 HORSES |= {"1/2": 0.5, "3/4": 0.75, "1": 1.0}
 CANS = (3.0, 4.0, 5.0, 7.5, 10.0, 12.5, 15.0)
@@ -159,26 +162,25 @@ def capacitor_label(rng: random.Random) -> Plate:
     return Plate("capacitor", tuple(rows), truth)
 
 
-def photograph(seed: int, harm: Harm, kind: str = "") -> tuple[bytes, Plate]:
-    """A plate as a phone sees it, JPEG, and what stands on it."""
+def photograph(seed: int, harm: Harm, kind: str = "", faces: Sequence[str] = tuple(PLAIN_FACES)) -> tuple[bytes, Plate]:
+    """A plate as a phone sees it, JPEG, and what stands on it; `faces` are the files of its letters."""
     rng = random.Random(seed)
     make = {"motor": motor_plate, "unit": unit_plate, "capacitor": capacitor_label}
     plate = make[kind or rng.choice(["motor"] * 4 + ["unit", "capacitor"])](rng)
-    drawn = _drawn(plate, rng, harm)
+    drawn = _drawn(plate, rng, faces)
     shot = _shot(drawn, rng, harm)
     out = io.BytesIO()
     shot.save(out, "JPEG", quality={"clean": 88, "mild": 75, "bad": rng.randint(45, 65)}[harm])
     return out.getvalue(), plate
 
 
-def _faces() -> list[Path]:
-    found = [path for folder in FONT_FOLDERS for path in Path(folder).rglob("*.ttf") if path.name in PLAIN_FACES]
-    return sorted(found)
+def _files_of(faces: Sequence[str]) -> list[Path]:
+    return sorted(path for folder in FONT_FOLDERS for path in Path(folder).rglob("*.ttf") if path.name in faces)
 
 
-def _drawn(plate: Plate, rng: random.Random, harm: Harm) -> Image.Image:
+def _drawn(plate: Plate, rng: random.Random, faces: Sequence[str]) -> Image.Image:
     """The plate itself, flat: its metal, its frame and its words."""
-    face = str(rng.choice(_faces()))
+    face = str(rng.choice(_files_of(faces)))
     size = rng.randint(30, 40)
     columns = 1 if plate.kind != "motor" else rng.choice([1, 2, 2])
     style = rng.choice(["printed", "printed", "light_on_dark", "stamped"])

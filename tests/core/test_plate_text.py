@@ -3,10 +3,10 @@
 import math
 
 import pytest
+from bench.plate_lines import lines
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bench.plate_lines import lines
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.plate.pieces import Piece
 from keen_coil.core.plate.read import read_pieces, read_text, text_of
