@@ -67,7 +67,7 @@ def test_the_font_has_what_is_written():
 
 
 def test_lock_files_name_no_index():
-    locks = ["requirements.txt", "requirements-dev.txt", "frontend/package-lock.json"]
+    locks = ["requirements.txt", "requirements-plates.txt", "requirements-dev.txt", "frontend/package-lock.json"]
     for name in locks:
         text = (ROOT / name).read_text()
         assert "--index-url" not in text

@@ -1,9 +1,9 @@
 """A motor's plate by photograph, by one line, by taps, from the board to the first reading on Path; acts are counted."""
 
 import pytest
+from bench.plate_pictures import CORE_FACES, photograph
 from playwright.sync_api import expect
 
-from bench.plate_pictures import CORE_FACES, photograph
 from tests.demo_calls import GANNET_COTTAGE
 
 from .reading import settled

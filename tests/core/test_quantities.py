@@ -52,8 +52,8 @@ def test_winding_temperature_by_its_ohms():
     assert winding_c(make_call(hot), 0) is None
     whole = (pair("C", "S", 30.0), pair("R", "S", 46.9))
     says = judged(hot, cold, *whole).says
-    assert "about 118 C" in says
-    assert "over the 95 C of class A" in judged(hot, cold, *whole, motor__insulation_class="A").says
+    assert "about 118 °C" in says
+    assert "over the 95 °C of class A" in judged(hot, cold, *whole, motor__insulation_class="A").says
     assert Case(make_call(cold, hot), DEFAULTS).contradictions == []
 
 

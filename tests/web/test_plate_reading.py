@@ -194,3 +194,24 @@ def test_without_the_engine_the_photograph_is_kept_and_the_package_named(client,
 def no_engine(picture, progress):
     """The reading on a machine without the engine."""
     raise plate_photograph.EngineMissing(plate_photograph.EXTRA)
+
+
+def test_a_shop_in_f_types_and_reads_f_and_the_file_keeps_c(client):
+    page = client.get(PLATES)
+    form = hidden(page.text, PLATES)
+    assert form["degrees"] == "F"
+    client.post(PLATES, data=form | {"motor.ambient_limit_c": "140", "unit.ambient_c": "88"})
+    call = open_call_view(client.app.state.db, GANNET_COTTAGE).call
+    assert (call.motor.ambient_limit_c, call.unit.ambient_c) == (60, pytest.approx(31.1))
+    assert re.search(r'name="motor.ambient_limit_c"\s+value="140"', client.get(PLATES).text)
+    path = f"/calls/{GANNET_COTTAGE}/path?link=overload&kind=shell_c"
+    assert 'value="F"' in client.get(path).text.split('aria-label="degrees on the thermometer"')[1][:200]
+    page = post(client, path, f"/calls/{GANNET_COTTAGE}/readings", value="190", degrees="F")
+    assert "190" in re.sub(r"<[^>]+>", " ", page.text)
+    reading = open_call_view(client.app.state.db, GANNET_COTTAGE).call.readings[-1]
+    assert (reading.kind, reading.value) == ("shell_c", pytest.approx(87.8))
+    post(client, "/settings", "/settings/units", degrees="C", currency="CHF")
+    assert hidden(client.get(PLATES).text, PLATES)["degrees"] == "C"
+    assert "87.8" in client.get(f"/calls/{GANNET_COTTAGE}/path").text
+    assert "CHF" in client.get("/shelf").text
+    assert post(client, "/settings", "/settings/units", degrees="K", currency="$").status_code == 422

@@ -59,6 +59,11 @@ class ReadingKind:
     at: tuple[str, ...] = ()
 
     @property
+    def sign(self) -> str:
+        """The unit as a text writes it behind a figure."""
+        return "°C" if self.unit == "C" else self.unit
+
+    @property
     def is_number(self) -> bool:
         """Whether a number is read."""
         return bool(self.unit)

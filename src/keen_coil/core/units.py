@@ -105,7 +105,9 @@ class Figure(float):
 
 def plain(value: float, digits: int = 6) -> str:
     """A number without trailing zeros or exponent."""
-    return f"{value:.{digits}f}".rstrip("0").rstrip(".")
+    text = f"{value:.{digits}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text == "-0" else text
 
 
 def fixed(value: float, digits: int = 3) -> str:

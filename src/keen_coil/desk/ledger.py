@@ -98,11 +98,11 @@ def _value(view: CallView, index: int) -> str:
     if (reading.turns or 1) > 1:
         through = [f"{number / reading.turns:.2f}" for number in reading.numbers if reading.turns]
         shown = " / ".join(map(str, reading.value)) if isinstance(reading.value, list) else reading.value
-        return f"{' / '.join(through)} {reading.row.unit} ({shown} through {reading.turns} turns)"
+        return f"{' / '.join(through)} {reading.row.sign} ({shown} through {reading.turns} turns)"
     if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
         return answer(reading)
     error = (judgement.interval[1] - judgement.interval[0]) / 2
     places = max(1, len(str(reading.value).partition(".")[2]))
     while 0 < error < 0.5 * 10**-places and places < MOST_PLACES:
         places += 1
-    return f"{reading.value} ± {error:.{places}f} {reading.row.unit}"
+    return f"{reading.value} ± {error:.{places}f} {reading.row.sign}"

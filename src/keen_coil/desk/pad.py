@@ -92,6 +92,11 @@ class Pad:
         return [(word, WORDS.get(word, word)) for word in self.kind.words]
 
     @property
+    def asks_degrees(self) -> bool:
+        """Whether a temperature is typed, in the degrees of the thermometer at hand."""
+        return self.kind.unit == "C" or any(extra.unit == "C" for extra in self.extras)
+
+    @property
     def takes_number(self) -> bool:
         """Whether something is typed: one number, three, a list, or amps and volts."""
         return self.kind.is_number or self.kind.name == "capacitor_load"

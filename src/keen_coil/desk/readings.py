@@ -12,6 +12,7 @@ from ..core.judge.doubt import ask_about
 from ..core.judge.judged import Judgement
 from ..core.judge.readings import judge_readings
 from ..core.readings import KINDS, ReadingKind
+from ..core.temperature import in_celsius
 from ..core.units import plain, whole_number
 from ..store import tables
 from ..store.database import Database
@@ -36,8 +37,13 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     kind = KINDS.get(fields.get("kind", ""))
     if kind is None:
         raise invalid("kind", fields.get("kind", ""), "a reading kind: " + ", ".join(KINDS))
+    degrees = fields.get("degrees", "")
     data: dict[str, Any] = {"kind": kind.name, "value": _value(kind, fields)}
+    if kind.unit == "C" and isinstance(data["value"], str):
+        data["value"] = in_celsius(data["value"], degrees)
     data |= {name: fields[name].strip() for name in (*_PLAIN, *_NUMBERS) if fields.get(name, "").strip()}
+    if "temperature_c" in data:
+        data["temperature_c"] = in_celsius(data["temperature_c"], degrees)
     data["taken_at"] = _typed_at(fields.get("typed_at", ""), now).isoformat(timespec="seconds")
     if fields.get("pair"):
         data["pair"] = fields["pair"].split("|")

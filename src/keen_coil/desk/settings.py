@@ -13,6 +13,7 @@ from ..core.capacitors.needed import RENEWALS
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.limits import ABOUT, DEFAULTS, Limits, tightened
 from ..core.match.schools import SCHOOLS
+from ..core.temperature import DEFAULT, Degrees
 from ..core.units import plain
 from ..core.vocabulary import Renewal, SizingSchool
 from ..meter.link import meter_address
@@ -22,6 +23,7 @@ from .acts import ActContext, record_act
 
 LIMITS, OF_SHOP, FERRIES, METER = "limits", "schools", "ferries", "meter"
 SHOP, LONGEST_SHOP = "shop", 80
+UNITS, LONGEST_CURRENCY = "units", 6
 MOST_FERRIES = 24
 DELIVERY, LONGEST_DELIVERY = "delivery", 40
 
@@ -32,6 +34,14 @@ class Schools:
 
     sizing: SizingSchool = "amps"
     renewal: Renewal = "always"
+
+
+@dataclass(frozen=True)
+class ShopUnits:
+    """In which degrees the shop reads its thermometers, and what its money is called. Files keep degrees C."""
+
+    degrees: Degrees = DEFAULT
+    currency: str = "$"
 
 
 @dataclass(frozen=True)
@@ -209,3 +219,23 @@ def save_shop_name(db: Database, context: ActContext, text: str) -> None:
     with db.writing() as session:
         record_act(session, context, "save_shop_name", None)
         session.merge(tables.Setting(name=SHOP, value={"name": name}, changed_at=context.now))
+
+
+def shop_units(db: Database) -> ShopUnits:
+    """The degrees and the currency of this shop."""
+    with db.reading() as session:
+        kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == UNITS)) or {}
+    return ShopUnits("C" if kept.get("degrees") == "C" else DEFAULT, str(kept.get("currency", ShopUnits.currency)))
+
+
+def save_units(db: Database, context: ActContext, fields: Mapping[str, str]) -> None:
+    """Choose degrees and currency. Raises `InvalidField`."""
+    degrees, currency = fields.get("degrees", ""), fields.get("currency", "").strip()
+    if degrees not in ("F", "C"):
+        raise invalid("degrees", degrees, "F or C")
+    if len(currency) > LONGEST_CURRENCY:
+        raise invalid("currency", currency[:20], f"at most {LONGEST_CURRENCY} characters, such as $")
+    with db.writing() as session:
+        record_act(session, context, "save_units", None)
+        chosen = {"degrees": degrees, "currency": currency}
+        session.merge(tables.Setting(name=UNITS, value=chosen, changed_at=context.now))

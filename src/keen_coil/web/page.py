@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import secrets
+from collections.abc import Mapping
 from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
@@ -24,11 +25,14 @@ from ..core.errors import FieldError, InvalidField, shown
 from ..core.hookup.moves import move_words
 from ..core.hookup.terminals import terminal_words
 from ..core.meter import ASKED, NAMES
+from ..core.temperature import as_shown, in_celsius, sentences
 from ..core.units import CONTROL, horsepower_text, whole_number
 from ..desk.acts import ActContext
 from ..desk.call_view import CallView
 from ..desk.people import Person, person_named, vans
+from ..desk.plate_fields import Field
 from ..desk.practice import practice_view
+from ..desk.settings import shop_units
 from ..desk.stations import STATION, STATIONS
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
@@ -77,6 +81,7 @@ def environment() -> Environment:
         "hp": horsepower_text,
         "percent": percent,
         "choice": choice,
+        "in_degrees": as_shown,
         "link_name": link_name,
         "chance": chance,
         "figure": figure,
@@ -283,8 +288,10 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     had = session_of(request)
     session = had or secrets.token_urlsafe(24)
     theme = request.cookies.get(THEME_COOKIE, "")
+    units = shop_units(database(request))
     page = request.app.state.templates.get_template(template).render(
         request=request,
+        units=units,
         csrf=csrf_token(request, session),
         act_id=secrets.token_urlsafe(18),
         theme=theme if theme in THEMES else "daylight",
@@ -295,12 +302,17 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         linked=request.app.state.meter is not None,
         **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )
-    response = HTMLResponse(page, status)
+    response = HTMLResponse(sentences(page, units.degrees), status)
     if had is None:
         signed = str(request.app.state.signer.dumps(session))
         secure = request.url.scheme == "https"
         response.set_cookie(COOKIE, signed, httponly=True, samesite="strict", secure=secure)
     return response
+
+
+def in_shop_units(request: Request, page: str) -> str:
+    """A page that goes to paper, with its temperatures in the degrees of the shop."""
+    return sentences(page, shop_units(database(request)).degrees)
 
 
 def error_page(request: Request, status: int, title: str, *lines: str, **context: Any) -> Response:
@@ -339,6 +351,15 @@ def call_page(
         **context,
     }
     return render(request, f"call/{page}.html", status, **shown)
+
+
+def temperatures_in_celsius(form: dict[str, str], fields: Mapping[str, Field]) -> dict[str, str]:
+    """A sent form with its temperatures in degrees C, whatever degrees its page showed."""
+    degrees = form.get("degrees", "")
+    typed = {
+        path: in_celsius(form[path], degrees) for path, field in fields.items() if field.unit == "C" and path in form
+    }
+    return form | typed
 
 
 def redirect(path: str, fragment: str = "", **query: object) -> Response:

@@ -361,5 +361,5 @@ def answer(reading: Reading) -> str:
     if isinstance(reading.value, str) and reading.value in reading.row.words:
         return reading.value.replace("_", " ")
     if isinstance(reading.value, list):
-        return " / ".join(str(item) for item in reading.value) + f" {reading.row.unit}"
-    return f"{reading.value} {reading.row.unit}".strip()
+        return " / ".join(str(item) for item in reading.value) + f" {reading.row.sign}"
+    return f"{reading.value} {reading.row.sign}".strip()

@@ -78,7 +78,7 @@ def still_to_cool(call: Call, winding: Reading, limits: Limits) -> str:
     if warmest is None:
         wants.append("read the shell temperature")
     elif not cold and ambient is not None and warmest - ambient > limits.cool_within_c:
-        wants.append(f"let the shell come down to {ambient + limits.cool_within_c:.0f} C")
+        wants.append(f"let the shell come down to {ambient + limits.cool_within_c:.0f} °C")
     if off is None or off < limits.cool_minutes:
         wants.append(f"have power off for {limits.cool_minutes:.0f} minutes, and note it")
     return ", ".join(wants)
@@ -127,5 +127,5 @@ def warmth_says(call: Call, index: int) -> str:
     if found is None:
         return ""
     most = class_average_c(call.motor.insulation_class)
-    over = f", over the {most:.0f} C of class {call.motor.insulation_class or 'B'}" if found > most else ""
-    return f"By its ohms the winding is at about {found:.0f} C{over}."
+    over = f", over the {most:.0f} °C of class {call.motor.insulation_class or 'B'}" if found > most else ""
+    return f"By its ohms the winding is at about {found:.0f} °C{over}."

@@ -80,10 +80,13 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
     letter = (call.motor_on_proof if reading.is_proof else call.motor).insulation_class or "B"
     most = class_average_c(letter)
     band = Band(
-        -60, most, f"at most {most:g} C, class {letter}", "IEC 60034-1 classes, average 10 C below the hot spot"
+        -60,
+        most,
+        f"at most {most:g} °C, class {letter}",
+        "IEC 60034-1 classes, average 10 degrees C below the hot spot",
     )
     state = state_in(read, band)
-    text = f"shell {read.mid:.0f} C"
+    text = f"shell {read.mid:.0f} °C"
     if state == "failed":
         says = "Hotter than its insulation stands. Let it cool before judging the windings."
         return Judged(
@@ -126,11 +129,13 @@ def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits)
         return unjudged(index, "Read our own shell too, then the two can be compared.")
     ours, theirs = span(mine.numbers[0], mine, call.meters), span(reading.numbers[0], reading, call.meters)
     above = ours.mid - theirs.mid
-    band = Band(-300, limits.sister_shell_c, f"ours at most {limits.sister_shell_c:g} C above the sister's", TRADE)
+    band = Band(
+        -300, limits.sister_shell_c, f"ours at most {limits.sister_shell_c:g} degrees C above the sister's", TRADE
+    )
     hotter = above - ours.u - theirs.u > limits.sister_shell_c
     state = "failed" if hotter else "normal" if above + ours.u + theirs.u <= limits.sister_shell_c else "borderline"
-    says = f"Ours is {above:+.0f} C against its sister."
+    says = f"Ours is {above:+.0f} degrees C against its sister."
     finding = {"failed": "over", "normal": "good"}.get(state, "borderline")
     key = {"failed": "shell.hot", "normal": "shell.alike"}.get(state)
-    signals = (Signal(key, f"{above:+.0f} C against the sister's shell", (index,)),) if key else ()
+    signals = (Signal(key, f"{above:+.0f} degrees C against the sister's shell", (index,)),) if key else ()
     return Judged(verdict_on(index, theirs, band, "C", state, finding, says), None, signals)  # type: ignore[arg-type]

@@ -55,7 +55,7 @@ def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     if asked is None or new.ambient_limit_c is None:
         return not_compared("ambient limit", *texts)
     if new.ambient_limit_c < asked:
-        return refused("ambient limit", *texts, f"Below the {asked:g} C asked for here.")
+        return refused("ambient limit", *texts, f"Below the {asked:g} °C asked for here.")
     return fits("ambient limit", *texts, "High enough.")
 
 
@@ -87,4 +87,4 @@ def delivery(lead_days: float | None, on_van: int, part_no: str | None) -> Work 
 
 
 def _celsius(value: float | None) -> str | None:
-    return None if value is None else f"{value:g} C"
+    return None if value is None else f"{value:g} °C"

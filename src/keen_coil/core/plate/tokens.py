@@ -3,35 +3,15 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from dataclasses import dataclass, field, replace
 from typing import NamedTuple
 
 from .spoken import BETWEEN, with_figures
 from .words import BLANK, Word, phrases, segmented
 
-_GLYPHS = {
-    "¼": " 1/4",
-    "½": " 1/2",
-    "¾": " 3/4",
-    "⅓": " 1/3",
-    "⅙": " 1/6",
-    "⅛": " 1/8",
-    "⅕": " 1/5",
-    "℃": " C",
-    "℉": " F",
-}
-_GLYPHS |= {
-    "µ": "U",
-    "\u03bc": "U",
-    "∅": "Ø",
-    "⌀": "Ø",
-    "\u2010": "-",
-    "\u2013": "-",
-    "\u2014": "-",
-    "\u2212": "-",
-    "⁄": "/",
-}
-_GLYPHS |= {"°": " ", "º": " ", "“": '"', "”": '"', "（": "(", "）": ")", "：": ":", "，": ",", "．": ".", "／": "/"}
+_SIGNS = {"\u03bc": "U", "∅": "Ø", "⌀": "Ø", "\u2010": "-", "\u2013": "-", "\u2014": "-", "\u2212": "-", "\u2044": "/"}
+_SIGNS |= {"°": " ", "º": " ", "“": '"', "”": '"'}
 _NUMBER = r"(?:[OQIL|](?=[\d./])|\d|\.\d|(?<=\d)[OQIL|SB](?=[\d./])|(?<=[\dO])[OQ](?![A-Z]))+"
 _CHAIN = re.compile(rf"\d{{1,2}}[ \-]\d/\d{{1,2}}(?![\d/])|(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*")
 _WORDS = re.compile(r"(?:[A-ZØ%±](?:[A-ZØ']|\.(?!\d)|,(?=[A-Z]))*|(?<=[A-Z])[0158](?=[A-Z]))+")
@@ -125,9 +105,10 @@ def _plain(text: str) -> tuple[str, list[int]]:
     out: list[str] = []
     places: list[int] = []
     for at, sign in enumerate(text):
-        new = "" if sign == "\x01" else _GLYPHS.get(sign) or sign.upper()
-        if new == " 1/4" and (at == 0 or not text[at - 1].isdigit()):
-            new = "1/4"
+        parts = "" if sign == "\x01" else unicodedata.normalize("NFKC", sign)
+        new = "".join(_SIGNS.get(part, part.upper()) for part in parts)
+        if "/" in new and len(new) > 1 and at and text[at - 1].isdigit():
+            new = " " + new  # 7 and a half in one sign
         out.append(new)
         places += [at] * len(new)
     return "".join(out), places

@@ -91,7 +91,7 @@ def _split(call: Call) -> list[Check]:
     if not {"supply", "return"} <= set(read):
         return []
     split = read["supply"] - read["return"]
-    says = f"{abs(split):.1f} C {'warmer' if split > 0 else 'cooler'} than the return."
+    says = f"{abs(split):.1f} degrees C {'warmer' if split > 0 else 'cooler'} than the return."
     return [Check(name="split", title="Temperature split", state="passed", says=says, must=False)]
 
 

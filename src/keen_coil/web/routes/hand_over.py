@@ -27,6 +27,7 @@ from ..page import (
     checked_form,
     database,
     faults_by_field,
+    in_shop_units,
     moment,
     redirect,
     render,
@@ -128,7 +129,7 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
         shop_name=shop_name(database(request)),
     )
     name = f"call-{call_id}-{audience}.pdf"
-    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
+    made = request.app.state.workers.run(pdf_of, in_shop_units(request, page), HERE / "static")
     return _file(made, "application/pdf", name)
 
 
@@ -142,7 +143,7 @@ def give_warranty(request: Request, call_id: RowId) -> Response:
         photographs=_pictures(request, view),
         shop_name=shop_name(database(request)),
     )
-    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
+    made = request.app.state.workers.run(pdf_of, in_shop_units(request, page), HERE / "static")
     return _file(made, "application/pdf", f"call-{call_id}-warranty.pdf")
 
 

@@ -18,7 +18,18 @@ from ...desk.hookup_station import VIEWS, View, has_place, hookup_view, keep_fou
 from ...desk.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
 from ...desk.photographs import photographs_of
 from ...formats.pdf import pdf_of
-from ..page import HERE, RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
+from ..page import (
+    HERE,
+    RowId,
+    act_context,
+    checked_form,
+    database,
+    faults_by_field,
+    in_shop_units,
+    redirect,
+    render,
+    station_page,
+)
 from ..winding_drawing import winding_picture
 
 router = APIRouter()
@@ -113,7 +124,7 @@ def give_card(request: Request, call_id: RowId) -> Response:
     page = request.app.state.templates.get_template("call/hook_up_card_pdf.html").render(
         call_view=call_view, hookup=shown, card=card_of(call_view.call, shown)
     )
-    made = request.app.state.workers.run(pdf_of, page, HERE / "static")
+    made = request.app.state.workers.run(pdf_of, in_shop_units(request, page), HERE / "static")
     name = f"call-{call_id}-hook-up.pdf"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(made, media_type="application/pdf", headers=headers)

@@ -14,7 +14,17 @@ from ...desk.matching import Filters, compare, filters_of, match_call, pick_moto
 from ...desk.same_motor import pick_same_motor, twins_of
 from ...desk.typed_motor import PLATE_FIELDS, add_plate, drop_plate
 from ...formats.dotted import get
-from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, station_page
+from ..page import (
+    RowId,
+    act_context,
+    call_page,
+    checked_form,
+    database,
+    faults_by_field,
+    redirect,
+    station_page,
+    temperatures_in_celsius,
+)
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -132,6 +142,7 @@ def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
     if form.get("drop"):
         drop_plate(database(request), call_id, act_context(form), form["drop"])
         return redirect(f"/calls/{call_id}/match")
+    form = temperatures_in_celsius(form, {field.path: field for field in PLATE_FIELDS})
     try:
         part_no = add_plate(database(request), call_id, act_context(form), form)
     except InvalidField as error:

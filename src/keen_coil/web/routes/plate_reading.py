@@ -12,11 +12,21 @@ from ...core.errors import InvalidField, NotFound
 from ...core.plate.answer import PlateKind, PlateReading
 from ...desk.call_view import CallView, open_call_view
 from ...desk.photographs import MEDIA_TYPE, photograph, subject_of
+from ...desk.plate_fields import FIELDS
 from ...desk.plate_photograph import plate_of_photograph
 from ...desk.plate_reading import KINDS, proposals, read_line, take_reading, taken_fields
 from ...desk.stations import STATION, next_after
 from ...formats.plate_photograph import crop_of
-from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect
+from ..page import (
+    RowId,
+    act_context,
+    call_page,
+    checked_form,
+    database,
+    faults_by_field,
+    redirect,
+    temperatures_in_celsius,
+)
 from ..plate_photographs import NO_ENGINE, PhotographJob, PlatePhotographs
 from ..tasks import read_plate_photograph
 from .match import plate_page
@@ -107,6 +117,7 @@ def _line_page(request: Request, call_id: int, line: str, to: For, status: int =
 def take(request: Request, call_id: RowId, form: Form) -> Response:
     """Save the readings that were ticked; those of a replacement go to its form, to be judged from there."""
     to: For = "new" if form.get("to") == "new" else "old"
+    form = temperatures_in_celsius(form, FIELDS)
     try:
         if to == "new":
             return plate_page(request, call_id, texts=taken_fields(form, is_new=True))

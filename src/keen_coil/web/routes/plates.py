@@ -13,7 +13,16 @@ from ...desk.photographs import READABLE, SUBJECTS, photographs_of
 from ...desk.plate_fields import FIELDS, SECTIONS
 from ...desk.plates import plate_texts, save_plates
 from ...desk.stations import next_after
-from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
+from ..page import (
+    RowId,
+    act_context,
+    checked_form,
+    database,
+    faults_by_field,
+    redirect,
+    station_page,
+    temperatures_in_celsius,
+)
 
 router = APIRouter()
 
@@ -45,6 +54,7 @@ def show_plates(request: Request, call_id: RowId) -> Response:
 @router.post("/calls/{call_id}/plates")
 def keep_plates(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save the plates, all or none, and go on."""
+    form = temperatures_in_celsius(form, FIELDS)
     try:
         save_plates(database(request), call_id, act_context(form), form)
     except InvalidField as error:

@@ -26,6 +26,7 @@ from ...desk.settings import (
     save_limits,
     save_schools,
     save_shop_name,
+    save_units,
     shop_ferries,
     shop_limits,
     shop_name,
@@ -74,6 +75,16 @@ def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(chec
     except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
     return redirect("/settings", saved="limits")
+
+
+@router.post("/settings/units")
+def keep_units(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
+    """Choose degrees and currency."""
+    try:
+        save_units(database(request), act_context(form), form)
+    except InvalidField as error:
+        return settings_form(request, 422, faults=faults_by_field(error), typed=form)
+    return redirect("/settings", saved="units")
 
 
 @router.post("/settings/schools")
