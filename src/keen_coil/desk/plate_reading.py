@@ -78,7 +78,9 @@ def read_line(text: str, role: str | None = None) -> PlateReading:
         raise invalid("line", f"{len(text)} characters", f"at most {LONGEST_TEXT}")
     reading = read_text(text, role=role)
     if not reading.fields:
-        raise invalid("line", text.strip()[:60], f"words of a plate, such as 1/4 HP 1075 RPM 1.4 A. {reading.says}")
+        raise invalid(
+            "line", text.strip()[:60], f"words of a plate, such as 1/4 HP 1075 RPM 1.4 A. {reading.says.rstrip('.')}"
+        )
     return reading
 
 

@@ -22,14 +22,14 @@ class BandPicture:
     source: str
 
 
-def band_picture(band: Band | None, interval: tuple[float, float] | None) -> BandPicture | None:
-    """The picture of a band with both ends known; None otherwise."""
+def band_picture(band: Band | None, interval: tuple[float, float] | None, sign: str = "") -> BandPicture | None:
+    """The picture of a band with both ends known, a sign behind each figure of its scale; None otherwise."""
     if band is None or math.isinf(band.low) or math.isinf(band.high):
         return None
     top = max(band.high * 1.2, interval[1] * 1.05 if interval else 0.0)
     step = round_step(top / 6)
     scale = (RIGHT - LEFT) / top
-    ticks = [(LEFT + i * step * scale, f"{i * step:g}") for i in range(int(top / step) + 1)]
+    ticks = [(LEFT + i * step * scale, f"{i * step:g}{sign}") for i in range(int(top / step) + 1)]
     mark = None
     if interval:
         mark = LEFT + max(interval[0], 0) * scale, LEFT + min(interval[1], top) * scale
@@ -41,7 +41,11 @@ def judged_picture(judgement: Judgement) -> BandPicture | None:
     if judgement.band is None or None in judgement.band:
         return None
     low, high = (float(end) for end in judgement.band if end is not None)
-    return band_picture(Band(low, high, judgement.limit or "", judgement.source or ""), judgement.interval)
+    return band_picture(
+        Band(low, high, judgement.limit or "", judgement.source or ""),
+        judgement.interval,
+        " °C" * (judgement.unit == "C"),
+    )
 
 
 def round_step(raw: float, rounds: tuple[float, ...] = (1.0, 2.0, 5.0)) -> float:
