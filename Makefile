@@ -40,7 +40,7 @@ check: .venv/dev.stamp
 
 shots: .venv/dev.stamp
 	@bash scripts/debian_packages.sh chromium
-	$(PY) scripts/shots.py
+	PYTHONPATH=. $(PY) scripts/shots.py
 
 bench: .venv/dev.stamp
 	@bash scripts/debian_packages.sh chromium $(PANGO) $(CAMERA) $(FACES)

@@ -10,7 +10,8 @@ import time
 from pathlib import Path
 
 import uvicorn
-from playwright.sync_api import Browser, sync_playwright
+from bench.plate_pictures import CORE_FACES, photograph
+from playwright.sync_api import Browser, Page, sync_playwright
 
 from keen_coil.desk.demo import build_demo
 from keen_coil.desk.log import search
@@ -24,7 +25,6 @@ SHOTS = (
     ("board", "/", DESK, "daylight"),
     ("plates", "/calls/2/plates", DESK, "daylight"),
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
-    ("path-hand", "/calls/1/path?link=windings", HAND, "daylight"),
     ("finding", "/calls/8/finding", DESK, "daylight"),
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
     ("body", "/calls/2/body?part=TM-4027", DESK, "daylight"),
@@ -74,6 +74,18 @@ def shoot(browser: Browser, address: str, unit: int) -> None:
             page.goto(address + path.format(unit=unit), wait_until="networkidle")
             page.screenshot(path=FOLDER / f"{name}.png")
             print(f"docs/screenshots/{name}.png")
+    with browser.new_context(viewport={"width": HAND[0], "height": HAND[1]}) as context:
+        read_a_plate(context.new_page(), address)
+
+
+def read_a_plate(page: Page, address: str) -> None:
+    """A made-up plate photographed on the phone, and what was read of it."""
+    picture, _ = photograph(1008, "mild", "motor", CORE_FACES)
+    page.goto(f"{address}/calls/5/plates")
+    page.locator(".camera input").set_input_files({"name": "plate.jpg", "mimeType": "image/jpeg", "buffer": picture})
+    page.locator(".plate-reading").wait_for(timeout=60_000)
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=FOLDER / "plate-reading.png")
 
 
 def main() -> None:
@@ -87,4 +99,5 @@ def main() -> None:
         server.should_exit = True
 
 
-main()
+if __name__ == "__main__":
+    main()
