@@ -3,13 +3,17 @@
 import io
 import re
 
+import numpy as np
 import pytest
+import zxingcpp
 from bench.plate_pictures import CORE_FACES, photograph
 from PIL import Image, ImageDraw, ImageFont
 
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
+from keen_coil.desk.plate_photograph import PhotographText, plate_of_photograph
 from keen_coil.formats import plate_photograph
+from keen_coil.formats.barcodes import codes_in
 from keen_coil.formats.catalogue_csv import read_catalogue
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 
@@ -215,3 +219,24 @@ def test_a_shop_in_f_types_and_reads_f_and_the_file_keeps_c(client):
     assert "87.8" in client.get(f"/calls/{GANNET_COTTAGE}/path").text
     assert "CHF" in client.get("/shelf").text
     assert post(client, "/settings", "/settings/units", degrees="K", currency="$").status_code == 422
+
+
+def test_codes_on_a_label_say_what_its_words_do_not():
+    code = zxingcpp.create_barcode("S/N 90113312 P/N KX-4410 1/4 HP", zxingcpp.BarcodeFormat.QRCode)
+    image = Image.new("L", (700, 700), 255)
+    image.paste(Image.fromarray(np.array(zxingcpp.write_barcode_to_image(code, scale=8))), (60, 60))
+    out = io.BytesIO()
+    image.save(out, "PNG")
+    read = plate_of_photograph(PhotographText((), tuple(codes_in(out.getvalue()))))
+    assert {row.field: row.value for row in read.fields} == {"hp": 0.25, "part_no": "KX-4410", "serial": "90113312"}
+    assert read.says == ""
+
+
+def test_what_nobody_read_yet_is_marked_until_the_units_plate_is_saved(client):
+    page = post(client, "/", "/calls", site="Lighthouse", unit="oil store", unit_kind="split_condenser", technician="")
+    plates = re.search(r"/calls/\d+", str(page.url))[0] + "/plates"
+    page = client.get(plates)
+    assert "phase, assumed" in page.text
+    assert 'name="motor.role"' not in page.text, "a condenser has one motor of ours"
+    client.post(plates, data=hidden(page.text, plates) | {"unit.phase": "1", "unit.hz": "60", "unit.supply_v": "230"})
+    assert "assumed" not in client.get(plates).text

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..core.unit_kinds import roles_in
 from ..core.vocabulary import CapacitorShape, HubHold, Mount, Position, SeenFrom, SwitchKind, UnitKind, words_of
 from ..core.voltage import KNOWN
 
@@ -156,4 +157,12 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
         ),
     ),
 )
+
+
+def sections_for(kind: str | None) -> list[tuple[str, str, tuple[Field, ...]]]:
+    """The fields to ask for on a unit of a kind: which motor it is about is not asked where it has one only."""
+    known = ("motor.role",) if kind and len(roles_in(kind)) == 1 else ()
+    return [(title, says, tuple(f for f in fields if f.path not in known)) for title, says, fields in SECTIONS]
+
+
 FIELDS = {field.path: field for _, _, fields in SECTIONS for field in fields}

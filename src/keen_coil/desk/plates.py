@@ -13,6 +13,7 @@ from ..core.units import horsepower_text
 from ..core.vocabulary import CapacitorSection, words_of
 from ..core.voltage import amps_as_on_plate
 from ..formats.dotted import get, nested, put
+from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .plate_fields import FIELDS
@@ -42,6 +43,16 @@ def _shown(call: Call, path: str) -> str:
     if isinstance(value, list):
         return ", ".join(map(str, value))
     return horsepower_text(value) if path.endswith("_hp") or path == "motor.hp" else str(value)
+
+
+ASSUMED = ("unit.phase", "unit.hz")
+_AT_FIRST = {"kind", "phase", "hz"}
+"""What a new unit has before anybody read its plate."""
+
+
+def assumed_fields(row: tables.Call) -> tuple[str, ...]:
+    """The fields of a call whose values are only the usual ones: nobody has read them yet."""
+    return ASSUMED if set(row.motor.unit.plate) <= _AT_FIRST else ()
 
 
 def save_plates(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:

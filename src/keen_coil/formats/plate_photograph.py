@@ -9,14 +9,13 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from functools import lru_cache
-from importlib.util import find_spec
 from typing import Any
 
 import numpy as np
 
 from ..core.plate.pieces import Piece, Point
 
-ENGINE, EXTRA = "rapidocr_onnxruntime", "plates"
+EXTRA = "plates"
 SIGNS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789 .,:;-+/%()&#*'\"=°±µμØ℃"
 """What may stand on a plate; the engine's other six thousand signs are not asked for."""
 LONGEST_FOUND, LINE_HEIGHT, LEAST_WIDTH, WIDEST = 960, 48, 320, 2400
@@ -30,11 +29,6 @@ Progress = Callable[[int, int], None]
 
 class EngineMissing(RuntimeError):
     """The package that reads photographs is not installed."""
-
-
-def engine_is_there() -> bool:
-    """Whether photographs can be read on this machine."""
-    return find_spec(ENGINE) is not None
 
 
 @lru_cache(maxsize=1)

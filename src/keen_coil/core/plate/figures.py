@@ -109,8 +109,10 @@ def meanings(token: Token) -> list[Meaning]:
         big, small = max(numbers), min(numbers)
         usual = {big, small} <= set(usual_values("capacitor_uf")) and small <= FAN_MOST_UF < big
         found.append(Meaning("dual_uf", (big, small), USUAL if usual else ODD))
-    if marks == "-" and len(numbers) == 2 and "." in token.text:
-        found.append(Meaning("amps_a", max(numbers), POSSIBLE))
+    if "-" in marks and "." in token.text and numbers[0] <= 60:
+        high = [float(part.split("-")[0]) for part in token.text.split("/")[1:]]
+        besides: dict[str, object] = {"amps_more": tuple(high)} if high else {}
+        found.append(Meaning("amps_a", numbers[0], POSSIBLE, besides))
     return found
 
 

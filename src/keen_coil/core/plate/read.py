@@ -24,7 +24,6 @@ NOTHING = "Nothing that a plate says was found in it."
 NO_TEXT = "No text was found in this picture. Take it again: the plate alone, filling the picture, in even light."
 TWO_PLATES = "Two plates are in it. Take one plate alone."
 UNIT_WORDS = {"circuit", "fuse", "rated_load", "charge"}
-ASIDE = ("kw", "watts", "ambient_f", "dual_uf")
 
 
 @dataclass

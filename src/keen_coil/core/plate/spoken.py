@@ -75,7 +75,7 @@ def _one(words: Words, at: int, text: str) -> tuple[int, str]:
         return at, ""
     if word(end) in PARTS and value.isdigit() and 0 < int(value) < 4:
         return end + 1, f"{value}/{PARTS[word(end)]}"
-    if word(end) == "POINT":
+    if word(end) == "POINT" and int(value) not in ROUND:
         return _decimals(value, end, words, word)
     half = end + 2 if word(end + 1) in ("A", "AN", "ONE") else end + 1
     if word(end) == "AND" and word(half) in ("HALF", "QUARTER"):

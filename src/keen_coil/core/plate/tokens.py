@@ -97,7 +97,7 @@ def line_of(text: str) -> Line:
 def _with_points(text: str) -> str:
     """Text of the same length: 1,075 without its comma, 0,25 hp with a point."""
     text = re.sub(r"(?<![\d.,])(\d),(\d{3})(?![\d,])", "\\1\x01\\2", text)
-    return re.sub(r"(?i)(?<![\d.,])(\d{1,2}),(\d{1,2})(?=\s*(?:hp|a|amps?|kw|[uµ]f|mfd)\b)", r"\1.\2", text)
+    return re.sub(r"(?<![\d.,])(\d{1,2}),(\d{1,2})(?![\d.,])", r"\1.\2", text)
 
 
 def _plain(text: str) -> tuple[str, list[int]]:
@@ -143,7 +143,7 @@ def _tokens(text: str) -> list[Token]:
     at = 0
     while at < len(text):
         word, chain = _WORDS.match(text, at), _CHAIN.match(text, at)
-        if chain and at and text[at] == "." and text[at - 1].isalpha() and len(chain[0]) > 2:
+        if chain and at and text[at] == "." and text[at - 1].isalpha() and len(chain[0]) > 3:
             at += 1  # the point of MFD. and not of .440
             continue
         if chain and not (word and word.end() > chain.end()):

@@ -10,8 +10,8 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
 from ...desk.photographs import READABLE, SUBJECTS, photographs_of
-from ...desk.plate_fields import FIELDS, SECTIONS
-from ...desk.plates import plate_texts, save_plates
+from ...desk.plate_fields import FIELDS, SECTIONS, sections_for
+from ...desk.plates import assumed_fields, plate_texts, save_plates
 from ...desk.stations import next_after
 from ..page import (
     RowId,
@@ -31,7 +31,8 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
     """What the plates say, and the photographs."""
     view = open_call_view(database(request), call_id)
     shown: dict[str, object] = {
-        "sections": SECTIONS,
+        "sections": sections_for(view.call.unit.kind),
+        "assumed": assumed_fields(view.row),
         "texts": plate_texts(view.call),
         "photo_faults": {},
         "line": "",
