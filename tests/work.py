@@ -7,6 +7,7 @@ import signal
 import time
 
 from keen_coil.core.errors import invalid
+from keen_coil.formats.plate_photograph import EXTRA, EngineMissing
 
 
 def stands(path: str) -> str:
@@ -48,3 +49,8 @@ def answers_later(name: str, data: bytes) -> bytes:
     """An answer to the API that stands still until the file it was asked for is there."""
     stands(data.decode().strip('"'))
     return b'"late"'
+
+
+def no_engine(picture: bytes, progress) -> None:
+    """The reading of a photograph on a machine without the engine."""
+    raise EngineMissing(EXTRA)

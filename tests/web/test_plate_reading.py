@@ -12,10 +12,10 @@ from PIL import Image, ImageDraw, ImageFont
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.plate_photograph import PhotographText, plate_of_photograph
-from keen_coil.formats import plate_photograph
 from keen_coil.formats.barcodes import codes_in
 from keen_coil.formats.catalogue_csv import read_catalogue
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
+from tests.work import no_engine
 
 from .test_pages import hidden, post
 
@@ -193,11 +193,6 @@ def test_without_the_engine_the_photograph_is_kept_and_the_package_named(client,
     assert "/photographs/" in client.get(PLATES).text
     page = post(client, PLATES, f"{PLATES}/line", line=LINE)
     assert proposed(page)["motor.hp"] == ("1/4", True)
-
-
-def no_engine(picture, progress):
-    """The reading on a machine without the engine."""
-    raise plate_photograph.EngineMissing(plate_photograph.EXTRA)
 
 
 def test_a_shop_in_f_types_and_reads_f_and_the_file_keeps_c(client):

@@ -44,7 +44,7 @@ def _job(request: Request, call_id: int, photo_id: int) -> PhotographJob:
     """The reading of a kept photograph, begun where it is not yet; soon over when somebody looked before."""
     content, _ = photograph(database(request), call_id, photo_id)
     readings: PlatePhotographs = request.app.state.plate_photographs
-    work = partial(request.app.state.workers.run, read_plate_photograph, content)
+    work = partial(request.app.state.file_workers.run, read_plate_photograph, content)
     job = readings.of(photo_id, lambda progress: work(progress=progress))
     job.over.wait(WAIT_S)
     return job
