@@ -6,7 +6,9 @@ from playwright.sync_api import expect
 
 from tests.demo_calls import GANNET_COTTAGE
 
-from .reading import settled
+from .reading import look, settled
+from .test_axe import violations
+from .test_look import SIDEWAYS
 
 pytestmark = pytest.mark.browser
 SIZES = [
@@ -75,6 +77,9 @@ def test_by_photograph(page, server):
     expect(page.locator('[name="take.motor.rpm"]')).to_be_checked()
     expect(page.locator(".read-save .save")).to_be_in_viewport()
     expect(page.locator(".read-sure .crop").first).to_have_js_property("complete", True)
+    assert violations(page) == []
+    wide, outside = look(page, SIDEWAYS)
+    assert (wide <= page.viewport_size["width"], outside) == (True, [])
     acts.tap(page.locator(".read-save .save"))
     first_reading(acts)
     assert acts.done <= 12, f"{acts.done} acts"

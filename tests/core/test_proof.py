@@ -195,6 +195,8 @@ def test_what_a_blower_job_asks_for_is_asked_and_the_split_is_told():
     asked = states(run_of(*RUN.values(), **blower))
     assert {"air", "supply_air", "return_air"} <= {name for name, state in asked.items() if state == "missing"}
     found = run_of(*RUN.values(), *air, **blower)
-    assert next(check.says for check in found.checks if check.name == "split") == "11.0 C cooler than the return."
+    assert (
+        next(check.says for check in found.checks if check.name == "split") == "11.0 degrees C cooler than the return."
+    )
     assert "a ton" in next(check.says for check in found.checks if check.name == "air")
     assert found.passed

@@ -27,8 +27,12 @@ def keep_photograph(
         subject = form.get("subject", "")
         kept = add_photograph(database(request), call_id, act_context(form), subject, drawn)
     except InvalidField as error:
-        back = plate_page if form.get("to") == "new" else plates_page
-        return back(request, call_id, 422, photo_faults=faults_by_field(error))
+        told = faults_by_field(error)
+        if form.get("to") == "new":
+            return plate_page(request, call_id, 422, photo_faults=told)
+        return plates_page(
+            request, call_id, 422, **{"photo_faults" if form.get("read") else "other_photo_faults": told}
+        )
     if form.get("read") and subject in READABLE:
         return redirect(f"/calls/{call_id}/plates/read/{kept}", to="new" if form.get("to") == "new" else None)
     return redirect(f"/calls/{call_id}/plates", "photographs")

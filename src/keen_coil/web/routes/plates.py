@@ -35,6 +35,7 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
         "assumed": assumed_fields(view.row),
         "texts": plate_texts(view.call),
         "photo_faults": {},
+        "other_photo_faults": {},
         "line": "",
         "line_faults": {},
         "readable": READABLE,
