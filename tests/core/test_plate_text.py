@@ -113,7 +113,20 @@ def test_amps_of_compressor_and_circuit_are_never_the_fans(rla, lra, mocp, apart
     assert reading.field("hp").value == 0.25
 
 
-@pytest.mark.parametrize("text", ["call 555 1234 after 5 pm", "nonsense here", "the quick brown fox has 4 legs", "hp"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "1" * 4000,
+        "1/" * 2000,
+        "AUTO" * 1000,
+        "½" * 4000,
+        "٣ HP",
+        "call 555 1234 after 5 pm",
+        "nonsense here",
+        "the quick brown fox has 4 legs",
+        "hp",
+    ],
+)
 def test_nonsense_says_so_and_gives_no_field(text):
     reading = read_text(text)
     assert reading.fields == []

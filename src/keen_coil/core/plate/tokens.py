@@ -13,8 +13,11 @@ from .words import BLANK, Word, phrases, segmented
 _SIGNS = {"\u03bc": "U", "∅": "Ø", "⌀": "Ø", "\u2010": "-", "\u2013": "-", "\u2014": "-", "\u2212": "-", "\u2044": "/"}
 _SIGNS |= {"°": " ", "º": " ", "“": '"', "”": '"'}
 _NUMBER = r"(?:[OQIL|](?=[\d./])|\d|\.\d|(?<=\d)[OQIL|SB](?=[\d./])|(?<=[\dO])[OQ](?![A-Z]))+"
-_CHAIN = re.compile(rf"\d{{1,2}}[ \-]\d/\d{{1,2}}(?![\d/])|(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*")
+_CHAIN = re.compile(
+    rf"\d{{1,2}}[ \-]\d/\d{{1,2}}(?![\d/])|(?=[^A-Z]|[A-Z][\d./O]){_NUMBER}(?:\s*[-/+&]\s*{_NUMBER})*", re.ASCII
+)
 _WORDS = re.compile(r"(?:[A-ZØ%±](?:[A-ZØ']|\.(?!\d)|,(?=[A-Z]))*|(?<=[A-Z])[0158](?=[A-Z]))+")
+LONGEST_FIGURE, MOST_OF_A_CHAIN = 9, 8
 _CODE = rf"{BLANK}#?{BLANK}([A-Z0-9](?:[A-Z0-9]|[\-/.](?=[A-Z0-9]))*)"
 CODES: tuple[tuple[str, re.Pattern[str]], ...] = (
     (
@@ -186,9 +189,12 @@ def _figure(text: str, start: int) -> Token:
     plain = re.sub(r"[IL|](?=[\d./])|(?<=[\d.])[IL|]", "1", plain)
     plain = re.sub(r"(?<=\d)S(?=[\d.])", "5", plain)
     plain = re.sub(r"(?<=\d)B(?=[\d.])", "8", plain)
-    numbers = tuple(float(part) for part in re.findall(r"\d*\.?\d+", plain))
-    marks = "".join(re.findall(r"(?<=[\d\s])([\-/+&])(?=[\s\d.])|(?<=\d)( )(?=\d/)", plain) and _marks(plain))
-    return Token(plain, start, start + len(text), numbers=numbers or (0.0,), marks=marks, repaired=plain != text)
+    parts = re.findall(r"[0-9]*\.?[0-9]+", plain)
+    if not parts or len(parts) > MOST_OF_A_CHAIN or max(map(len, parts)) > LONGEST_FIGURE:
+        return Token(text, start, start + len(text))  # a telephone number, a row of ones: no figure of a plate
+    numbers = tuple(float(part) for part in parts)
+    marks = "".join(_marks(plain))
+    return Token(plain, start, start + len(text), numbers=numbers, marks=marks, repaired=plain != text)
 
 
 def _marks(text: str) -> list[str]:
