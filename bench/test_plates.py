@@ -12,7 +12,7 @@ from bench.plate_pictures import Harm, Plate, photograph
 from keen_coil.core.plate.answer import DECIDING, PlateField, PlateReading
 from keen_coil.core.plate.read import read_text
 
-PICTURES, SEED = 100, 5000
+PICTURES, ALONE, SEED = 100, 8, 5000
 AIMS: dict[Harm, float] = {"clean": 0.95, "mild": 0.95, "bad": 0.80}
 OF_LABEL = {"volts_v": "capacitor_v", "single": "capacitor_uf"}
 
@@ -49,33 +49,40 @@ def marks(plate: Plate, reading: PlateReading) -> tuple[int, int, int, int]:
 
 
 def test_photographs() -> None:
-    """Field accuracy by harm, wrong-and-sure fields, seconds and megabytes a photograph."""
+    """Field accuracy by harm, and fields that were wrong and shown as sure."""
     wrong_sure = all_sure = 0
     with get_context("spawn").Pool(1, maxtasksperchild=25) as pool:
         for harm, aim in AIMS.items():
             right = asked = 0
-            seconds, megabytes = [], []
+            seconds = []
             for seed in range(SEED, SEED + PICTURES):
                 picture, plate = photograph(seed, harm)
-                reading, took, grown = pool.apply(read_in_a_process, (picture,))
+                reading, took, _ = pool.apply(read_in_a_process, (picture,))
                 one = marks(plate, reading)
-                right, asked, wrong_sure, all_sure = (
-                    right + one[0],
-                    asked + one[1],
-                    wrong_sure + one[2],
-                    all_sure + one[3],
-                )
+                right, asked = right + one[0], asked + one[1]
+                wrong_sure, all_sure = wrong_sure + one[2], all_sure + one[3]
                 seconds.append(took)
-                megabytes.append(grown)
             seconds.sort()
             print(
                 f"\n{harm}: {100 * right / asked:.1f} % of {asked} deciding fields right (aim {100 * aim:.0f}), "
-                f"{seconds[len(seconds) // 2]:.1f} s a photograph, at most {seconds[-1]:.1f} (aim 4), "
-                f"+{max(megabytes):.0f} MB at most (aim 300)"
+                f"{seconds[len(seconds) // 2]:.1f} s a photograph in a process that read others before"
             )
             assert right >= aim * asked
     print(f"wrong and sure: {wrong_sure} of {all_sure}, {100 * wrong_sure / all_sure:.2f} % (aim 0.5)")
     assert wrong_sure <= 0.005 * all_sure
+
+
+def test_one_photograph_in_a_process_of_its_own() -> None:
+    """Seconds and megabytes of a photograph as the server reads it: in a process that ends with it."""
+    found = []
+    for seed in range(SEED, SEED + ALONE):
+        with get_context("spawn").Pool(1) as pool:
+            found.append(pool.apply(read_in_a_process, (photograph(seed, "mild")[0],))[1:])
+    seconds, megabytes = sorted(took for took, _ in found), [grown for _, grown in found]
+    print(
+        f"\none photograph, engine loaded for it: {seconds[len(seconds) // 2]:.1f} s, at most {seconds[-1]:.1f} (aim 4); "
+        f"+{max(megabytes):.0f} MB at most (aim 300)"
+    )
 
 
 def test_lines() -> None:

@@ -110,8 +110,8 @@ def test_the_new_motors_plate_is_read_the_same_way_and_judged_only_then(client):
     assert not open_call_view(client.app.state.db, ROPE_WORKS).row.plan.by_hand
     sent = hidden(page.text, f"{call}/match/plate")
     fields = dict(re.findall(r'<input id="f-([^"]+)" name="[^"]+"\s+value="([^"]+)"', page.text))
-    chosen = re.findall(r'<select id="f-([^"]+)".*?(?:<option value="([^"]*)" selected>|</select>)', page.text, re.S)
-    fields |= {path: value for path, value in chosen if value} | {"motor.phase": "1", "motor.hz": "60"}
+    tapped = re.findall(r'type="radio" name="([^"]+)" value="([^"]+)"[^>]*checked', page.text)
+    fields |= dict(tapped) | {"motor.phase": "1", "motor.hz": "60"}
     assert client.post(f"{call}/match/plate", data=sent | fields).status_code == 200
     assert open_call_view(client.app.state.db, ROPE_WORKS).row.plan.by_hand[0].amps_a == 1.4
 

@@ -18,10 +18,14 @@ from .plates import with_both_amps
 
 MOST = 5
 _ASKED = ("motor.role", "motor.part_no", "motor.belongs", "motor.serial", "leads")
-_OF_MOTOR = (field for _, _, fields in SECTIONS[:3] for field in fields if field.path.startswith("motor."))
-PLATE_FIELDS: tuple[Field, ...] = (
+_OF_MOTOR = [field for _, _, fields in SECTIONS[1:3] for field in fields if field.path.startswith("motor.")]
+_FIRST = ("motor.phase", "motor.hz")
+DECIDING = SECTIONS[0][2]
+"""The figures that decide, to be tapped."""
+SMALL_PRINT: tuple[Field, ...] = (
     Field("motor.part_no", "part number", numeric=False, hint="as on its box"),
-    *(field for field in _OF_MOTOR if field.path not in _ASKED),
+    *(field for field in _OF_MOTOR if field.path in _FIRST),
+    *(field for field in _OF_MOTOR if field.path not in (*_ASKED, *_FIRST)),
     Field("motor.stud_length_in", "stud ends", "in", hint="out of the body"),
     Field("motor.rpm_min", "ECM: lowest RPM", "rpm"),
     Field("motor.rpm_max", "ECM: highest RPM", "rpm"),
@@ -29,6 +33,7 @@ PLATE_FIELDS: tuple[Field, ...] = (
     Field("price", "price"),
     Field("lead_days", "delivery", "days", hint="0: in hand"),
 )
+PLATE_FIELDS = (*DECIDING, *SMALL_PRINT)
 
 
 def add_plate(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> str:

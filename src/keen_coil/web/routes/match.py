@@ -12,7 +12,7 @@ from ...core.match.schools import NAMES, SCHOOLS
 from ...desk.call_view import CallView, open_call_view
 from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...desk.same_motor import pick_same_motor, twins_of
-from ...desk.typed_motor import PLATE_FIELDS, add_plate, drop_plate
+from ...desk.typed_motor import DECIDING, PLATE_FIELDS, SMALL_PRINT, add_plate, drop_plate
 from ...formats.dotted import get
 from ..page import (
     RowId,
@@ -117,7 +117,8 @@ def plate_page(request: Request, call_id: RowId, status: int = 200, **context: o
     had = next((motor for motor in call_view.row.plan.by_hand if motor.part_no == wanted), None)
     texts = {} if had is None else _texts(had)
     shown: dict[str, object] = {
-        "fields": PLATE_FIELDS,
+        "fields": SMALL_PRINT,
+        "deciding": DECIDING,
         "texts": texts,
         "plates": call_view.row.plan.by_hand,
         "line": "",
