@@ -26,7 +26,7 @@ UNIT_WORDS: dict[str, tuple[str, ...]] = {
     "V": ("volts", "volt", "vac", "v"),
     "hp": ("horsepower", "hp"),
     "rpm": ("r/min", "rpm"),
-    "µF": ("microfarads", "microfarad", "mfd", "mf", "uf", "µf", "\u03bcf"),
+    "µF": ("microfarads", "microfarad", "mikes", "mike", "mfd", "mf", "uf", "µf", "\u03bcf"),
     "Hz": ("hertz", "hz", "cycles"),
     "C": ("°c", "degc", "c"),
     "ohm": ("ohms", "ohm", "\u03c9", "\u2126"),

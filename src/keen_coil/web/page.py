@@ -137,7 +137,7 @@ _CHOICES = {
     "true": "yes",
     "false": "no",
     "psc": "PSC",
-    "ecm": "commutated",
+    "ecm": "ECM",
     "three_phase": "three-phase",
     "cw": "clockwise",
     "ccw": "counter-clockwise",
