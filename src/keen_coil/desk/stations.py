@@ -133,7 +133,7 @@ def _after_finding(view: CallView) -> NextAction | None:
         note = f"Fit what the motor plate asks for{asks}. Then prove the run."
         return NextAction("Find it on the van", "capacitor", note, ("Prove the run", "run-proof"))
     if verdict == "replace_wrong_motor" and motor.belongs is None:
-        note = "Say at Plates that it is not the correct part for this unit: then the unit plate or the blade is the measure."
+        note = "Say at Plates that it is not the correct part for this unit: then unit plate or blade is the measure."
         return NextAction("Match a motor", "match", note, ("To Plates", "plates"))
     return _BY_VERDICT.get(verdict)
 
