@@ -133,6 +133,13 @@ def test_nonsense_says_so_and_gives_no_field(text):
     assert reading.says
 
 
+@pytest.mark.parametrize(("role", "amps"), [("indoor_blower", 7.8), ("inducer", 1.2)])
+def test_of_a_units_motors_the_one_of_the_call_counts(role, amps):
+    text = "FURNACE 115V 60HZ 1PH\nBLOWER MOTOR 1/2 HP 7.8 FLA\nINDUCER 1/30 HP 1.2 FLA\nMAX FUSE 15"
+    assert (read_text(text, role=role).kind, values(read_text(text, role=role))["amps_a"]) == ("unit", amps)
+    assert read_text(text).field("amps_a").sure == "doubtful", "two motors, and nobody says which"
+
+
 def test_two_plates_are_not_mixed():
     reading = read_text("1/4 hp 1075 rpm 1.4 a 208-230 v; 1/3 hp 825 rpm 2.1 a 115 v")
     assert reading.fields == []

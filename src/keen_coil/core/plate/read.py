@@ -23,6 +23,7 @@ UNUSUAL = "Not a usual figure."
 NOTHING = "Nothing that a plate says was found in it."
 NO_TEXT = "No text was found in this picture. Take it again: the plate alone, filling the picture, in even light."
 TWO_PLATES = "Two plates are in it. Take one plate alone."
+ROWS = {"compressor", "condenser_fan", "indoor_blower", "inducer"}
 UNIT_WORDS = {"circuit", "fuse", "rated_load", "charge"}
 
 
@@ -95,7 +96,8 @@ def _breaks(line: Line) -> list[int]:
 def _kind(found: Sequence[_Candidate], words: set[str]) -> PlateKind:
     """Which plate it is: a unit's has circuit amps, a capacitor's has microfarads and neither horsepower nor speed."""
     names = {one.field for one in found}
-    if len(words & UNIT_WORDS) > 1 or ("compressor" in words and words & UNIT_WORDS):
+    rows = words & ROWS
+    if len(words & UNIT_WORDS) > 1 or len(rows) > 1 or (rows and words & UNIT_WORDS):
         return "unit"
     if names & {"capacitor_uf", "dual_uf"} and not names & {"hp", "rpm", "amps_a", "frame"}:
         return "capacitor"
