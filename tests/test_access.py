@@ -179,7 +179,7 @@ def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_pe
             assert 'class="rail"' in answer.text
         settings = client.get("/settings").text
         assert "Save the limits" not in settings
-        assert "That is me" not in settings
+        assert "Use this name" not in settings
     with browser(shop) as client:
         enter(client, BOSS)
         page = client.get("/settings")

@@ -97,7 +97,7 @@ def new_call(page, server):
     page.get_by_label("Kind of unit").select_option("split_condenser")
     page.get_by_role("button", name="Start the call").click()
     expect(page.locator("h1")).to_have_text("Arrive")
-    page.get_by_text("hums, does not start").click()
+    page.get_by_text("Hums, won't start").click()
     page.get_by_role("button", name="Save, go to Make safe").click()
     expect(page.locator("h1")).to_have_text("Make safe")
 
@@ -134,7 +134,7 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
 
     page.get_by_role("link", name="Finding", exact=True).first.click()
     expect(page.locator("h1")).to_have_text("Replace the motor")
-    expect(page.locator("main")).to_contain_text("Before energising, prove")
+    expect(page.locator("main")).to_contain_text("Check before power-up")
     page.get_by_role("link", name="Match a motor").click()
     page.locator(".candidates").get_by_role("link", name="TM-4027").click()
     expect(page).to_have_url(re.compile("part=TM-4027"))
@@ -320,7 +320,7 @@ def test_help_search_and_back_by_key(page, server):
 )
 def test_by_touch_on_a_hand_sized_screen(page, server):
     page.goto(f"{server}/calls/{GANNET_COTTAGE}/arrive")
-    page.get_by_text("hums, does not start").tap()
+    page.get_by_text("Hums, won't start").tap()
     page.get_by_role("button", name="Save, go to Make safe").tap()
     for step in ("disconnect", "tester_before", "dead", "tester_after", "bled"):
         page.locator(f'.steps [value="{step}"]').tap()

@@ -32,7 +32,7 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
     expect(page.locator(".moves")).to_contain_text("Put brown on own capacitor side")
     page.get_by_role("link", name="dual's fan section").click()
     expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
-    page.get_by_role("button", name="Keep this plan").click()
+    page.get_by_role("button", name="Save wiring plan").click()
     page.locator(".moves input").first.check()
     with page.expect_response(lambda answer: answer.request.method == "GET" and "view=plan" in answer.url):
         page.get_by_role("button", name="Keep the ticks").click()

@@ -61,7 +61,7 @@ def test_to_a_wrong_ending_with_hands_in_a_live_unit(page, server):
     page.get_by_role("button", name="Leads on").click()
     page.locator("#take").click()
     expect(page.locator(".saved-what")).to_contain_text("Saved")
-    page.get_by_role("link", name="Say what is wrong").click()
+    page.get_by_role("link", name="Name the fault").click()
     page.get_by_text("Condemn the motor", exact=True).click()
     page.get_by_role("button", name="Say it, end the case").click()
     expect(page.locator("#fault-faults")).to_contain_text("what is wrong")

@@ -81,7 +81,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
     page.goto(server)
     page.locator("summary", has_text="call file").click()
     page.locator('input[type="file"]').set_input_files(tmp_path / "x.call.json")
-    page.get_by_role("button", name="Bring it in").click()
+    page.get_by_role("button", name="Import").click()
     station(page, "finding")
     expect(page.locator("h1")).to_have_text("Replace the motor")
     page.get_by_role("link", name="Match a motor").click()
@@ -115,7 +115,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
 def wire(page):
     """Keep the plan and tick its moves, where the leads are known by custom."""
     expect(page.locator("h1")).to_have_text("Hook-up")
-    keep = page.get_by_role("button", name="Keep this plan")
+    keep = page.get_by_role("button", name="Save wiring plan")
     if not count_of(keep):
         return
     keep.click()

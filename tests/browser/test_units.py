@@ -59,7 +59,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
     expect(page.locator("h1")).to_have_text("It is not the motor")
     expect(page.locator(".verdict")).to_contain_text("A conductor has rubbed through")
     expect(page.locator(".also")).to_contain_text("A fuse is blown")
-    expect(page.locator("main")).to_contain_text("Before energising, prove")
+    expect(page.locator("main")).to_contain_text("Check before power-up")
     expect(page.locator(".tests")).to_have_count(0)
     expect(page.locator(".side")).to_contain_text("Renew it and protect the edge")
 
@@ -67,7 +67,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
 def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_from_its_module(page, server):
     page.goto(f"{server}/calls/{TIDE_MILL}/path")
     finding(page)
-    expect(page.locator("h1")).to_have_text("Not proved yet")
+    expect(page.locator("h1")).to_have_text("Not checked yet")
     page.goto(f"{server}/calls/{TIDE_MILL}/path")
     go_to(page, "command")
     word(page, "present")

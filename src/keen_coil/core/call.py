@@ -27,16 +27,16 @@ NO_CAPACITOR = ("shaded_pole", "three_phase", "ecm")
 
 
 SYMPTOMS: dict[str, str] = {
-    "quiet": "quiet, stands still",
-    "hums_no_start": "hums, does not start",
-    "slow_start": "starts slowly",
-    "stops_hot": "stops when hot",
-    "trips": "trips",
-    "runs_backwards": "runs backwards",
-    "noisy": "noisy",
-    "weak_air": "weak air",
-    "high_pressure_lockout": "high-pressure lockout",
-    "other": "something else",
+    "quiet": "Dead, no noise",
+    "hums_no_start": "Hums, won't start",
+    "slow_start": "Slow to start",
+    "stops_hot": "Cuts out when hot",
+    "trips": "Trips breaker or fuse",
+    "runs_backwards": "Runs backwards",
+    "noisy": "Noisy",
+    "weak_air": "Weak airflow",
+    "high_pressure_lockout": "High-pressure lockout",
+    "other": "Other",
 }
 
 

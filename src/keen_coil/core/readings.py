@@ -102,7 +102,7 @@ _ROWS = (
     ReadingKind("capacitor_case_ohm", "capacitor terminal to can", "dead", unit="ohm", high=1e9, words=("OL",)),
     ReadingKind("capacitor_load", "capacitor under load", "live", words=()),
     ReadingKind("winding_ohm", "winding", "dead", unit="ohm", high=1e9, words=("OL",), three=True, at=DEAD_AT),
-    ReadingKind("ground_ohm", "lead to frame", "dead", unit="ohm", high=1e9, words=("OL",), at=DEAD_AT),
+    ReadingKind("ground_ohm", "winding to ground", "dead", unit="ohm", high=1e9, words=("OL",), at=DEAD_AT),
     ReadingKind("insulation_mohm", "insulation", "dead", unit="Mohm", high=1e6, words=("OL",), at=DEAD_AT),
     _words("conductor", "conductor", "dead", "sound", "open", "shorted", "chafed"),
     _words("connection", "connection", "dead", "sound", "loose", "burnt", "off"),

@@ -35,7 +35,7 @@ BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
         (
             Field("new.body_length_in", "body length", "in"),
             Field("new.body_diameter_in", "body diameter", "in"),
-            Field("new.shaft.length_in", "shaft out of body", "in"),
+            Field("new.shaft.length_in", "shaft length", "in"),
             Field("new.shaft.flats", "flats"),
             Field("new.shaft.flat_length_in", "flat, from the tip", "in"),
             Field("new.stud_length_in", "stud ends", "in"),
@@ -66,7 +66,7 @@ BODY_SECTIONS: tuple[tuple[str, tuple[Field, ...]], ...] = (
         (
             Field("motor.body_length_in", "body length", "in"),
             Field("motor.body_diameter_in", "body diameter", "in"),
-            Field("motor.shaft.length_in", "shaft out of body", "in"),
+            Field("motor.shaft.length_in", "shaft length", "in"),
         ),
     ),
 )

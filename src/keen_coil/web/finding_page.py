@@ -97,7 +97,7 @@ def finding_page(answer: Assessment, sentence: str) -> FindingPage:
         also=[FAULTS[fault].says for fault in answer.also],
         faults=_faults(answer),
         model=_model(answer.model) if answer.model else None,
-        open_title="Before energising, prove" if answer.before_energising else "Not proved yet",
+        open_title="Check before power-up" if answer.before_energising else "Not checked yet",
         open_links=_open_links(answer),
         all_proved=f"Every {'other ' if failed else ''}link of the path is proved.",
     )
@@ -106,7 +106,7 @@ def finding_page(answer: Assessment, sentence: str) -> FindingPage:
 def _sure(answer: Assessment) -> tuple[str, str]:
     lead = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
     if lead and lead.probability >= SURE:
-        return percent(lead.probability), "sure of the fault"
+        return percent(lead.probability), "confidence"
     if answer.verdict != "not_proved":
         return percent(answer.confidence), "sure of this, not yet of which fault"
     return (percent(lead.probability), "for the likeliest fault") if lead else ("", "no fault leads yet")

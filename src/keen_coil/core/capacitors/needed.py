@@ -15,7 +15,7 @@ from .parts import Need
 RENEWALS: dict[Renewal, tuple[str, str]] = {
     "always": ("always new", "A new motor gets a new capacitor, whatever the old one reads."),
     "outside_label": (
-        "stays when good",
+        "reuse if it tests good",
         "It stays when its value is the motor's and it reads inside its label's tolerance.",
     ),
     "ten_low": (

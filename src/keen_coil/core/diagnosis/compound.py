@@ -33,7 +33,7 @@ def all_signals(case: Case, path: dict[str, LinkReport]) -> list[Signal]:
     found = dict(case.signals)
     symptom = case.call.complaint.symptom
     if symptom:
-        found[f"symptom.{symptom}"] = Signal(f"symptom.{symptom}", f"complaint: {SYMPTOMS[symptom]}")
+        found[f"symptom.{symptom}"] = Signal(f"symptom.{symptom}", f"complaint: {SYMPTOMS[symptom].lower()}")
     _fan_amps(case.call, found)
     _blown(found)
     _welded(case, found)

@@ -19,7 +19,7 @@ HEADLINES: dict[Verdict, str] = {
     "cool_and_retest": "Let it cool and test again",
     "dry_and_retest": "Dry it and test again",
     "no_fault_found": "No fault found",
-    "not_proved": "Not proved yet",
+    "not_proved": "Not checked yet",
 }
 
 

@@ -138,7 +138,7 @@ def part_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """*Like for like*: the same part number, or one listed as superseding it."""
     old = ref.motor.part_no
     if old is None:
-        return refused("part number", None, new.part_no, "The old part number is not known; like for like needs it.")
+        return refused("part number", None, new.part_no, "The old part number is not known; OEM exact needs it.")
     if old == new.part_no:
         return fits("part number", old, new.part_no, "The same part.")
     if old in new.supersedes:

@@ -14,10 +14,10 @@ ROUNDING = 0.98
 """Plates round: amps or horsepower up to 2 % under what a school asks for still serve (trade)."""
 SCHOOLS: tuple[SizingSchool, ...] = words_of(SizingSchool)
 NAMES: dict[SizingSchool, str] = {
-    "amps": "amps first",
-    "hp_amps": "hp and amps",
-    "ten_percent": "within 10 %",
-    "like": "like for like",
+    "amps": "Amps first",
+    "hp_amps": "Horsepower and amps",
+    "ten_percent": "Within 10 %",
+    "like": "OEM exact",
 }
 INF = float("inf")
 _SLACK = 1e-9

@@ -85,7 +85,7 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     if old is None or sense is None:
         return unknown("rotation", old_text, new_text, "find_rotation")
     if old == sense:
-        return fits("rotation", old_text, new_text, "The same, seen from the same end.")
+        return fits("rotation", old_text, new_text, "The same, viewed from the same end.")
     return refused("rotation", old_text, new_text, "Turns the other way and cannot be reversed.")
 
 

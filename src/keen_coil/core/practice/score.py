@@ -39,7 +39,7 @@ WORDS: dict[str, str] = {
     "cool_and_retest": "Cool it, test again",
     "dry_and_retest": "Dry it, test again",
     "no_fault_found": "Nothing wrong",
-    "not_proved": "Not proved yet",
+    "not_proved": "Not checked yet",
 }
 """The verdicts a learner chooses from, as they are said."""
 

@@ -43,7 +43,7 @@ MARKS: dict[str, Mark] = {
     "gap_near": Mark("gap_near", "side gap, near side", "in"),
     "gap_far_after": Mark("gap_far_after", "side gap, far side, now", "in", "gap_near_after", GAPS_TOLERANCE_IN),
     "gap_near_after": Mark("gap_near_after", "side gap, near side, now", "in", "gap_far_after", GAPS_TOLERANCE_IN),
-    "turns": Mark("turns", "turns, seen from the shaft", "", choices=("clockwise", "counter-clockwise")),
+    "turns": Mark("turns", "rotation viewed from the shaft", "", choices=("clockwise", "counter-clockwise")),
     "leads_at": Mark("leads_at", "leads leave at", "o'clock", choices=tuple(str(hour) for hour in range(1, 13))),
     "band_at": Mark("band_at", "band edge to body's end", "in"),
     "band_at_after": Mark("band_at_after", "band edge to body's end, now", "in", "band_at", BAND_TOLERANCE_IN),
