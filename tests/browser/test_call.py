@@ -154,8 +154,8 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     tick_the_rest(page)
     page.locator('.rail a[href$="run-proof"]').click()
     expect(page.locator("h1")).to_have_text("Prove the run")
-    page.get_by_role("button", name="Energise").click()
-    expect(page.locator(".strip")).to_contain_text("Energised")
+    page.get_by_role("button", name="Energize").click()
+    expect(page.locator(".strip")).to_contain_text("Energized")
     page.get_by_role("button", name="right", exact=True).click()
     expect(page.locator(".saved-what")).to_contain_text("right")
     for value in ("236.0", "7.20"):
@@ -272,7 +272,7 @@ def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):
     expect(page.locator("h1")).to_have_text("Prove the run")
     press("p")
     press("Enter")
-    expect(page.locator(".strip")).to_contain_text("Energised")
+    expect(page.locator(".strip")).to_contain_text("Energized")
     tab_to(page, 'button[name="value"][value="right"]')
     press("Enter")
     for value in ("236", "1.32"):
@@ -372,8 +372,8 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
         page.get_by_role("link", name="Finding", exact=True).first.click()
         expect(page.locator("h1")).to_have_text("Replace the run capacitor")
         page.locator('.rail a[href$="run-proof"]').click()
-        page.get_by_role("button", name="Energise").click()
-        expect(page.locator(".strip")).to_contain_text("Energised")
+        page.get_by_role("button", name="Energize").click()
+        expect(page.locator(".strip")).to_contain_text("Energized")
         for value in ("right", "236.0", "1.32", "quiet"):
             if value[0].isdigit():
                 page.locator("#value").fill(value)

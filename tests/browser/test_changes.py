@@ -44,7 +44,7 @@ def test_a_chafed_wire_warns_before_power_and_keeps_the_call_open_until_it_is_me
     expect(page.locator(".power-warns")).to_contain_text("conductor (line) chafed")
     for station in ("swap", "run-proof", "hand-over"):
         page.goto(f"{server}/calls/{ROPE_WORKS}/{station}")
-        expect(page.locator(".power-warns")).to_contain_text("Before you energise")
+        expect(page.locator(".power-warns")).to_contain_text("Before you energize")
     expect(page.locator(".close-form")).to_contain_text("Still open: conductor (line) chafed")
     page.locator(".still-open").get_by_role("button", name="Wire repaired").click()
     expect(page.locator(".still-open")).to_have_count(0)
@@ -57,7 +57,7 @@ def test_a_chafed_wire_warns_before_power_and_keeps_the_call_open_until_it_is_me
 
 def test_a_trial_with_a_good_capacitor_is_noted_and_counts(page, server):
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=running&kind=trial")
-    power(page, "Energised")
+    power(page, "Energized")
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=running&kind=trial")
     page.locator(".choices-with").get_by_text("good capacitor").click()
     word(page, "runs")

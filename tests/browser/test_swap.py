@@ -165,8 +165,8 @@ def swap(page, kind, each):
 
 def prove(page):
     """The checks of the run in their order until it has passed."""
-    page.get_by_role("button", name="Energise").click()
-    expect(page.locator(".strip")).to_contain_text("Energised")
+    page.get_by_role("button", name="Energize").click()
+    expect(page.locator(".strip")).to_contain_text("Energized")
     amps = re.search(r", ([\d.]+) A", text_of(page.locator(".head-note")))[1]
     volts = "118" if ", 115 V" in text_of(page.locator(".head-note")) else "236"
     for _ in range(9):

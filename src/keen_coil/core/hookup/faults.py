@@ -20,7 +20,7 @@ FAULTS: dict[HookupFault, WiringFault] = {
     "line_short": WiringFault(
         "danger",
         "Dead short: {what} meet. The breaker trips, or the wire burns.",
-        "Part them before anything is energised.",
+        "Part them before anything is energized.",
     ),
     "ground_fault": WiringFault(
         "danger",

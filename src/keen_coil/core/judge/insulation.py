@@ -104,7 +104,7 @@ def _clear(index: int, reading: Reading, key: str, text: str) -> tuple[Signal, .
 def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:
     group = "megger" if tester else "ground"
     if grounded:
-        return f"{group}.grounded", "Grounded. Do not energise."
+        return f"{group}.grounded", "Grounded. Do not energize."
     if reading.dried:
-        return f"{group}.low_dried", "Still low after drying. Do not energise."
-    return f"{group}.low", "Too low: do not energise. Dry it and test again."
+        return f"{group}.low_dried", "Still low after drying. Do not energize."
+    return f"{group}.low", "Too low: do not energize. Dry it and test again."

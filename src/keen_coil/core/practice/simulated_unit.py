@@ -39,8 +39,8 @@ SLIPS: dict[str, Slip] = {
         "Tester on a live source, on the dead parts, on the live source again.",
     ),
     "onto_fault": Slip(
-        "It was energised with insulation failed or a trip not cleared.",
-        "Test to ground first; nothing is energised onto a fault.",
+        "It was energized with insulation failed or a trip not cleared.",
+        "Test to ground first; nothing is energized onto a fault.",
     ),
 }
 """Safety slips that are counted, each once for each lock-out or test (practice, section 2)."""
