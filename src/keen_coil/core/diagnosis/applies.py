@@ -41,7 +41,7 @@ def no_capacitor(call: Call) -> str | None:
 def no_overload(call: Call) -> str | None:
     """Why this motor has no internal overload to prove; None when it has one or nobody knows."""
     if call.motor.kind == "ecm":
-        return "Its module guards a commutated motor."
+        return "Its module guards an ECM."
     if call.motor.protection in ("none", "impedance"):
         return "The plate says it has none." if call.motor.protection == "none" else "Protected by its own impedance."
     return None

@@ -13,7 +13,7 @@ from .structure import full, ground, shorts
 from .terminals import Join
 
 SAYS = (
-    "By rule, no circuit is solved for commutated motors. Power off 5 minutes before a plug is touched; never mate or "
+    "By rule, no circuit is solved for ECMs. Power off 5 minutes before a plug is touched; never mate or "
     "part it live."
 )
 
@@ -28,7 +28,7 @@ def check_commutated(call: Call, motor: Motor, leads: MotorLeads, wires: list[Jo
             raise invalid(
                 f"hookup.planned.{index}.to",
                 wire.terminal,
-                "no capacitor: a commutated motor takes line, ground and commands; look at its own diagram",
+                "no capacitor: an ECM takes line, ground and commands; look at its own diagram",
             )
     laid = circuit(call, motor, leads, wires, None, planned=True)
     used = {wire.lead for wire in wires if wire.lead}

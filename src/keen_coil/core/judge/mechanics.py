@@ -19,11 +19,11 @@ def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
     """Judge turning by hand; stiff or rough says nothing of the bearings of a commutated motor."""
     cogs = reading.value in ("stiff", "rough")
     if call.motor.kind == "ecm" and cogs:
-        says = "A commutated motor cogs by nature: compare with a sister, or with the module unplugged."
+        says = "An ECM cogs by nature: compare with a sister, or with the module unplugged."
         return suspect(index, says, "bearings", TRADE)
     if call.motor.kind != "ecm" and reading.value == "brakes":
         return suspect(
-            index, "Only a commutated motor brakes by itself. Turn it again: stiff, rough or locked?", "bearings"
+            index, "Only an ECM brakes by itself. Turn it again: stiff, rough or locked?", "bearings"
         )
     found = judge_word(index, reading)
     return found or unjudged(index, "No answer.", "bearings")

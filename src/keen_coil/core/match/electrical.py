@@ -8,7 +8,7 @@ from .reference import Reference
 from .row import MatchRow, fits, needs, not_compared, refused, unknown
 from .work import work
 
-KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "commutated"}
+KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "ECM"}
 TAKES = {"shaded_pole": ("shaded_pole", "psc")}
 """Kinds that may stand in for a kind; itself where nothing is listed."""
 LOW_FOR_230_V = 215.0

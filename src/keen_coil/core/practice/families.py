@@ -28,7 +28,7 @@ FAMILIES: tuple[Family, ...] = (
     Family("windings", "windings, overload, insulation", _in("windings", "overload", "insulation")),
     Family("turning", "bearings, blade, wheel, belt", _in("bearings", "load")),
     Family("air", "air, vent, drain", _in("air")),
-    Family("commutated", "commutated motors", frozenset(name for name in FAULTS if name.startswith("ecm_"))),
+    Family("commutated", "ECMs", frozenset(name for name in FAULTS if name.startswith("ecm_"))),
     Family("none", "nothing wrong", frozenset({"none"})),
 )
 OF = {fault: family for family in FAMILIES for fault in family.faults}

@@ -136,7 +136,7 @@ FEATURES: dict[str, str] = {
     "wheel": "blower or inducer wheel",
     "belt": "belt drive",
     "direct": "on the shaft",
-    "ecm": "commutated motor",
+    "ecm": "ECM",
     "three_phase": "three-phase motor",
     "old_stud": "old motor on studs",
     "old_belly_band": "in a band",
