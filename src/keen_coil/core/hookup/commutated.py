@@ -13,8 +13,7 @@ from .structure import full, ground, shorts
 from .terminals import Join
 
 SAYS = (
-    "By rule, no circuit is solved for ECMs. Power off 5 minutes before a plug is touched; never mate or "
-    "part it live."
+    "By rule, no circuit is solved for ECMs. Power off 5 minutes before a plug is touched; never mate or part it live."
 )
 
 

@@ -22,9 +22,7 @@ def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
         says = "An ECM cogs by nature: compare with a sister, or with the module unplugged."
         return suspect(index, says, "bearings", TRADE)
     if call.motor.kind != "ecm" and reading.value == "brakes":
-        return suspect(
-            index, "Only an ECM brakes by itself. Turn it again: stiff, rough or locked?", "bearings"
-        )
+        return suspect(index, "Only an ECM brakes by itself. Turn it again: stiff, rough or locked?", "bearings")
     found = judge_word(index, reading)
     return found or unjudged(index, "No answer.", "bearings")
 
