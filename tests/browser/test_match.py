@@ -15,7 +15,7 @@ NAMED = re.compile
 
 def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
     page.goto(f"{server}/calls/{FERRY_ROOM}/match")
-    expect(page.locator(".effects")).to_contain_text("Like for like")
+    expect(page.locator(".effects")).to_contain_text("OEM exact")
     expect(page.locator(".candidates")).not_to_contain_text("TM-4031")
     page.get_by_role("button", name="Horsepower and amps").click()
     expect(page.get_by_role("button", name="Horsepower and amps")).to_have_attribute("aria-pressed", "true")
