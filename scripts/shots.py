@@ -84,7 +84,8 @@ def read_a_plate(page: Page, address: str) -> None:
     page.goto(f"{address}/calls/5/plates")
     page.locator(".camera input").set_input_files({"name": "plate.jpg", "mimeType": "image/jpeg", "buffer": picture})
     page.locator(".plate-reading").wait_for(timeout=60_000)
-    page.wait_for_function("Array.from(document.images).every(image => image.naturalWidth > 0)")
+    while not page.evaluate("Array.from(document.images).every(image => image.naturalWidth > 0)"):
+        page.wait_for_timeout(100)
     page.screenshot(path=FOLDER / "plate-reading.png")
 
 
