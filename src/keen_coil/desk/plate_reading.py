@@ -9,7 +9,7 @@ from typing import Literal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import InvalidField, invalid
+from ..core.errors import invalid
 from ..core.plate.answer import PlateField, PlateKind, PlateReading
 from ..core.plate.read import LONGEST_TEXT, read_text, text_of
 from ..core.units import horsepower_text
@@ -20,7 +20,7 @@ from .acts import ActContext
 from .call_view import CallView
 from .matching import find_motor
 from .plate_fields import FIELDS, Field
-from .plates import plate_texts, save_plates
+from .plates import plate_texts, save_plates, value_text
 from .typed_motor import PLATE_FIELDS
 
 State = Literal["sure", "doubtful", "repaired", "known"]
@@ -136,7 +136,7 @@ def _known(
         value = get(plate, path.removeprefix("motor.")) if path.startswith("motor.") else None
         if value is None or value == [] or path in (*_NOT_KNOWN_BEFORE, "motor.part_no"):
             continue
-        text = _as_text(path, value)
+        text = value_text(path, value)
         had = read.get(path)
         if had is None:
             found[path] = Proposal(field, text, "known", part.text, where, None, now.get(path, ""))
@@ -146,14 +146,6 @@ def _known(
             why = f"{where}: {text}." if not had.why else f"{had.why} {where}: {text}."
             found[path] = Proposal(field, had.text, "doubtful", had.typed, why, had.box, had.now)
     return found
-
-
-def _as_text(path: str, value: object) -> str:
-    if isinstance(value, bool):
-        return str(value).lower()
-    if isinstance(value, list):
-        return ", ".join(map(str, value))
-    return horsepower_text(float(str(value))) if path == "motor.hp" else str(value)
 
 
 def _motor_of(session: Session, view: CallView, part_no: str) -> tuple[object | None, str]:
@@ -167,7 +159,7 @@ def _motor_of(session: Session, view: CallView, part_no: str) -> tuple[object | 
     known = here or session.scalar(query.order_by(row.id.desc()).limit(1))
     if known is None:
         return None, ""
-    return _nested(known.plate), "a motor of this unit" if here else "an earlier call"
+    return _Plate(known.plate), "a motor of this unit" if here else "an earlier call"
 
 
 class _Plate(dict[str, object]):
@@ -178,17 +170,13 @@ class _Plate(dict[str, object]):
         return _Plate(value) if isinstance(value, dict) else value
 
 
-def _nested(plate: Mapping[str, object]) -> _Plate:
-    return _Plate(plate)
-
-
 def taken_fields(form: Mapping[str, str], is_new: bool = False) -> dict[str, str]:
     """The fields of a sent form that were ticked, with their texts. Raises `InvalidField` when none was."""
     fields = _NEW if is_new else FIELDS
     taken = {path: form.get(path, "").strip() for path in fields if form.get(f"take.{path}")}
     taken = {path: text for path, text in taken.items() if text}
     if not taken:
-        raise InvalidField([*invalid("take", "nothing ticked", "at least one reading to save").errors])
+        raise invalid("take", "nothing ticked", "at least one reading to save")
     return taken
 
 

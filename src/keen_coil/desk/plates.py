@@ -26,7 +26,7 @@ _PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
 
 def plate_texts(call: Call) -> dict[str, str]:
     """What stands on the plates now, as the fields show it."""
-    found = {path: _shown(call, path) for path in FIELDS}
+    found = {path: value_text(path, get(call, path)) for path in FIELDS}
     found |= {f"capacitor.{row.section}": str(row.uf) for row in call.capacitor.label}
     found["leads"] = ", ".join(row.lead for row in call.hookup.leads)
     if call.motor.amps_high_a is not None:
@@ -34,15 +34,15 @@ def plate_texts(call: Call) -> dict[str, str]:
     return found
 
 
-def _shown(call: Call, path: str) -> str:
-    value = get(call, path)
+def value_text(path: str, value: Any) -> str:
+    """A value of a plate as its field shows it; empty for none."""
     if value is None:
         return ""
     if isinstance(value, bool):
         return str(value).lower()
     if isinstance(value, list):
         return ", ".join(map(str, value))
-    return horsepower_text(value) if path.endswith("_hp") or path == "motor.hp" else str(value)
+    return horsepower_text(float(value)) if path.endswith("_hp") or path == "motor.hp" else str(value)
 
 
 ASSUMED = ("unit.phase", "unit.hz")

@@ -45,20 +45,20 @@ def assign(tokens: Sequence[Token], breaks: Sequence[int] = ()) -> tuple[list[Ta
     Args: tokens in their order; breaks, the places in the text where a new line begins.
     """
     figures = [at for at, token in enumerate(tokens) if token.is_figure]
+    options = [list(_options(tokens, at, figures, order, breaks)) for order, at in enumerate(figures)]
     paths: list[tuple[float, list[_Option]]] = [(0.0, [])]
-    for order, at in enumerate(figures):
-        options = list(_options(tokens, at, figures, order, breaks))
-        paths = _extended(paths, options)
+    for of_one in options:
+        paths = _extended(paths, of_one)
     best = max(paths, key=lambda path: path[0])[1] if figures else []
     taken, left = [], []
     used = {option.label for option in best if option.label is not None}
-    for at, option in zip(figures, best, strict=True):
+    for at, option, of_one in zip(figures, best, options, strict=True):
         if option.meaning is None:
             left.append(tokens[at])
             continue
         rivals = [
             o.score
-            for o in _options(tokens, at, figures, figures.index(at), breaks)
+            for o in of_one
             if o.meaning and o.meaning.field != option.meaning.field and (o.label is None or o.label not in used)
         ]
         label = tokens[option.label] if option.label is not None else None

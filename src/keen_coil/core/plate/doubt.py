@@ -14,7 +14,7 @@ from typing import NamedTuple
 from ..judge.plausible import WORK
 from ..units import WATTS_PER_HP, horsepower_text, plain
 from ..voltage import ranges
-from .figures import HORSES, USUAL, Meaning, speed_is_likely, usual_values
+from .figures import HORSES, POSSIBLE, Meaning, speed_is_likely, usual_values
 
 SHADED_POLE_MOST_HP = 0.26
 MOTOR_CAPACITOR_MOST_UF = 30.0
@@ -145,4 +145,4 @@ def _other_horses(text: str) -> Iterator[float]:
 
 def is_odd(meaning: Meaning) -> bool:
     """Whether a figure is hardly ever what its word says."""
-    return meaning.usual < USUAL and meaning.usual < 0
+    return meaning.usual < POSSIBLE

@@ -11,6 +11,7 @@ from dataclasses import field as made_by
 from functools import lru_cache
 from itertools import pairwise
 
+from ..speed import synchronous_speed
 from ..tables import listed, table
 from ..units import STANDARD_HP, WATTS_PER_HP
 from ..voltage import KNOWN, ranges
@@ -35,7 +36,7 @@ KNOWN_VOLTS = {
     "220",
     "380/460",
 }
-SYNCHRONOUS = (3600, 1800, 1200, 900, 720, 600, 3000, 1500, 1000, 750)
+SYNCHRONOUS = tuple(synchronous_speed(poles, hz) for hz, most in ((60, 12), (50, 8)) for poles in range(2, most + 1, 2))
 SLIP_PCT = (1.5, 20.0)
 HORSES = tuple(float(size) for size in STANDARD_HP)
 USUAL, POSSIBLE, ODD = 1.0, 0.0, -1.5

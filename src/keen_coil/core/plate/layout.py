@@ -150,11 +150,6 @@ def _cells(at: int, piece: Piece) -> list[Cell]:
     return [Cell(at, a, b, piece.text[a:b].rstrip(), True) for a, b in zip(starts, ends, strict=True)]
 
 
-def is_caption(text: str) -> bool:
-    """Whether a piece only names what stands beside or under it."""
-    return bool(_caption_words(text))
-
-
 def _caption_words(text: str) -> list[tuple[int, str]]:
     """Where each caption of a text begins, with its key; empty where the text is more than captions."""
     if _A_CLASS.search(text.upper()):
@@ -168,12 +163,11 @@ def _caption_words(text: str) -> list[tuple[int, str]]:
     words = segmented(letters, [order for order, at in enumerate(places) if order and at - places[order - 1] > 1])
     if any(word is None for _, _, word, _ in words) or _is_odd(words, text, places):
         return []
-    found = [
+    return [
         (places[start], word.key)
         for start, end, word, _ in words
         if word and _names_something(word.kind, letters[start:end])
     ]
-    return found
 
 
 def _names_something(kind: str, letters: str) -> bool:

@@ -135,8 +135,8 @@ def _fitted(
         return turn + float(np.median(off)), (0.0, 0.0), (float(middle[0]), float(middle[1]))
     share = np.sqrt(np.array(weights))
     columns = np.column_stack([np.ones(len(spot)), spot - middle])
-    size = np.array([1.0, *np.maximum(spot.std(axis=0), 1.0)])
-    scaled = np.vstack([columns / np.array([1.0, 1.0, 1.0]) * share[:, None], np.diag([0.0, size[1], size[2]]) * 0.5])
+    held = np.diag([0.0, *np.maximum(spot.std(axis=0), 1.0)]) * 0.5  # a change of angle has to be seen, not guessed
+    scaled = np.vstack([columns * share[:, None], held])
     known = np.concatenate([off * share, np.zeros(3)])
     found = np.linalg.lstsq(scaled, known, rcond=None)[0]
     return turn + float(found[0]), (float(found[1]), float(found[2])), (float(middle[0]), float(middle[1]))
