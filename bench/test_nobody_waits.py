@@ -220,7 +220,7 @@ def kinds_of(address, folder, many):
             "/calls/5/plates", "/calls/5/photographs", {"subject": "plate"}, ("photo", "x.png", both)
         ),
         "polyglot as a package": shelf("x.zip", both),
-        f"catalogue, {len(rows) / 1e6:.0f} MB, {rows.count(bytes([10])) - 1:,} rows": shelf("motors.csv", rows),
+        f"catalog, {len(rows) / 1e6:.0f} MB, {rows.count(bytes([10])) - 1:,} rows": shelf("motors.csv", rows),
         "lines of 10,000 cells": shelf("x.csv", lines),
         "zip bomb, 2 GB": lambda asker: asker.form(
             "/log/archive", "/log/archive/import", {"replace": "yes"}, ("file", "x.zip", zipped)

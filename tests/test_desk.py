@@ -326,7 +326,7 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
     matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
     plan = open_call_view(db, call_id).row.plan
     assert plan.override.reason.startswith("The fan was measured")
-    assert "Shaft about" in plan.override.against[0]
+    assert "Shaft power about" in plan.override.against[0]
     assert any(item.do.startswith("Mount and wire a run capacitor") for item in plan.work)
 
 

@@ -102,7 +102,7 @@ def test_moves_of_the_hook_up_count_too_and_are_done_with_their_steps(db, call_i
     leads = "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
     act(db, call_id, lead_forms.keep_leads, "plan", leads)
     act(db, call_id, hookup_station.keep_plan, "dual")
-    with pytest.raises(InvalidField, match="moves of the hook-up"):
+    with pytest.raises(InvalidField, match="moves of the wiring plan"):
         act(db, call_id, hand_over.close_call, {"finish": "finished"})
     done(db, call_id)
     act(db, call_id, hand_over.close_call, {"finish": "finished"})
@@ -161,7 +161,7 @@ def test_a_follow_up_is_noted_given_as_a_calendar_and_settled(db, call_id):
         db,
         call_id,
         hand_over.add_follow_up,
-        {"kind": "temporary", "says": "Two capacitors strapped; renew with one", "due_on": "2026-07-20"},
+        {"kind": "temporary", "says": "Two capacitors strapped; replace with one", "due_on": "2026-07-20"},
     )
     act(db, call_id, hand_over.add_follow_up, {"kind": "watch", "says": "Coil; look again", "due_on": "2026-08-01"})
     first, second = follow_ups.open_follow_ups(db)
@@ -169,7 +169,7 @@ def test_a_follow_up_is_noted_given_as_a_calendar_and_settled(db, call_id):
     calendar = icalendar.Calendar.from_ical(follow_ups.as_calendar(follow_ups.open_follow_ups(db), NOW))
     (event,) = calendar.walk("VEVENT")
     assert event.decoded("dtstart") == date(2026, 7, 20)
-    assert "Two capacitors strapped; renew with one" in str(event["description"])
+    assert "Two capacitors strapped; replace with one" in str(event["description"])
     assert event.decoded("dtstamp").astimezone(UTC) == NOW
     with pytest.raises(InvalidField):
         follow_ups.settle(db, stamp(0), first.id, "")
@@ -223,7 +223,7 @@ def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tm
     text = subprocess.run(
         ["pdftotext", "-layout", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True
     ).stdout
-    found = "The bearings have seized" if audience == "shop" else "it could not turn any more"
+    found = "The bearings have seized" if audience == "shop" else "so it could not turn"
     for words in ("Harbour office", found, "motor TM-4027", "1 of ", "Harbour office, call 6"):
         assert words in text
     assert ("Readings as found" in text) == ("Readings as found" in page) == (audience == "shop")

@@ -67,7 +67,7 @@ def test_practice_leaves_the_shops_own_log_as_it_was(demo_path):
     call = begin(db, stamp(), case_of(3, "hums"))
     assert open_call_view(db, call).row.practice
     assert search(db, "Practice bench").found == 0
-    act(db, call, add_follow_up, {"kind": "watch", "says": "look again", "due_on": "2026-08-01"})
+    act(db, call, add_follow_up, {"kind": "watch", "says": "check again", "due_on": "2026-08-01"})
     assert shop() == before
     act(db, call, say, "replace_capacitor", ["capacitor_weak"])
     assert shop() == before
@@ -251,7 +251,7 @@ def test_the_bench_works_without_script_and_gives_nothing_away(client):
         "hand-over",
     ):
         text = client.get(f"{call}/{station}").text
-        assert "It was fine until somebody came" not in text
+        assert "Fine until somebody worked on it" not in text
         assert "teaches" not in text
     pad = client.get(f"{call}/path?link=air&kind=air_path")
     looked = client.post(f"{call}/practice/test", data=hidden_fields(pad.text))
@@ -266,7 +266,7 @@ def test_the_bench_works_without_script_and_gives_nothing_away(client):
             "items": "capacitor_weak",
         },
     )
-    assert "How it went" in said.text
+    assert "Result" in said.text
     case = client.get(re.search(r'href="(/practice/\d+/case.json)"', said.text)[1])
     assert case.json()["faults"][0]["fault"] == "capacitor_weak"
     assert client.get("/practice/99").status_code == 404

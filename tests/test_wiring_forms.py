@@ -120,7 +120,7 @@ def test_a_step_done_at_swap_is_its_moves_done_and_closing_asks_for_nothing_twic
     left = set(range(len(view.row.plan.hookup.moves))) - moves_done(view.row)
     assert {step_of(view.row.plan.hookup.moves[number]) for number in left} <= {"ground", "cap"}
     every_step(db, planned)
-    assert not any("moves of the hook-up" in text for text in loose_ends(open_call_view(db, planned)))
+    assert not any("moves of the wiring plan" in text for text in loose_ends(open_call_view(db, planned)))
     swap.take_step_back(db, planned, stamp(open_call_view(db, planned).row.version), "connect")
     assert any("hook-up not ticked" in text for text in loose_ends(open_call_view(db, planned)))
 

@@ -81,7 +81,7 @@ def _print_assessment(answer: Assessment) -> None:
 @app.command("match")
 def match_command(
     call: CallFile,
-    catalogue: Annotated[Path, typer.Option(help="A catalogue, motors.csv")],
+    catalogue: Annotated[Path, typer.Option(help="A catalog, motors.csv")],
     van: Annotated[Path | None, typer.Option(help="The van's stock, van.csv")] = None,
     school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent or like")] = "amps",
     as_json: Json = False,
@@ -139,7 +139,7 @@ def capacitor_command(
 def hookup_command(
     call: CallFile,
     to: Annotated[str | None, typer.Option(help="Part number of the motor that goes on")] = None,
-    catalogue: Annotated[Path | None, typer.Option(help="The catalogue it stands in, motors.csv")] = None,
+    catalogue: Annotated[Path | None, typer.Option(help="The catalog it stands in, motors.csv")] = None,
     school: Annotated[str | None, typer.Option(help="dual or own")] = None,
     check: Annotated[bool, typer.Option("--check", help="Check hookup.planned instead of planning")] = False,
     svg: Annotated[Path | None, typer.Option(help="Write the drawing here")] = None,
@@ -316,9 +316,9 @@ def van_plan(
     catalogue: Annotated[Path | None, typer.Option(help="motors.csv, with --area")] = None,
     van: Annotated[Path | None, typer.Option(help="van.csv, with --area")] = None,
     days: Annotated[str, typer.Option(help="Days between restocks")] = "14",
-    level: Annotated[str, typer.Option(help="Per cent of times that each part lasts")] = "95",
-    parts: Annotated[str, typer.Option(help="Kinds of part at most")] = "",
-    permanent: Annotated[bool, typer.Option("--permanent", help="Only what may stay for good")] = False,
+    level: Annotated[str, typer.Option(help="Percent of times that each part lasts")] = "95",
+    parts: Annotated[str, typer.Option(help="Most part numbers to carry")] = "",
+    permanent: Annotated[bool, typer.Option("--permanent", help="Permanent fits only")] = False,
     school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent, like")] = "amps",
     orders: Annotated[Path | None, typer.Option(help="Write the order list to this CSV file")] = None,
     name: Annotated[str | None, typer.Option(help="Which van of the log")] = None,

@@ -27,7 +27,7 @@ def _open(db: Path | None) -> Database:
 @account_app.command("add")
 def add(
     name: Annotated[str, typer.Argument(help="As in readings")],
-    manager: Annotated[bool, typer.Option("--manager", help="Also changes limits, catalogue and people")] = False,
+    manager: Annotated[bool, typer.Option("--manager", help="Also changes limits, catalog and people")] = False,
     stdin: Stdin = False,
     db: Db = None,
 ) -> None:

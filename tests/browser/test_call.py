@@ -170,12 +170,12 @@ def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     expect(page.locator(".next")).to_contain_text("Passed")
 
     page.locator(".next").get_by_role("link", name="Hand over").click()
-    page.get_by_label("What was fitted or done").fill("Motor and dual capacitor renewed")
+    page.get_by_label("What you did").fill("Motor and dual capacitor replaced")
     page.get_by_role("button", name="Close the call").click()
     expect(page.locator(".strip")).to_contain_text("Closed")
     expect(page.locator(".record")).to_contain_text("motor TM-4027")
     page.get_by_role("link", name="To print").click()
-    expect(page.locator(".record")).to_contain_text("Motor and dual capacitor renewed")
+    expect(page.locator(".record")).to_contain_text("Motor and dual capacitor replaced")
 
 
 def test_the_field_is_judged_while_typing_and_corrected_afterwards(page, server):
@@ -344,7 +344,7 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
     expect(page.locator(".chosen-box")).to_contain_text("is chosen")
     page.locator('.rail a[href$="hand-over"]').tap()
     page.get_by_label("What is left to do").fill("The part comes with the ferry")
-    page.get_by_label("Somebody returns on").fill("2027-03-14")
+    page.get_by_label("Return on").fill("2027-03-14")
     page.get_by_role("button", name="Hand over as unfinished").tap()
     expect(page.locator(".strip")).to_contain_text("Closed")
     expect(page.locator(".record-unfinished")).to_contain_text("The part comes with the ferry")
@@ -383,7 +383,7 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
             expect(page.locator(".saved-what")).to_contain_text(value)
         expect(page.locator(".next")).to_contain_text("Passed")
         page.locator(".next").get_by_role("link", name="Hand over").click()
-        page.get_by_label("What was fitted or done").fill("Dual capacitor renewed")
+        page.get_by_label("What you did").fill("Dual capacitor replaced")
         page.get_by_role("button", name="Close the call").click()
         expect(page.locator(".strip")).to_contain_text("Closed")
-        expect(page.locator(".record")).to_contain_text("Dual capacitor renewed")
+        expect(page.locator(".record")).to_contain_text("Dual capacitor replaced")

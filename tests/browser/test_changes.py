@@ -33,7 +33,7 @@ def test_a_coil_that_was_cleaned_is_the_finding_and_the_readings_since_are_its_p
     page.goto(f"{server}/calls/{ROPE_WORKS}/path")
     page.locator(".change-list").get_by_role("button", name="Take back").click()
     expect(page.locator(".change-list")).to_have_count(0)
-    expect(page.locator(".contradiction").first).to_contain_text("cannot both stand")
+    expect(page.locator(".contradiction").first).to_contain_text("can't both be right")
 
 
 def test_a_chafed_wire_warns_before_power_and_keeps_the_call_open_until_it_is_mended(page, server):

@@ -24,7 +24,7 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
         expect(page.locator(f'[name="wire.{lead}"]')).to_have_value(terminal)
     page.get_by_role("button", name="Note these wires").click()
     expect(page.locator(".bench-says")).to_contain_text("Turns the wrong way")
-    page.get_by_role("link", name="To be").click()
+    page.get_by_role("link", name="Planned").click()
     expect(page.locator(".moves")).to_contain_text("Take off brown from capacitor common")
     expect(page.locator(".moves")).to_contain_text("Put brown on capacitor fan")
     expect(page.locator(".moves")).not_to_contain_text("black")
@@ -40,7 +40,7 @@ def test_from_as_found_to_a_wrong_wire_and_back(page, server):
     expect(page.locator(".moves input").first).to_be_checked()
     expect(page.locator(".moves input:checked")).to_have_count(1)
 
-    page.get_by_role("link", name="Try it").click()
+    page.get_by_role("link", name="Try it out").click()
     expect(page.get_by_role("button", name="Keep the ticks")).to_have_count(0)
     expect(page).to_have_url(re.compile("view=try"))
     expect(page.locator(".bench-says")).to_have_class(re.compile("bench-runs"))

@@ -25,7 +25,7 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
     page.get_by_role("link", name="Now its capacitor").click()
     expect(page.locator("h1")).to_have_text("Capacitor: 7.5 µF, 370 V or higher")
     expect(page.locator(".stays")).to_contain_text("A new motor gets a new capacitor here")
-    page.get_by_role("button", name="reuse if it tests good").click()
+    page.get_by_role("button", name="Reuse if it tests good").click()
     expect(page.locator(".stays")).to_contain_text("It is 5 µF, the motor asks for 7.5")
     page.locator(".answers").last.get_by_role("link", name="FC-7P5-RD").click()
     expect(page).to_have_url(NAMED("answer=single"))
@@ -38,7 +38,7 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
 
 def test_a_plate_typed_by_hand_is_judged_and_compared(page, server):
     page.goto(f"{server}/calls/{ROPE_WORKS}/match")
-    page.get_by_role("link", name="Type a plate that is in no catalogue").click()
+    page.get_by_role("link", name="Type a plate that is not in the catalog").click()
     plate = {
         "motor.part_no": "HAND-1",
         "motor.hp": "1/4",
@@ -119,7 +119,7 @@ def test_a_catalogue_with_three_bad_rows_is_looked_at_first(page, server):
     expect(page.locator(".draft tbody tr")).to_have_count(3)
     expect(page.locator(".draft")).to_contain_text("row 3.volts: got 23O; expected plate volts such as")
     page.get_by_role("button", name="Import 1 row, leave 3 out").click()
-    expect(page.locator(".saved")).to_contain_text("1 added, 0 changed, 0 as before, 3 refused and left out")
+    expect(page.locator(".saved")).to_contain_text("1 added, 0 changed, 0 as before, 3 refused and skipped")
     expect(page.locator(".top-what")).to_contain_text("75 motors")
 
 

@@ -49,7 +49,7 @@ def test_to_a_right_ending_with_the_meter_of_the_bench(page, server):
 
 
 def test_to_a_wrong_ending_with_hands_in_a_live_unit(page, server):
-    call = begin(page, server, "Volts, and no volts")
+    call = begin(page, server, "Volts one minute, none the next")
     page.goto(f"{call}/path?link=bearings&kind=spin#pad")
     page.get_by_role("button", name="Turn it").click()
     expect(page.locator(".bench-warns")).to_contain_text("It is live")

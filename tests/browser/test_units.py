@@ -42,7 +42,7 @@ def test_a_blower_with_one_speed_tap_open_stays_in(page, server):
     expect(page.locator(".saved .judged")).to_contain_text("Speed tap 3 is open")
     expect(page.locator(".plot")).to_have_attribute("aria-label", re.compile("speed 3 open"))
     finding(page)
-    expect(page.locator("h1")).to_have_text("Usable on another speed")
+    expect(page.locator("h1")).to_have_text("Usable on other speeds")
     expect(page.locator(".side")).to_contain_text("leave heating and cooling off")
 
 
@@ -61,7 +61,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
     expect(page.locator(".also")).to_contain_text("A fuse is blown")
     expect(page.locator("main")).to_contain_text("Check before power-up")
     expect(page.locator(".tests")).to_have_count(0)
-    expect(page.locator(".side")).to_contain_text("Renew it and protect the edge")
+    expect(page.locator(".side")).to_contain_text("Replace it and protect the edge")
 
 
 def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_from_its_module(page, server):
@@ -108,7 +108,7 @@ def test_two_readings_that_exclude_each_other_are_named_and_cured_by_a_third(pag
     save(page, "0.90")
     page.goto(f"{server}/calls/{FISH_CELLAR}/path?link=running&kind=turns_way")
     word(page, "not_turning")
-    expect(page.locator(".contradiction")).to_contain_text("cannot both stand")
+    expect(page.locator(".contradiction")).to_contain_text("can't both be right")
     finding(page)
     expect(page.locator(".contradiction")).to_contain_text("Measure once more")
     page.goto(f"{server}/calls/{FISH_CELLAR}/path")

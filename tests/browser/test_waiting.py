@@ -119,7 +119,7 @@ def full_disk():
     ("error", "says"),
     [
         (OperationalError("insert", {}, full_disk()), "The disk is full"),
-        (ZeroDivisionError(), "Keen Coil stumbled"),
+        (ZeroDivisionError(), "Something went wrong in Keen Coil"),
     ],
 )
 def test_what_the_server_cannot_do_is_told_above_what_was_typed(calls_page, server, monkeypatch, error, says):

@@ -84,7 +84,7 @@ def test_the_value_itself_first_then_a_section_then_combinations_flagged():
         [("SUM-2", "single"), ("SUM-5", "single")],
     ]
     assert [row.permanent for row in found[:3]] == [True, True, False]
-    assert "the rest left empty" in found[1].says
+    assert "the other sections left empty" in found[1].says
     assert "Temporary" in found[2].says
     assert all("LOW" not in str(used(row)) for row in found)
 

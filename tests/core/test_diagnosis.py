@@ -349,4 +349,4 @@ def test_the_sentence_asks_for_the_path_only_before_a_motor_is_condemned():
             reading("capacitance_uf", 40, section="herm"),
             complaint__symptom="other",
         )
-    ).endswith("Not looked at: load.")
+    ).endswith("Not checked: load.")

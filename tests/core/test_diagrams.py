@@ -44,7 +44,7 @@ def test_a_dual_voltage_motor_runs_by_its_table_and_the_other_one_is_told(diagra
     assert answer.check.solved
     assert answer.check.turns == "right"
     other = "high" if volts == 120 else "low"
-    assert f"table for {other} volts" in answer.explains[-1]
+    assert f"diagram for {other} volts" in answer.explains[-1]
     assert ("quarter of its torque" if volts == 120 else "twice the volts") in answer.explains[-1]
 
 
@@ -85,10 +85,10 @@ def test_windings_that_the_groups_do_not_tell_are_checked_by_the_table():
 @pytest.mark.parametrize(
     ("table", "path", "says"),
     [
-        ({"l1": ["1", "2"], "l2": ["2", "3"]}, "hookup.diagram.low", "both lines meet"),
+        ({"l1": ["1", "2"], "l2": ["2", "3"]}, "hookup.diagram.low", "both lines together"),
         ({"l1": ["1"], "l2": []}, "hookup.diagram.low.l2", "L2"),
         ({"l1": ["1"], "l2": ["2"], "capacitor": [["3"], ["3"]]}, "hookup.diagram.low.capacitor", "two points"),
-        ({"joins": [["1", "4"], ["4", "2"]], "l1": ["1"], "l2": ["2"]}, "hookup.diagram.low", "both lines meet"),
+        ({"joins": [["1", "4"], ["4", "2"]], "l1": ["1"], "l2": ["2"]}, "hookup.diagram.low", "both lines together"),
     ],
 )
 def test_a_diagram_that_cannot_be_is_said_with_its_leads(table, path, says):

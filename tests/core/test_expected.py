@@ -132,12 +132,12 @@ def test_a_candidate_is_told_what_it_would_read_and_when_the_fan_is_too_much():
     assert same.run_amps_a[0] < 1.4 < same.run_amps_a[2]
     small = expected_run(call, plate(hp=1 / 6, amps_a=1.05, capacitor_uf=5))
     assert small.load_pct == pytest.approx(150, abs=1)
-    assert small.says.startswith("Overloaded: the fan asks 150 %")
+    assert small.says.startswith("Overloaded: the fan needs 150 %")
     wrong = expected_run(make_call(LINE, motor__rpm=825), plate())
     assert wrong.load_pct == pytest.approx(100 * (1090 / 825) ** 3, rel=0.01)
     other = expected_run(call, plate(kind="ecm"))
     assert other.run_amps_a is None
-    assert other.says.startswith("By its plate only")
+    assert other.says.startswith("From its plate only")
 
 
 def test_legs_are_judged_by_the_model_and_never_failed_by_an_estimate():

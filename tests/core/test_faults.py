@@ -380,7 +380,7 @@ def test_every_fault_has_its_plain_words_for_the_customer():
 def test_how_we_know_names_each_thing_once():
     taken = [VOLTS_AT_MOTOR, reading("winding_ohm", 10, pair=["A", "B"]), reading("winding_ohm", 5, pair=["A", "C"])]
     said = what_was_done(make_call(*taken, reading("spin", "free")).readings)
-    assert said == "The voltage was measured, the motor's windings were measured and the shaft was turned by hand."
+    assert said == "We measured the voltage, we measured the motor's windings and we turned the shaft by hand."
     assert what_was_done([]) == ""
 
 
@@ -397,7 +397,7 @@ def test_nothing_is_said_to_be_done_that_no_reading_stands_behind(kinds):
 def test_the_customer_never_reads_a_cause_that_is_neither_proved_nor_judged(judged, renewed):
     said = plain_finding("not_proved", "bearings_seized", judged, renewed, proved=False)
     assert (said == NOT_YET) == (judged is None and not renewed)
-    assert ("judgement" in said) == (judged is not None)
+    assert ("judgment" in said) == (judged is not None)
     assert "seized" not in said
 
 
@@ -444,5 +444,5 @@ def test_leads_named_by_the_plates_words_say_whether_it_is_wired_wrong(words):
 def test_what_nobody_looked_at_and_what_is_done_meanwhile_is_of_this_motor(role, kind, never):
     answer = assess(make_call(reading("spin", "locked", with_="bare_shaft"), motor__role=role, unit__kind=kind))
     said = " ".join([cause.says + cause.do for cause in answer.causes] + answer.meanwhile)
-    assert "Nobody has looked at" in said
+    assert "not been checked yet" in said
     assert never not in said

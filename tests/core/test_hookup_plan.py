@@ -316,7 +316,7 @@ def test_a_miswired_old_motor_is_not_copied(old):
             school,
         )
         assert_sound(answer)
-        assert "cannot be right" in answer.explains[0]
+        assert "can't be right" in answer.explains[0]
         off = [what for what, _ in moves(answer, "take_off")]
         assert off[:3] == ["black", "white", "brown"]
         assert off[3:] == (["switch.t1"] if ("switch.t1", "switch.t2") in old else []), "a wrong wire is named too"

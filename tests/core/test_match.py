@@ -199,7 +199,7 @@ def test_the_supply_is_the_latest_one_read_standing():
 
 def test_dual_voltage_is_strapped_and_its_amps_halved():
     candidate = judged(volts="115/230", amps_a=2.9)
-    assert any("Strap the leads for 230 V" in work.do for work in candidate.work)
+    assert any("Connect the leads for 230 V" in work.do for work in candidate.work)
     assert "plate amps" not in refused_fields(candidate)
     assert "plate amps" in refused_fields(judged(volts="115/230", amps_a=2.7))
     assert "plate amps" in refused_fields(judged(volts="115/230", amps_a=2.9, amps_high_a=1.3))
@@ -267,7 +267,7 @@ def test_psc_in_place_of_shaded_pole_is_work_sized_by_watts():
     call = make_call(motor__kind="shaded_pole", motor__amps_a=3.2, motor__capacitor_uf=None, motor__capacitor_v=None)
     candidate = judged(call)
     assert candidate.result == "work"
-    assert any(row.field == "plate amps" and "Shaft about" in row.because for row in candidate.rows)
+    assert any(row.field == "plate amps" and "Shaft power about" in row.because for row in candidate.rows)
 
 
 def test_the_unit_plate_is_the_reference_when_the_wrong_motor_came_off():

@@ -81,7 +81,7 @@ def test_a_new_fault_leaves_the_cases_of_shared_seeds_and_comes_in_a_draw_of_its
         case_of(1, draw=3)
 
 
-GOLDEN = "9508b34aae4e0e59aadcdea730004c7553d20f2b76c2a7010b93cb97a42d5bb1"
+GOLDEN = "cb45d8879fb64d261940626d4ad1174816f62619c123932f0984d48f482ccae6"
 
 
 @settings(max_examples=40)

@@ -128,7 +128,7 @@ def test_an_inducer_is_proved_by_its_draught_and_its_vent():
     weak = [reading("draught_inwc", -0.4, needs_inwc=-0.6, stage="proof"), *chain[1:]]
     found = run_of(*RUN.values(), *weak, **INDUCER)
     assert not found.passed
-    assert "never jumpered" in found.check_next[0]
+    assert "Never jumper the switch" in found.check_next[0]
 
 
 def test_what_is_only_wanted_bars_nothing_until_it_fails():

@@ -34,7 +34,7 @@ def test_a_unit_behind_the_figure_wins_and_what_is_no_figure_stays(text, degrees
     [
         ("Shell 88 °C, at most 95 °C.", "Shell 190 °F, at most 203 °F."),
         ("88.5 ± 2.0 °C", "191.3 ± 3.6 °F"),
-        ("Ours is +12 degrees C against its sister.", "Ours is +22 degrees F against its sister."),
+        ("Ours is +12 degrees C against the sister motor.", "Ours is +22 degrees F against the sister motor."),
         ("5.0 degrees C cooler than the return", "9.0 degrees F cooler than the return"),
         ("130 Mohm at 40 C, lead C, 5 C to R", "130 Mohm at 40 C, lead C, 5 C to R"),
     ],

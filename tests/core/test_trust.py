@@ -134,7 +134,7 @@ def test_within_the_plate_is_said_of_what_lies_within_it():
         found(reading("run_amps_a", amps), motor__amps_a=1.1, motor__hp=None).judgements[0] for amps in (1.08, 1.14)
     )
     assert (low.finding, over.finding) == ("good", "watch")
-    assert low.says.startswith("Within the plate")
+    assert low.says.startswith("Within plate amps")
 
 
 # contradictions
@@ -270,7 +270,7 @@ def test_a_chafed_wire_does_not_speak_for_a_missing_call():
     answer = found(reading("conductor", "chafed"), reading("control_call", "absent"), complaint__symptom="trips")
     row = next(row for row in answer.ranked if row.fault == "control_call_absent")
     assert not any("conductor" in says for says in row.speaks_for)
-    assert answer.still_open == ["conductor chafed"]
+    assert answer.still_open == ["wire chafed"]
     assert any("rubbed through" in text for text in answer.cautions)
 
 
@@ -512,7 +512,7 @@ def test_what_was_cured_is_the_finding_and_the_later_readings_its_proof(what, fa
     answer = found(*rows, changes=changed((what, 9)), **unit)
     assert not answer.contradictions
     assert (answer.leading_fault, fault in answer.cured) == (fault, True)
-    assert "cured" in sentence(answer)
+    assert "fixed" in sentence(answer)
     worse = [*rows[: len(before)], *(at(row, 12 + i) for i, row in enumerate(before))]
     assert fault not in found(*worse, changes=changed((what, 9)), **unit).cured
 
@@ -525,7 +525,7 @@ def test_damage_that_nobody_changed_stays_open_and_a_change_that_did_not_help_is
         at(RIGHT, 13),
     ]
     answer = found(*rows, changes=changed(("capacitor_changed", 9)))
-    assert answer.still_open == ["conductor chafed"]
+    assert answer.still_open == ["wire chafed"]
     assert (answer.leading_fault, "capacitor_weak" in answer.also) == ("conductor_chafed", True)
     mended = found(
         *rows, at(reading("conductor", "sound"), 20), changes=changed(("capacitor_changed", 9), ("wire_repaired", 18))
@@ -662,7 +662,7 @@ def test_volts_lost_on_the_way_are_not_the_motor_while_wire_and_joint_share_the_
     assert (answer.verdict, answer.leading_fault) == ("not_the_motor", None)
     assert answer.confidence >= 0.8
     assert {"conductor", "connection"} <= {test.kind for test in answer.next_tests}
-    assert "not proved yet" in sentence(answer)
+    assert "Not pinned down yet" in sentence(answer)
 
 
 @settings(max_examples=80, deadline=None)
@@ -851,5 +851,5 @@ def test_what_the_run_proves_after_a_change_is_what_was_cured(stage, way):
         hookup={"found": [{"from": one, "to": other} for one, other in wires]},
     )
     assert bool(answer.cured) == (way == "right")
-    assert ("What was read since is good" in sentence(answer)) == (way == "right")
+    assert ("Readings since then are good" in sentence(answer)) == (way == "right")
     assert (answer.leading_fault == "miswired") or way == "wrong"

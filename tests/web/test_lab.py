@@ -149,7 +149,7 @@ def test_measured_ohms_of_the_call_are_used_and_said(client):
 
 def test_run_proof_and_match_show_what_the_new_motor_should_read(client):
     text = text_of(client.get(f"/calls/{ROPE_WORKS}/match?part=BW-118"))
-    assert re.search(r"On this fan it should read: 1\.\d\d to 1\.\d\d A at 239 V, plate 1\.48 A", text)
+    assert re.search(r"On this load it should read: 1\.\d\d to 1\.\d\d A at 239 V, plate 1\.48 A", text)
     proof = text_of(client.get(f"/calls/{ROPE_WORKS}/run-proof?check=run_amps_a"))
     assert re.search(r"Here it should draw 1\.\d\d to 1\.\d\d A at 10\d\d to 11\d\d rpm", proof)
     assert re.search(r"1\.\d\d to 1\.\d\d A expected with 239\.", proof)
@@ -165,7 +165,7 @@ def test_the_pad_says_what_to_expect_or_why_it_does_not(client):
 
 def test_finding_shows_what_would_read_so(client):
     text = text_of(client.get(f"/calls/{FISH_CELLAR}/finding"))
-    assert "What would read so" in text
+    assert "What would read like this" in text
     assert "the hub slips on the shaft" in text
 
 

@@ -86,7 +86,7 @@ class Call(StrictModel):
     def _misfits(self, index: int, reading: Reading) -> Iterator[InitErrorDetails]:
         back = reading.replaces
         if back is not None and (back >= index or self.readings[back].kind != reading.kind):
-            yield _detail((index, "replaces"), back, "the index of an earlier reading of the same kind")
+            yield _detail((index, "replaces"), back, "an earlier reading of the same test")
         phase = self.unit.phase or self._phase if reading.kind == "supply_v" else self._phase
         if isinstance(reading.value, list) and reading.kind in THREE_LINES and phase == 1:
             yield _detail((index, "value"), reading.value, "one value: it is single-phase")

@@ -54,7 +54,7 @@ class KeenCoilError(Exception):
 class InvalidField(KeenCoilError, ValueError):
     """Input that cannot be taken; carries every fault found, not only the first."""
 
-    status, title = 422, "That cannot be taken"
+    status, title = 422, "That can't be saved"
 
     def __init__(self, errors: list[FieldError]) -> None:
         super().__init__("; ".join(error.line() for error in errors))
@@ -78,7 +78,7 @@ class InvalidField(KeenCoilError, ValueError):
 class NotFound(KeenCoilError, LookupError):
     """Something asked for that is not there; said of what it is: `call 7`."""
 
-    status, title = 404, "Not there"
+    status, title = 404, "Not found"
 
     @property
     def errors(self) -> list[FieldError]:
@@ -117,7 +117,7 @@ class RefusedNow(KeenCoilError):
 class ServerFailed(KeenCoilError):
     """The program or its disk failed; nothing of the act is saved."""
 
-    title = "Cannot be shown"
+    title = "That can't be shown"
 
 
 def invalid(path: str, value: object, expected: str) -> InvalidField:

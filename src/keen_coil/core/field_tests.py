@@ -43,8 +43,8 @@ class FieldTest(NamedTuple):
 
 TESTS: tuple[FieldTest, ...] = listed(FieldTest, table(__package__, "field_tests")["tests"], "field_tests")
 OTHERWISE: dict[tuple[str, str], str] = {
-    ("winding_ohm", "three_phase"): "Three alike, within 3 %.",
-    ("winding_ohm", "taps"): "Rising from the high speed to the low.",
+    ("winding_ohm", "three_phase"): "All three within 3 %.",
+    ("winding_ohm", "taps"): "Ohms rise from high speed to low.",
 }
 """What a test is expected to read on a unit that has a feature, where that differs: by kind and feature."""
 PADS = tuple(row for row in TESTS if not row.detail or row.kind == "trial" and row.detail == "good_capacitor")

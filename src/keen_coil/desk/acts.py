@@ -34,7 +34,7 @@ _ACT_ID = re.compile(r"[A-Za-z0-9_-]{8,64}")
 class StaleVersion(KeenCoilError):
     """The call was changed since the page was made: which call, and the version that page showed."""
 
-    status, title = 409, "Changed meanwhile"
+    status, title = 409, "Somebody else changed this"
 
     def __init__(self, call_id: int, version: int) -> None:
         super().__init__(call_id, version)
@@ -51,13 +51,13 @@ class CallClosed(KeenCoilError):
     status, title = 409, "This call is closed"
 
     def __str__(self) -> str:
-        return "A closed call stays as it was handed over."
+        return "A closed call stays the way it was handed over."
 
 
 class DuplicateSubmission(KeenCoilError):
     """This very act was done before; `call_id` is what it was about."""
 
-    status, title = 303, "Done before"
+    status, title = 303, "Already done"
 
     def __init__(self, call_id: int | None) -> None:
         super().__init__(call_id)

@@ -168,7 +168,7 @@ def keep_body(db: Database, call_id: int, context: ActContext, part_no: str, typ
     with act_on(db, call_id, context, "keep_body") as (session, row):
         motor = find_motor(session, row, part_no)
         if motor is None:
-            raise invalid("part", part_no, "a part number of the catalogue")
+            raise invalid("part", part_no, "a part number of the catalog")
         call, new = _as_typed(call_view_of(row), motor, typed)
         at = _at(typed)
         data = call_data(row)

@@ -30,7 +30,7 @@ TAKE, FROM = "take.", "from."
 BOUGHT = "bought on the way"
 SOURCES = ("", BOUGHT, "delivered for this call", "from the customer")
 """Where a part came from: the van, or elsewhere; what is not off the van is booked and takes none of its stock."""
-KINDS = {"temporary": "temporary repair", "watch": "look at it again", "unfinished": "unfinished"}
+KINDS = {"temporary": "temporary repair", "watch": "check again", "unfinished": "unfinished"}
 
 
 @dataclass(frozen=True)
@@ -85,7 +85,7 @@ def _temporary(view: CallView) -> str:
     capacitor = view.row.plan.capacitor
     if capacitor is None or capacitor.permanent:
         return ""
-    return f"Capacitor {capacitor.says.rstrip('.')}: renew it with a single part."[:LONGEST_SAYS]
+    return f"Capacitor {capacitor.says.rstrip('.')}: replace it with a single part."[:LONGEST_SAYS]
 
 
 def loose_ends(view: CallView) -> list[str]:
@@ -93,13 +93,13 @@ def loose_ends(view: CallView) -> list[str]:
     found = []
     if view.swap_left and (view.row.chosen or any(step.station == "swap" for step in view.row.steps)):
         many = "" if view.swap_left == 1 else "s"
-        found.append(f"{view.swap_left} step{many} of the swap neither done nor left out")
+        found.append(f"{view.swap_left} step{many} of the swap not done or skipped")
     hookup = view.row.plan.hookup
     left = len(hookup.moves) - len(moves_done(view.row)) if hookup else 0
     if left:
-        found.append(f"{left} {'move' if left == 1 else 'moves'} of the hook-up not ticked")
+        found.append(f"{left} {'move' if left == 1 else 'moves'} of the wiring plan not checked off")
     if _temporary(view) and is_in(view, "capacitor") and not any(i.kind == "temporary" for i in view.row.follow_ups):
-        found.append("the joined capacitor is temporary: note the day it is renewed")
+        found.append("the strapped capacitor is temporary: set the day it gets replaced")
     return found + [f"still open: {says}" for says in still_open(view)]
 
 
@@ -136,10 +136,10 @@ def close_call(db: Database, call_id: int, context: ActContext, fields: Mapping[
 def _finished(view: CallView, texts: Mapping[str, str]) -> None:
     open_ends = loose_ends(view)
     if open_ends:
-        what = "everything done or left out with a reason, or handed over as unfinished"
+        what = "every step done or skipped with a reason, or hand it over as unfinished"
         raise invalid("finish", "; ".join(open_ends), what)
     if not view.proof.passed and not texts["exception"]:
-        raise invalid("exception", "", "why it is handed over without a passed run, in your words")
+        raise invalid("exception", "", "why you hand it over without a passed run test")
 
 
 def _judged(view: CallView, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> CallView:
@@ -157,7 +157,7 @@ def _name_of(row: tables.Call) -> str:
 def _return_on(row: tables.Call, texts: Mapping[str, str], fields: Mapping[str, str]) -> None:
     """An unfinished call says what is left and when somebody returns; that becomes a follow-up."""
     if not texts["unfinished"]:
-        raise invalid("unfinished", "", "what is left to do, in your words")
+        raise invalid("unfinished", "", "what is left to do")
     due = _day(fields.get("return_on", ""), "return_on")
     row.follow_ups.append(tables.FollowUp(kind="unfinished", says=texts["unfinished"][:LONGEST_SAYS], due_on=due))
 

@@ -47,10 +47,10 @@ def hookup_file(
     motor = None
     if to is not None:
         if catalogue is None:
-            raise invalid("to", to, "a catalogue to take it from")
+            raise invalid("to", to, "a catalog to take it from")
         row = next((motor for motor in read_catalogue(catalogue) if motor.part_no == to), None)
         if row is None:
-            raise invalid("to", to, "a part number of the catalogue")
+            raise invalid("to", to, "a part number of the catalog")
         motor = Motor.model_validate(motor_fields(row.model_dump(mode="json", by_alias=True, exclude_defaults=True)))
     return wired(call, motor, school, check)
 

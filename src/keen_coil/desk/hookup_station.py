@@ -33,7 +33,7 @@ from .moves_done import moves_done, steps_of
 from .swap import steps_now
 
 View = Literal["found", "plan", "try"]
-VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "To be"), ("try", "Try it"))
+VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "Planned"), ("try", "Try it out"))
 WIRE, HANGS = "wire.", "hangs"
 
 
@@ -102,7 +102,7 @@ def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:
         return wires
     unit = usual_unit(call)
     if unit:
-        found.explains = ["The unit's own wires were not noted: they are drawn as usual. Compare them."]
+        found.explains = ["The unit's own wires were not noted. They are drawn the usual way. Check them."]
     return [*wires, *unit]
 
 

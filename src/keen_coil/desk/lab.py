@@ -171,7 +171,7 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
 
 def _difference(should: Expected, found: Expected) -> str:
     same = found.conditions == should.conditions
-    return "As it should be. Move a slider, or ask a question." if same else compared(should, found)
+    return "As it should be. Move a slider, or pick a what-if." if same else compared(should, found)
 
 
 def _asked(model: Model, name: str, motor: Motor) -> Effect:
@@ -199,7 +199,7 @@ def _origin(db: Database, form: dict[str, str]) -> tuple[str, Motor, dict[str, s
         if form.get("part"):
             row = session.get(tables.CatalogueMotor, form["part"])
             if row is None:
-                raise invalid("part", form["part"], "a part number of the catalogue")
+                raise invalid("part", form["part"], "a part number of the catalog")
             return row.part_no, _plain(row.plate), {"part": row.part_no}, None
         rows = session.scalars(select(tables.CatalogueMotor).where(tables.CatalogueMotor.kind == "psc").limit(FIRST_OF))
         first = next((row for row in rows if _has_model(_plain(row.plate))), None)

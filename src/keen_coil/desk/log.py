@@ -141,7 +141,7 @@ FIGURES: dict[str, tuple[str, Callable[[], list[ColumnElement[bool]]]]] = {
     "came_back": ("came back within a year", _came_back),
     "condemned": ("motor condemned", _condemned),
     "found_good": ("condemned, later found good", lambda: [*_condemned(), tables.Motor.found_good.is_not(None)]),
-    "unfinished": ("handed over as unfinished", lambda: [_unfinished().is_not(None)]),
+    "unfinished": ("handed over unfinished", lambda: [_unfinished().is_not(None)]),
 }
 """What a figure counts, as the calls behind it; `fault:NAME` is one more for each fault."""
 
@@ -247,7 +247,7 @@ def said_of(outcome: KeptOutcome | None, chosen: dict[str, Any] | None, says: st
     fault = FAULTS.get(outcome.fault or "")
     parts = [headline(outcome.verdict), fault.says.capitalize() if fault else ""]
     parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]
-    parts += ["Renewed without a proved or judged cause" if outcome.unjudged else ""]
+    parts += ["Replaced with no confirmed cause" if outcome.unjudged else ""]
     return ". ".join(part.rstrip(".") for part in parts if part) + "."
 
 

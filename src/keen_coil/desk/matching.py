@@ -214,7 +214,7 @@ def compare(db: Database, view: CallView, parts: list[str]) -> list[Candidate]:
     for part_no in list(dict.fromkeys(parts))[:MOST_COMPARED]:
         held = held_for(db, view, part_no)
         if held is None:
-            raise invalid("part", part_no, "a part number of the catalogue")
+            raise invalid("part", part_no, "a part number of the catalog")
         one = candidate(held)
         if one.result != "refused":
             one.expected = expected_run(view.call, held.motor)
@@ -237,7 +237,7 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
             return
         motor = find_motor(session, row, part_no)
         if motor is None:
-            raise invalid("part_no", part_no, "a part number of the catalogue")
+            raise invalid("part_no", part_no, "a part number of the catalog")
         held = _held(session, call_view_of(row), _school(row.school), motor)
         override = _override(held, reason.strip())
         one = candidate(held)

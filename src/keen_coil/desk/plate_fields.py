@@ -150,7 +150,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             Field("load.blade_plane_in", "blade plane", "in", hint="from mounting face to middle of hub"),
             Field("load.set_screw_from_face_in", "set screw", "in", hint="from the hub's body side"),
             Field("load.width_in", "width", "in", hint="of blade or wheel"),
-            Field("space.to_coil_in", "room towards shaft end", "in"),
+            Field("space.to_coil_in", "room toward shaft end", "in"),
             Field("space.to_guard_in", "room behind the body", "in"),
             Field("space.housing_width_in", "blower housing", "in", hint="inside width"),
             Field("space.inlet_in", "blower inlet", "in"),

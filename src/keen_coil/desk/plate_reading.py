@@ -152,7 +152,7 @@ def _motor_of(session: Session, view: CallView, part_no: str) -> tuple[object | 
     """A motor's plate by its part number, and where it is known from: catalogue, this unit, another call."""
     motor = find_motor(session, view.row, part_no)
     if motor is not None:
-        return motor, f"catalogue, {motor.part_no}"
+        return motor, f"catalog, {motor.part_no}"
     row = tables.Motor
     query = select(row).where(func.json_extract(row.plate, "$.part_no") == part_no, row.id != view.row.motor_id)
     here = session.scalar(query.where(row.unit_id == view.row.motor.unit_id).order_by(row.id.desc()).limit(1))

@@ -61,7 +61,7 @@ class Record:
     unjudged: bool
 
 
-RETURNS = {"temporary": "temporary", "watch": "look again", "unfinished": "unfinished"}
+RETURNS = {"temporary": "temporary", "watch": "check again", "unfinished": "unfinished"}
 _SIDE_BY_SIDE = {
     "supply_v": "Volts",
     "run_amps_a": "Amps",
@@ -147,7 +147,7 @@ def _is_left(view: CallView, cause: str) -> bool:
 def _unfinished(view: CallView) -> str:
     """What marks a record as unfinished: the call is open, or was handed over so."""
     if view.is_open:
-        return "The call is still open: this is how it stands, not how it was handed over."
+        return "This call is still open. This is where it stands now."
     return (view.row.outcome and view.row.outcome.unfinished) or ""
 
 

@@ -14,14 +14,16 @@ class SafeStep(NamedTuple):
 
 
 STEPS = (
-    SafeStep("thermostat", "Thermostat off", "So that nothing calls for the fan while you work."),
-    SafeStep("disconnect", "Disconnect pulled, handle in sight", "A blade can break and stay in: look at it."),
-    SafeStep("breaker", "Breaker off where reachable", "Disconnect and breaker, not one of them."),
-    SafeStep("lock", "Locked and tagged", "Nobody else switches it on."),
-    SafeStep("tester_before", "Tester proved on a live source", "A dead tester says dead to everything."),
+    SafeStep("thermostat", "Thermostat off", "Nothing calls for the fan while you work."),
+    SafeStep("disconnect", "Disconnect pulled, handle in sight", "A blade can break off and stay in. Look at it."),
+    SafeStep("breaker", "Breaker off where reachable", "Both the disconnect and the breaker."),
+    SafeStep("lock", "Locked and tagged", "Nobody else turns it on."),
+    SafeStep("tester_before", "Tester proved on a live source", "A dead tester reads dead on everything."),
     SafeStep("dead", "Tested dead, leg to leg and to ground", "A single-pole contactor leaves one leg live."),
-    SafeStep("tester_after", "Tester proved again", "It may have died in between."),
-    SafeStep("bled", "Capacitor bled through a resistor, read with the meter", "Never trust it because power is off."),
+    SafeStep("tester_after", "Tester proved again", "It may have quit in between."),
+    SafeStep(
+        "bled", "Capacitor bled through a resistor, read with the meter", "Power off does not mean it is discharged."
+    ),
 )
 PROVED_DEAD = {"disconnect", "tester_before", "dead", "tester_after", "bled"}
 """Ticking these sets the power strip to locked out."""

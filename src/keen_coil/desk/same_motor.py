@@ -82,7 +82,7 @@ def pick_same_motor(db: Database, call_id: int, context: ActContext, fields: Map
 def _like(session: Session, row: tables.Call, key: str) -> tables.Motor:
     if not key:
         if row.motor.plate.get("belongs") is False:
-            raise invalid("of", "the old one", "another motor: what came off does not belong here")
+            raise invalid("of", "the old one", "another motor: the old motor is the wrong one for this unit")
         return row.motor
     found = next((motor for motor in _others(session, row) if str(motor.id) == key), None)
     if found is None:

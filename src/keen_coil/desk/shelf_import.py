@@ -43,7 +43,7 @@ STATES = ("added", "changed", "same", "refused")
 class ShelfChanged(KeenCoilError):
     """The shelf was changed since the file was looked through."""
 
-    status, title = 409, "Changed meanwhile"
+    status, title = 409, "Somebody else changed this"
 
     def __str__(self) -> str:
         return "The shelf was changed since this file was looked through."

@@ -130,23 +130,23 @@ def _after_finding(view: CallView) -> NextAction | None:
     if verdict == "replace_capacitor":
         volts = f", {motor.capacitor_v} V or higher" if motor.capacitor_v else ""
         asks = f": {motor.capacitor_uf} µF{volts}" if motor.capacitor_uf else ""
-        note = f"Fit what the motor plate asks for{asks}. Then prove the run."
-        return NextAction("Find it on the van", "capacitor", note, ("Prove the run", "run-proof"))
+        note = f"Fit what the motor plate asks for{asks}. Then run test it."
+        return NextAction("Find one on the van", "capacitor", note, ("Run test", "run-proof"))
     if verdict == "replace_wrong_motor" and motor.belongs is None:
-        note = "Say at Plates that it is not the correct part for this unit: then unit plate or blade is the measure."
-        return NextAction("Match a motor", "match", note, ("To Plates", "plates"))
+        note = "At Nameplate, mark it as not the correct part for this unit. Then the unit plate or the blade decides."
+        return NextAction("Match a motor", "match", note, ("To Nameplate", "plates"))
     return _BY_VERDICT.get(verdict)
 
 
 _MATCH_A_MOTOR = NextAction("Match a motor", "match")
-_LEAVE_IT_IN = NextAction("Prove the run", "run-proof", "Leave the motor in.")
+_LEAVE_IT_IN = NextAction("Run test", "run-proof", "Leave the motor in.")
 _BY_VERDICT: dict[str, NextAction] = {
     "condemn_motor": _MATCH_A_MOTOR,
     "replace_wrong_motor": _MATCH_A_MOTOR,
     "replace_module": _MATCH_A_MOTOR,
     "runs_worn": _MATCH_A_MOTOR,
     "not_the_motor": NextAction(
-        "Prove the run", "run-proof", "Leave the motor in. Cure what is named, then prove the run."
+        "Run test", "run-proof", "Leave the motor in. Fix what is named, then do the run test."
     ),
     "no_fault_found": _LEAVE_IT_IN,
     "usable_limited": _LEAVE_IT_IN,
@@ -156,14 +156,14 @@ _BY_VERDICT: dict[str, NextAction] = {
 STATIONS: tuple[Station, ...] = (
     Station("arrive", "Arrive", "a", _arrive, _on_from("arrive")),
     Station("make-safe", "Make safe", "k", _make_safe, _on_from("make-safe")),
-    Station("plates", "Plates", "l", _plates, _on_from("plates")),
+    Station("plates", "Nameplate", "l", _plates, _on_from("plates")),
     Station("path", "Path", "p", _path, _on_from("path")),
     Station("finding", "Finding", "f", _finding, _after_finding),
     Station("match", "Match", "m", _match, _on_from("match")),
     Station("capacitor", "Capacitor", "c", _capacitor, _on_from("capacitor")),
-    Station("hook-up", "Hook-up", "h", _hook_up, _on_from("hook-up")),
+    Station("hook-up", "Wiring", "h", _hook_up, _on_from("hook-up")),
     Station("swap", "Swap", "s", _swap, _on_from("swap")),
-    Station("run-proof", "Run proof", "r", _run_proof, _on_from("run-proof")),
+    Station("run-proof", "Run test", "r", _run_proof, _on_from("run-proof")),
     Station("hand-over", "Hand over", "o", _hand_over, _on_from("hand-over")),
 )
 STATION: dict[str, Station] = {station.key: station for station in STATIONS}

@@ -79,7 +79,7 @@ def wish_of(fields: Mapping[str, str]) -> Wish:
         except ValueError:
             raise invalid(name, text[:40], "a number") from None
     if not 50 <= numbers["level"] < 100:
-        raise invalid("level", f"{numbers['level']:g}", "a level of service from 50 to under 100 per cent")
+        raise invalid("level", f"{numbers['level']:g}", "a level of service from 50 to under 100 percent")
     if not 0 < numbers["days"] <= 366:
         raise invalid("days", f"{numbers['days']:g}", "days between restocks, over 0 to 366")
     if not (0 <= numbers["parts"] <= 500 and numbers["parts"] == int(numbers["parts"])):

@@ -28,7 +28,7 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/settings/accounts", "accounts"),
     ("GET", r"/settings/accounts", "accounts"),
     ("GET", r"/settings/trail", "the trail"),
-    ("POST", r"/shelf/import(/.*)?", "catalogue and van"),
+    ("POST", r"/shelf/import(/.*)?", "catalog and van"),
     ("POST", r"/shelf/plan/levels", "levels of the van"),
     ("POST", r"/log/archive/import", "the whole log"),
     ("POST", r"/log/archive/export", "the whole log"),

@@ -15,14 +15,14 @@ from ..store.sqlite_errors import DatabaseFailed
 from .middleware import HEADERS
 from .page import error_page, render
 
-NOTHING_SAVED = "Nothing of this was saved; what you typed stays in its page. Save it again."
+NOTHING_SAVED = "Nothing was saved. What you typed is still on the page. Save it again."
 
 
 class UnhandledError(ServerFailed):
     """A fault of the program: said, and logged by the server."""
 
     def __str__(self) -> str:
-        return "Keen Coil stumbled; its log on the server says where."
+        return "Something went wrong in Keen Coil. The server's log says where."
 
     @property
     def errors(self) -> list[FieldError]:
@@ -36,7 +36,7 @@ class NotTaken(KeenCoilError):
     def __init__(self, status: int, path: str, detail: str) -> None:
         super().__init__(status, path, detail)
         self.status, self.path, self.detail = status, path, detail
-        self.title = NotFound.title if status == NotFound.status else "Not taken"
+        self.title = NotFound.title if status == NotFound.status else "Not saved"
 
     def __str__(self) -> str:
         return self.detail

@@ -87,11 +87,11 @@ class FindingPage:
 def finding_page(answer: Assessment, sentence: str) -> FindingPage:
     """The page of an assessment; `sentence` is its verdict in one sentence."""
     title = headline(answer.verdict)
-    says = sentence.removeprefix(f"{title}. ").removeprefix("Found and cured: ")
+    says = sentence.removeprefix(f"{title}. ").removeprefix("Found and fixed: ")
     failed = any(link.state == "failed" for link in answer.path.values())
     return FindingPage(
         sign=_SIGNS.get(answer.verdict, "suspect"),
-        title="Found and cured" if answer.cured else title,
+        title="Found and fixed" if answer.cured else title,
         says=says[:1].upper() + says[1:],
         sure=_sure(answer),
         also=[FAULTS[fault].says for fault in answer.also],
@@ -108,8 +108,8 @@ def _sure(answer: Assessment) -> tuple[str, str]:
     if lead and lead.probability >= SURE:
         return percent(lead.probability), "confidence"
     if answer.verdict != "not_proved":
-        return percent(answer.confidence), "sure of this, not yet of which fault"
-    return (percent(lead.probability), "for the likeliest fault") if lead else ("", "no fault leads yet")
+        return percent(answer.confidence), "confidence in this, not in which fault"
+    return (percent(lead.probability), "for the likeliest fault") if lead else ("", "no clear suspect yet")
 
 
 def _faults(answer: Assessment) -> list[FaultLine]:
@@ -117,7 +117,7 @@ def _faults(answer: Assessment) -> list[FaultLine]:
     ranked = sorted(answer.ranked, key=lambda row: row.fault != answer.leading_fault)[:SHOWN_FAULTS]
     return [
         FaultLine(
-            FAULTS[row.fault].says if row.fault != "none" else "No fault: all is well.",
+            FAULTS[row.fault].says if row.fault != "none" else "No fault.",
             row.probability,
             "; ".join(row.speaks_for) or "nothing yet",
             "; ".join(row.speaks_against) or "nothing",

@@ -199,7 +199,7 @@ async def checked_form(request: Request) -> dict[str, str]:
     request.state.form = form
     token, session = str(form.get("csrf", "")), session_of(request)
     if session is None or not secrets.compare_digest(token.encode(), csrf_token(request, session).encode()):
-        raise HTTPException(403, "This page is too old: nothing was saved. Save it again from a page of now.")
+        raise HTTPException(403, "This page is too old. Nothing was saved. Reload it and save again.")
     _no_control(form)
     fields: dict[str, str] = {}
     who = request.cookies.get(WHO_COOKIE, "")

@@ -24,7 +24,7 @@ _NAMES = {
     "wiring": "wire",
     "load": "blade",
     "air": "air path",
-    "insulation": "to the frame",
+    "insulation": "winding to ground",
     "control": "call for the fan",
     RUNNING: "how it runs",
 }

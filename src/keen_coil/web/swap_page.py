@@ -127,7 +127,7 @@ def swap_page(view: SwapView, mounted: str | None) -> SwapPage:
         choices=_choices(view),
         plans=view.job.kind == "motor",
         orders=orders,
-        arrives=f"Reckoned: {clock(view.arrives)}. " if view.arrives else "Not known yet. ",
+        arrives=f"Estimated: {clock(view.arrives)}. " if view.arrives else "Not known yet. ",
         alone_left=_alone_left(view),
     )
 
@@ -161,11 +161,11 @@ def _head(view: SwapView) -> str:
 def _times(view: SwapView) -> list[tuple[str, str, str]]:
     """Label, time, and what follows it in small."""
     found = [
-        ("hands on, to go" if view.begun else "hands on", span(view.hands_left), ""),
-        ("in all", span(view.plan.elapsed), f" to {clock(view.ends_at)}" if view.begun else ""),
+        ("hands-on time left" if view.begun else "hands-on time", span(view.hands_left), ""),
+        ("total time", span(view.plan.elapsed), f" to {clock(view.ends_at)}" if view.begun else ""),
     ]
     if view.runs_at:
-        found.append(("runs again" if view.left else "ran again", clock(view.runs_at), ""))
+        found.append(("runs again at" if view.left else "running since", clock(view.runs_at), ""))
     if view.arrives:
         found.append(("part here", clock(view.arrives), ""))
     return found
@@ -216,10 +216,10 @@ def _choices(view: SwapView) -> list[Choice]:
     job, found = view.job, []
     if "inducer" in job.features:
         build = "assembly" if "assembly" in job.features else "motor"
-        found.append(Choice("build", "Renewed as", {name: title for name, (title, _) in BUILDS.items()}, build))
+        found.append(Choice("build", "Replaced as", {name: title for name, (title, _) in BUILDS.items()}, build))
     if "direct" in job.features and "assembly" not in job.features:
-        found.append(Choice("hub", "The hub", {name: title for name, (title, _) in HUBS.items()}, job.hub))
+        found.append(Choice("hub", "Hub", {name: title for name, (title, _) in HUBS.items()}, job.hub))
         if "blade" in job.features:
             words: dict[str, str] = {name: title for name, (title, _) in REMOVALS.items()}
-            found.append(Choice("removal", "It comes out", words, job.removal))
+            found.append(Choice("removal", "How it comes out", words, job.removal))
     return found

@@ -13,14 +13,14 @@ from ..vocabulary import Renewal
 from .parts import Need
 
 RENEWALS: dict[Renewal, tuple[str, str]] = {
-    "always": ("always new", "A new motor gets a new capacitor, whatever the old one reads."),
+    "always": ("Always new", "A new motor gets a new capacitor, whatever the old one reads."),
     "outside_label": (
-        "reuse if it tests good",
-        "It stays when its value is the motor's and it reads inside its label's tolerance.",
+        "Reuse if it tests good",
+        "Reused when it is the value the motor calls for and reads inside its label tolerance.",
     ),
     "ten_low": (
-        "stays unless 10 % low",
-        "It stays inside its label's tolerance, and never when it reads 10 % low or more.",
+        "Reuse unless 10 % low",
+        "Reused inside its label tolerance, never at 10 % low or more.",
     ),
 }
 TEN_LOW_PCT = 10.0
@@ -75,30 +75,30 @@ def stays(call: Call, renewal: Renewal, limits: Limits = DEFAULTS) -> Stays:
     motor = call.chosen_motor or call.motor
     label, rated = call.capacitor.section_uf(fan_section(call)), call.capacitor.volts_v
     if renewal == "always" and call.chosen_motor:
-        return Stays(False, "A new motor gets a new capacitor here.")
+        return Stays(False, "A new motor gets a new capacitor in this shop.")
     why_not = _other_value(motor, label, rated)
     if why_not:
         return Stays(False, why_not)
     looks = [reading.value for _, reading in call.standing("capacitor_look")]
     if looks and looks[-1] != "sound":
-        return Stays(False, f"It is {looks[-1]}: it goes, whatever it reads.")
+        return Stays(False, f"It is {looks[-1]}: replace it, whatever it reads.")
     return _as_measured(call, renewal, limits)
 
 
 def _other_value(motor: Motor, label: float | None, rated: float | None) -> str | None:
     if label is None or motor.capacitor_uf is None:
-        return "Its value or the motor's is not known."
+        return "Its value, or the value the motor calls for, is not known."
     if abs(label - motor.capacitor_uf) > _SAME * label:
-        return f"It is {label:g} µF, the motor asks for {motor.capacitor_uf:g}: its own value, never near enough."
+        return f"It is {label:g} µF, the motor calls for {motor.capacitor_uf:g}. Close does not count."
     if motor.capacitor_v is not None and (rated is None or rated < motor.capacitor_v):
-        return f"Rated {'not known' if rated is None else f'{rated:g} V'}, the motor asks for {motor.capacitor_v:g} V."
+        return f"Rated {'not known' if rated is None else f'{rated:g} V'}, the motor calls for {motor.capacitor_v:g} V."
     return None
 
 
 def _as_measured(call: Call, renewal: Renewal, limits: Limits) -> Stays:
     found = [(index, reading) for index, reading in call.standing("capacitance_uf") if serving(reading, call) != "herm"]
     if not found:
-        return Stays(False, "It has not been measured.")
+        return Stays(False, "It has not been measured yet.")
     index, reading = found[-1]
     judgement = judge_capacitance(index, reading, call, limits).judgement
     if judgement.state != "normal":
@@ -108,5 +108,5 @@ def _as_measured(call: Call, renewal: Renewal, limits: Limits) -> Stays:
         read = span(reading.numbers[0], reading, call.meters)
         if read.low < label * (1 - TEN_LOW_PCT / 100):
             return Stays(False, f"It may be {TEN_LOW_PCT:g} % low.")
-    inside = f"Inside ±{tolerance_pct(call, limits):g} %, the motor's own value: it may stay."
+    inside = f"Inside ±{tolerance_pct(call, limits):g} %, and the value the motor calls for. It can be reused."
     return Stays(True, f"{judgement.says} {inside}")

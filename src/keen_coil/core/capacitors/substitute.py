@@ -84,7 +84,7 @@ def _order(section: Section) -> tuple[object, ...]:
 
 
 def _alone(section: Section, need: Need) -> Answer:
-    which = "" if section.name == "single" else f", {_name(section)} alone, the rest left empty"
+    which = "" if section.name == "single" else f", {_name(section)} only, the other sections left empty"
     return Answer(
         parts=[UsedSection(part_no=section.part_no, section=section.name)],
         join="single",
@@ -92,7 +92,7 @@ def _alone(section: Section, need: Need) -> Answer:
         off_pct=0.0,
         volts_on_v=[need.volts_v],
         permanent=True,
-        says=f"The plate's own value: {section.uf:g} µF{which}.",
+        says=f"Exact value: {section.uf:g} µF{which}.",
     )
 
 
@@ -105,7 +105,7 @@ def _joined(row: Combination, need: Need) -> Answer:
     volts = (
         "" if row.join == "parallel" else ", " + " and ".join(f"{share:.1f}" for share in row.volts_on_v) + " V on them"
     )
-    stays = "Made to be strapped so." if strapped else "Temporary: note a date for the right part."
+    stays = "Made to be strapped this way." if strapped else "Temporary. Set a date for the right part."
     near = "exact" if off == 0 else f"{off:+.1f} %, inside {WINDOW_PCT:g}"
     return Answer(
         parts=[UsedSection(part_no=section.part_no, section=section.name) for section in row.sections],
@@ -192,7 +192,7 @@ def _strapped(herm: tuple[Section, ...], fan: tuple[Section, ...], need: Need) -
         off_pct=0.0,
         volts_on_v=[need.volts_v] * len(used),
         permanent=True,
-        says=f"{says} {texts[1]} for the fan ({need.uf:g} µF). Made to be strapped so.",
+        says=f"{says} {texts[1]} for the fan ({need.uf:g} µF). Made to be strapped this way.",
     )
 
 
@@ -211,7 +211,7 @@ def _both(one: Section, two: Section, need: Need) -> Answer:
         permanent=True,
         says=f"One can: {need.herm_uf:g} + {need.uf:g} µF."
         if same
-        else f"{need.herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons joined.",
+        else f"{need.herm_uf:g} µF for the compressor, {need.uf:g} µF for the fan beside it, commons connected.",
     )
 
 

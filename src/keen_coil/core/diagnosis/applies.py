@@ -32,7 +32,7 @@ def no_capacitor(call: Call) -> str | None:
     """Why this unit's fan has no run capacitor; None when it has one, as far as the plates say."""
     motor, unit = call.motor, call.unit
     if motor.kind in ("shaded_pole", "three_phase", "ecm"):
-        return "This kind of motor has no run capacitor."
+        return "This motor type has no run capacitor."
     if motor.capacitor_uf is not None or unit.run_capacitor not in ("none", "compressor_only"):
         return None
     return "No capacitor in this fan's circuit." if unit.run_capacitor == "none" else "It serves the compressor only."
@@ -41,9 +41,9 @@ def no_capacitor(call: Call) -> str | None:
 def no_overload(call: Call) -> str | None:
     """Why this motor has no internal overload to prove; None when it has one or nobody knows."""
     if call.motor.kind == "ecm":
-        return "Its module guards an ECM."
+        return "An ECM is protected by its module."
     if call.motor.protection in ("none", "impedance"):
-        return "The plate says it has none." if call.motor.protection == "none" else "Protected by its own impedance."
+        return "The plate says it has none." if call.motor.protection == "none" else "Impedance protected."
     return None
 
 

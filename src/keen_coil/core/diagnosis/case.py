@@ -259,8 +259,8 @@ class _Raw:
     def _differ(self, one: int, other: int) -> str:
         first, second = self.call.readings[one], self.call.readings[other]
         return (
-            f"{first.row.title}: {answer(first)} and {answer(second)} cannot both stand. "
-            "Measure once more and withdraw the wrong one."
+            f"{first.row.title}: {answer(first)} and {answer(second)} can't both be right. "
+            "Measure again and correct the wrong one."
         )
 
 
@@ -311,44 +311,48 @@ _BROKEN = (
     "conductor.open_whole",
 )
 EXCLUDE: tuple[tuple[str, tuple[str, ...], str], ...] = (
-    ("moves.yes", ("turns.not",), "It turns by one reading and stands still by another. Watch it once more."),
-    ("moves.yes", ("amps.none",), "It turns, and no current is read. Clamp the whole-current leg again."),
-    ("moves.yes", _BROKEN, "It turns, and the lead or winding that carries its current reads open. Read both again."),
+    ("moves.yes", ("turns.not",), "One reading says it turns, another says it doesn't. Watch it again."),
+    ("moves.yes", ("amps.none",), "It turns and draws no current. Clamp the whole-current lead again."),
+    ("moves.yes", _BROKEN, "It turns, but the lead or winding that carries its current reads open. Read both again."),
     (
         "moves.yes",
         ("volts_motor.missing", "volts_unit.missing"),
-        "It turns without volts. Read them again while it runs.",
+        "It turns with no volts. Read them again while it runs.",
     ),
-    ("moves.yes", ("shaft.locked",), "It turns under power, and by hand the shaft is locked. Try both again."),
+    ("moves.yes", ("shaft.locked",), "It turns under power, but the shaft is locked by hand. Try both again."),
     (
         "moves.yes",
         ("breaker.tripped", "disconnect.open", "ecm_power.absent"),
-        "It turns, and its way is cut. Look again.",
+        "It turns with an open link in its path. Look again.",
     ),
-    ("turns.not", ("amps.low",), "It does not turn, yet draws less than a running motor. Look and clamp again."),
-    ("noise.hum", ("amps.none",), "It hums, and no current is read. Clamp the whole-current leg again."),
+    ("turns.not", ("amps.low",), "It does not turn, yet it draws less than a running motor. Look and clamp again."),
+    ("noise.hum", ("amps.none",), "It hums and draws no current. Clamp the whole-current lead again."),
     (
         "volts_unit.missing",
         ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
-        "Volts further on and none into the unit. Read both again.",
+        "Volts downstream and none into the unit. Read both again.",
     ),
     (
         "breaker.tripped",
         ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
-        "The breaker has tripped, and there are volts behind it. Look again.",
+        "The breaker is tripped and there are volts past it. Look again.",
     ),
     (
         "disconnect.open",
         ("volts_switch_line.good", "volts_switch_load.good", "volts_motor.good"),
-        "The disconnect is open, and there are volts behind it. Look again.",
+        "The disconnect is open and there are volts past it. Look again.",
     ),
     (
         "conductor.open_whole",
         ("volts_motor.good",),
-        "The wire reads open, and there are volts behind it. Read both again.",
+        "The wire reads open and there are volts past it. Read both again.",
     ),
-    ("spin.free", ("shaft.locked",), "Free with the blade on and locked without. Turn it again."),
-    ("ground.grounded", ("megger.good",), "The ohmmeter finds ground and the insulation tester does not. Test again."),
+    ("spin.free", ("shaft.locked",), "Free with the load on and locked with it off. Turn it again."),
+    (
+        "ground.grounded",
+        ("megger.good",),
+        "The ohmmeter shows a ground and the insulation tester does not. Test again.",
+    ),
     ("ground.low", ("megger.good",), "The ohmmeter reads low and the insulation tester does not. Test again."),
 )
 """Answers that cannot be true together, and what to do. Ten minutes apart both may be true, each at its time."""

@@ -131,5 +131,5 @@ def bleed_caution(case: Case) -> str:
     pairs = "for each pair of its terminals" if len(label.label) > 1 else "across its terminals"
     return (
         f"Bleed the capacitor through a 20 kohm 5 W resistor, {max(1, round(hold))} seconds {pairs}, then read it with "
-        "the meter. A resistor makes no arc and spares the part; a screwdriver does neither."
+        "the meter. A resistor makes no arc and spares the part. A screwdriver does neither."
     )

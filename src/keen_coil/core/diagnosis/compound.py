@@ -79,14 +79,14 @@ def _blown(found: dict[str, Signal]) -> None:
     if "wind.yes" in found:
         for key in [key for key in found if key.startswith("turns.")]:
             old = found.pop(key)
-            says = f"{old.says}, after it had turned before power"
+            says = f"{old.says}, after it was windmilling"
             found[f"turns_blown.{key[6:]}"] = Signal(f"turns_blown.{key[6:]}", says, old.readings)
 
 
 def _welded(case: Case, found: dict[str, Signal]) -> None:
     if is_welded(case):
         keys = [key for key in (*WITHOUT_CALL, *BEHIND) if key in found]
-        says = "volts behind the switch without a call"
+        says = "volts past the switch with no call"
         found["welded.yes"] = Signal("welded.yes", says, tuple(i for key in keys for i in found[key].readings))
 
 
@@ -117,7 +117,7 @@ def _left_over(case: Case, found: dict[str, Signal]) -> None:
     both = fits[2] / max(fits[2] + (fits[0] + fits[1]) / 2, 1e-12)
     if both > TELLS_FROM or both < 1 - TELLS_FROM:
         key = f"left.{'both' if both > TELLS_FROM else 'one'}"
-        says = f"the pair that reads has {ohm:.0f} ohm; by the plate run has about {run:.0f}, start {start:.0f}"
+        says = f"the pair that reads shows {ohm:.0f} ohm; by the plate run has about {run:.0f}, start {start:.0f}"
         found[key] = Signal(key, says, opened[0].readings)
 
 
@@ -140,7 +140,7 @@ def wired_signals(call: Call) -> Iterator[Signal]:
         usual = " if the colors are the usual ones: three pairs of ohms tell" if found.by == "color" else ""
         yield Signal(f"{key}.wrong", f"wiring as found: {found.wrong}{usual}")
     else:
-        yield Signal(f"{key}.right", "wiring as found: each lead where it belongs")
+        yield Signal(f"{key}.right", "wiring as found: every lead is right")
 
 
 def _wrong_plate(call: Call) -> str:
@@ -171,7 +171,7 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     commutated = case.call.motor.kind == "ecm"
     fed = {"ecm_power.present", "ecm_command.present"} <= keys
     if still and commutated and fed:
-        says = "line power and command at its plug, a free shaft, and it does not turn"
+        says = "line power and command at its plug, a free shaft, and it still does not turn"
         yield Signal("dead.fed", says, _of(case, "turns.not", "ecm_power.present", "ecm_command.present"))
     elif (
         still
@@ -180,7 +180,7 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
         and set(AHEAD) <= proved
         and "windings" in proved
     ):
-        says = "right volts, a good capacitor, windings that read through, a free shaft, and it does not turn"
+        says = "right volts, a good capacitor, good windings, a free shaft, and it still does not turn"
         yield Signal("dead.all_proved", says, _of(case, "turns.not"))
     if case.passed_over:
         return

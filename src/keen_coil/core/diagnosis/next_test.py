@@ -283,7 +283,7 @@ def no_live_tests(case: Case) -> str | None:
     if FAILED_TO_GROUND & set(case.signals):
         return "The insulation has failed."
     if tripped(case):
-        return None if CLEARED & set(case.signals) else "Something tripped it: test to ground first."
+        return None if CLEARED & set(case.signals) else "Something tripped it. Test to ground first."
     return None
 
 
@@ -380,12 +380,12 @@ def _offer(row: FieldTest, case: Case, belief: Belief, gain: float, settled: boo
         section = "herm" if row.detail == "herm" else fan_section(case.call)
     why = row.why if row.kind != "shell_c" or not to_cool(case) else f"{row.why} Still to do: {to_cool(case)}."
     if row.kind == "shell_c" and "shell.hot_still" in case.signals:
-        why = "It is hot and stands still: power off, let it cool, then read the shell and the windings."
+        why = "It is hot and not running. Power off, let it cool, then read the motor temperature and the windings."
     if row.question == "winding" and wrong_by_color(case.call):
-        why = "By the usual colors it is wired wrong: all three pairs tell which lead is common, run and start."
+        why = "By the usual colors it is miswired. All three pairs tell you which lead is common, run and start."
     asked = most_in_question(belief, _question(row, case)) if _question(row, case) else None
     if asked and not settled:
-        why += f" It would show or clear: {FAULTS[asked].says[:1].lower()}{FAULTS[asked].says[1:]}"
+        why += f" Rules in or out: {FAULTS[asked].says[:1].lower()}{FAULTS[asked].says[1:]}"
     waits = row.waits + (_cooling_min(case) if row.question == "winding" and to_cool(case) else 0.0)
     waits += case.limits.cool_minutes * (row.kind == "shell_c" and "shell.hot_still" in case.signals)
     return NextTest(

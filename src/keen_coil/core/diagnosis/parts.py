@@ -125,7 +125,12 @@ RULES: tuple[Rule, ...] = (
     Rule("air", "air", _air_name, "air_path", None, "way", "not_inducer"),
     Rule("vent", "air", _air_name, "vent_drain", None, "way", "inducer"),
     Rule(
-        "call", "control", lambda call: "heat call" if _inducer(call) else "fan call", "control_call", None, "control"
+        "call",
+        "control",
+        lambda call: "call for heat" if _inducer(call) else "call for fan",
+        "control_call",
+        None,
+        "control",
     ),
     Rule("door", "control", "door switch", "hold", "door_switch", "control", "indoor"),
     Rule("safeties", "control", _safety_name, "safety", None, "control"),
@@ -135,8 +140,8 @@ RULES: tuple[Rule, ...] = (
     Rule("lockout", "control", "board lockout", "hold", "board_lockout", "control", "board"),
     Rule("leak", "control", "leak lockout", "hold", "leak_lockout", "control", "flammable"),
     Rule("command", "control", "command", "ecm_command", None, "control", "ecm"),
-    Rule("frame", "insulation", "to the frame", "ground_ohm", None, "aside", "not_ecm"),
-    Rule("frame_ecm", "insulation", "to the frame", "ecm_ground_ohm", None, "aside", "ecm"),
+    Rule("frame", "insulation", "winding to ground", "ground_ohm", None, "aside", "not_ecm"),
+    Rule("frame_ecm", "insulation", "winding to ground", "ecm_ground_ohm", None, "aside", "ecm"),
     Rule("running", "running", "how it runs", "turns_way", None, "aside"),
     Rule(
         "sister",

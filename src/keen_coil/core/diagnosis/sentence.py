@@ -12,10 +12,10 @@ HEADLINES: dict[Verdict, str] = {
     "condemn_motor": "Replace the motor",
     "replace_module": "Replace the motor's module",
     "replace_capacitor": "Replace the run capacitor",
-    "replace_wrong_motor": "Replace the motor: it does not belong here",
+    "replace_wrong_motor": "Replace the wrong motor",
     "not_the_motor": "It is not the motor",
-    "runs_worn": "It runs, and it is worn",
-    "usable_limited": "Usable on another speed",
+    "runs_worn": "It runs, but it is worn",
+    "usable_limited": "Usable on other speeds",
     "cool_and_retest": "Let it cool and test again",
     "dry_and_retest": "Dry it and test again",
     "no_fault_found": "No fault found",
@@ -49,7 +49,7 @@ def sentence(assessment: Assessment) -> str:
     start = HEADLINES[assessment.verdict]
     fault = assessment.leading_fault
     if assessment.verdict == "not_proved" and fault in assessment.cured:
-        return f"Cured. Likely: {_within(fault)} What was read since is good."
+        return f"Fixed. Likely: {_within(fault)} Readings since then are good."
     if assessment.verdict == "not_proved":
         return f"{start}. {_not_proved(assessment)}"
     if fault is None and assessment.verdict != "no_fault_found":
@@ -57,14 +57,14 @@ def sentence(assessment: Assessment) -> str:
     if fault is None or fault == "none":
         left = [link for link, report in assessment.path.items() if report.state not in ("proved", "not_applicable")]
         return f"{start}: " + (
-            f"it runs within its plate. Not looked at: {', '.join(left)}."
+            f"it runs within its plate. Not checked: {', '.join(left)}."
             if left
             else "every link of the path is proved."
         )
     if fault_chance(assessment, fault) < SURE:
         return f"{start}. {_shared(assessment)}"
     if fault in assessment.cured:
-        return f"Found and cured: {_within(fault)} What was read since is good."
+        return f"Found and fixed: {_within(fault)} Readings since then are good."
     return f"{start}. {FAULTS[fault].says}"
 
 
@@ -86,7 +86,7 @@ def _shared(assessment: Assessment) -> str:
     says = "; or ".join(
         FAULTS[row.fault].says.rstrip(".")[:1].lower() + FAULTS[row.fault].says.rstrip(".")[1:] for row in sharing
     )
-    return f"Which of these is not proved yet: {says}." if says else "Which fault it is is not proved yet."
+    return f"Not pinned down yet: {says}." if says else "The fault is not pinned down yet."
 
 
 def _not_proved(assessment: Assessment) -> str:
@@ -102,8 +102,8 @@ def _not_proved(assessment: Assessment) -> str:
     if fault and fault != "none":
         likely = f"Likely: {_within(fault)}"
         return (
-            f"{likely} {'Go on with the next test.' if assessment.next_tests else 'Nothing more can be tested here.'}"
+            f"{likely} {'Go on with the next test.' if assessment.next_tests else 'No test is left that would tell.'}"
         )
     if assessment.next_tests:
         return "Go on with the next test."
-    return "Nothing more can be tested here."
+    return "No test is left that would tell."

@@ -53,8 +53,8 @@ _PROOFS: dict[Link, tuple[tuple[str, ...], ...]] = {
     "air": (("air.clear",),),
 }
 _HALF = {
-    "capacitor": "measured or looked at, not both yet",
-    "bearings": "spin or side play, not both yet",
+    "capacitor": "only measured or only looked at so far",
+    "bearings": "only turned or only checked for side play so far",
 }
 
 
@@ -110,7 +110,7 @@ def is_welded(case: Case) -> bool:
 def _welded(link: Link, case: Case) -> LinkReport | None:
     if link != "switching" or not is_welded(case):
         return None
-    return LinkReport(state="failed", because="Volts behind it without a call: its contacts are welded.", source=TRADE)
+    return LinkReport(state="failed", because="Volts past it with no call: its contacts are welded.", source=TRADE)
 
 
 def _latest(link: Link, case: Case) -> list[Judged]:
@@ -155,7 +155,7 @@ def _lost(link: Link, case: Case) -> LinkReport | None:
         between.remove("control")
     if link not in between:
         return None
-    text = f"Volts are lost before the {gone.replace('_', ' ')}."
+    text = f"Volts are lost ahead of the {gone.replace('_', ' ')}."
     return LinkReport(state="failed" if len(between) == 1 else "suspect", because=text, source="volts along the way")
 
 
@@ -182,7 +182,7 @@ def _proved_at_plug(link: Link, case: Case) -> LinkReport | None:
 def _contradicted(link: Link, case: Case) -> LinkReport | None:
     doubted = {index for row in case.contradictions for index in row.readings}
     if any(case.judged[index].link == link for index in doubted):
-        return LinkReport(state="suspect", because="Two readings exclude each other.", source="")
+        return LinkReport(state="suspect", because="Two readings contradict each other.", source="")
     return None
 
 
@@ -209,4 +209,4 @@ def _source(link: Link, case: Case) -> str:
 def _half(link: Link, rows: list[Judged]) -> str:
     if rows and link in _HALF:
         return _HALF[link].capitalize() + "."
-    return "Not looked at yet." if not rows else rows[-1].judgement.says
+    return "Not checked yet." if not rows else rows[-1].judgement.says

@@ -13,7 +13,7 @@ from .leads import MotorLeads
 from .structure import full, ground, shorts
 from .terminals import Join
 
-SAYS = "By the plate's own table, no circuit is solved: its windings are not told by the groups alone."
+SAYS = "By the plate's own diagram. No circuit is solved, the groups alone don't say which winding is which."
 
 
 def check_by_table(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], table: DiagramTable) -> Check:
@@ -25,10 +25,10 @@ def check_by_table(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join
     for group in (groups.l1, groups.l2, groups.near, groups.far, *groups.apart):
         nets = {laid.net_of(f"motor.{lead}") for lead in group}
         if len(nets) > 1:
-            found.append(finding("wrong_strapping", f"{', '.join(group)} belong on one point for this supply."))
+            found.append(finding("wrong_strapping", f"{', '.join(group)} go together on this supply."))
         for net in nets:
             if points.setdefault(net, group) != group:
-                says = f"{', '.join(points[net])} and {', '.join(group)} are on one point: the plate keeps them apart."
+                says = f"{', '.join(points[net])} and {', '.join(group)} are together. The plate keeps them apart."
                 found.append(finding("wrong_strapping", says))
     lines = [laid.lines_on(laid.net_of(f"motor.{group[0]}")) for group in (groups.l1, groups.l2) if group]
     if any(not line for line in lines):

@@ -115,7 +115,7 @@ def speed_findings(
     at = {run.terminal: run for run in modes}
     for out in wanted:
         if out.terminal not in used:
-            what = f"{out.name} gets nothing: no lead on {terminal_words(out.terminal)}."
+            what = f"{out.name} gets nothing. No lead on {terminal_words(out.terminal)}."
             yield finding("wrong_speed", what[:1].upper() + what[1:])
         elif many and out.terminal in at:
             lead = leads.having(leads.taps[given[speed_asked(out, many)] - 1])[0]
@@ -182,7 +182,7 @@ def _by_rule(motor: Motor, laid: Circuit, found: list[Finding], plate: float | N
     mains = [coil for coil in laid.coils if coil.axis == "main"]
     fed = bool(mains) and any((across(laid, c.start, c.end) or 0) > 1 for c in mains)
     why = error.because if isinstance(error, NoModel) else "this wiring has no single solution"
-    says = f"By its joints only, no currents: {why}."
+    says = f"From its connections only, no currents: {why}."
     return Check(
         runs=fed and not grave,
         turns="unknown" if fed and not grave else "not_turning",
@@ -211,9 +211,9 @@ def _turns(call: Call, motor: Motor, at: Operating) -> Turns:
 
 def _says(at: Operating, turns: Turns, plate: float | None) -> str:
     if at.line_a < NO_AMPS:
-        return "It does not start: no current flows."
+        return "It does not start. No current flows."
     against = "" if plate is None else f", {100 * at.line_a / plate:.0f} % of its plate"
     amps = f"{fixed(at.line_a)} A{against}"
     if at.way == 0:
-        return f"It does not start: {amps} standing still."
+        return f"It does not start: {amps} locked."
     return f"It runs at about {at.rpm:.0f} rpm on {amps}."

@@ -13,7 +13,8 @@ from .structure import full, ground, shorts
 from .terminals import Join
 
 SAYS = (
-    "By rule, no circuit is solved for ECMs. Power off 5 minutes before a plug is touched; never mate or part it live."
+    "By the rules, no circuit is solved for ECMs. "
+    "Power off 5 minutes before you touch a plug. Never plug or unplug it live."
 )
 
 
@@ -27,7 +28,7 @@ def check_commutated(call: Call, motor: Motor, leads: MotorLeads, wires: list[Jo
             raise invalid(
                 f"hookup.planned.{index}.to",
                 wire.terminal,
-                "no capacitor: an ECM takes line, ground and commands; look at its own diagram",
+                "no capacitor: an ECM takes line, ground and commands. Use its own diagram",
             )
     laid = circuit(call, motor, leads, wires, None, planned=True)
     used = {wire.lead for wire in wires if wire.lead}

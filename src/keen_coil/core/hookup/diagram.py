@@ -67,10 +67,12 @@ def _faults_of(table: DiagramTable, every: set[str], path: str) -> Iterator[Fiel
     sides = [side for side in table.capacitor if side]
     if net.lines[0] == net.lines[1]:
         both = [lead for lead in names_of(table) if net.point[lead] == net.lines[0]]
-        expected = "L1 and L2 apart: by these groups both lines meet, a dead short"
+        expected = "L1 and L2 apart: these groups tie both lines together, a dead short"
         yield FieldError(path, f"{', '.join(both)} on one point", expected)
     elif len(sides) == 1:
-        yield FieldError(f"{path}.capacitor", f"{', '.join(sides[0])} alone", "where the capacitor's other side goes")
+        yield FieldError(
+            f"{path}.capacitor", f"{', '.join(sides[0])} alone", "where the other side of the capacitor goes"
+        )
     elif net.near is not None and net.near == net.far:
         yield FieldError(f"{path}.capacitor", "both sides on one point", "its two sides on two points")
     strange = [lead for lead in names_of(table) if lead not in every]
@@ -78,7 +80,7 @@ def _faults_of(table: DiagramTable, every: set[str], path: str) -> Iterator[Fiel
     if strange:
         yield FieldError(path, f"lead {', '.join(strange)}", f"a lead of this motor: {', '.join(sorted(every))}")
     if left:
-        expected = "every lead in a group: joined, to a line, to the capacitor, or alone in a group of its own"
+        expected = "every lead in a group: together with others, to a line, to the capacitor, or by itself"
         yield FieldError(path, f"{', '.join(left)} left out", expected)
 
 

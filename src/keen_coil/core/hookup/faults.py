@@ -19,95 +19,96 @@ class WiringFault(NamedTuple):
 FAULTS: dict[HookupFault, WiringFault] = {
     "line_short": WiringFault(
         "danger",
-        "Dead short: {what} meet. The breaker trips, or the wire burns.",
-        "Part them before anything is energized.",
+        "Dead short: {what} are together. The breaker trips or the wire burns.",
+        "Take them apart before you energize.",
     ),
     "ground_fault": WiringFault(
         "danger",
-        "{what} lies on the frame: the cabinet is live until something trips.",
+        "{what} is on ground. The cabinet is live until something trips.",
         "Take it off the ground.",
     ),
     "aux_across_line": WiringFault(
         "danger",
-        "The auxiliary winding lies straight across the line, without its capacitor: it burns within minutes.",
+        "The start winding is straight across the line with no capacitor. It burns up in minutes.",
         "Put the start lead ({what}) on the capacitor, on the far side from the line.",
     ),
     "capacitor_bypassed": WiringFault(
         "danger",
-        "Both sides of the capacitor are one point ({what}): it does nothing, the auxiliary sees the whole line.",
+        "Both sides of the capacitor are tied together ({what}). It does nothing, and the start winding gets full line "
+        "voltage.",
         "One lead to each of its terminals.",
     ),
     "capacitor_in_series_with_main": WiringFault(
         "danger",
-        "The capacitor is in series with the main winding ({what}): the motor hardly turns and overheats.",
-        "The line leads to the lines, the start lead alone to the capacitor.",
+        "The capacitor is in series with the run winding ({what}). The motor barely turns and overheats.",
+        "Line leads to the lines, only the start lead to the capacitor.",
     ),
     "wrong_section": WiringFault(
         "danger",
-        "The fan is on the compressor's section ({what}): the auxiliary runs on far too much capacitor and overheats, "
-        "and the compressor's start suffers.",
+        "The fan is on the HERM section ({what}). The start winding runs on far too much capacitor and overheats, "
+        "and the compressor starts hard.",
         "Move the start lead to the fan section.",
     ),
     "taps_joined": WiringFault(
         "danger",
-        "Speed taps are joined ({what}): the turns between them are shorted and burn.",
-        "One tap on the speed terminal, each other one in a cap of its own.",
+        "Speed taps are tied together ({what}). The turns between them are shorted and burn up.",
+        "One tap on the speed terminal. Cap each of the others by itself.",
     ),
     "wrong_strapping": WiringFault(
         "danger",
         "{what}",
-        "Strap the leads for this supply by the motor's own diagram.",
+        "Connect the leads for this supply by the motor's own diagram.",
     ),
     "ground_missing": WiringFault(
         "danger",
-        "The ground lead ({what}) is not on the frame: a fault inside leaves the motor live.",
+        "The ground lead ({what}) is not on ground. A fault inside leaves the motor live.",
         "Put it on the ground screw.",
     ),
     "lead_uncapped": WiringFault(
         "danger",
-        "{what} hangs open and is live while the motor runs.",
-        "Give it a cap of its own.",
+        "{what} is left open and is live while the motor runs.",
+        "Cap it by itself.",
     ),
     "capacitor_across_line": WiringFault(
         "wrong",
-        "{what} lies straight across the line and serves nothing.",
+        "{what} is straight across the line and does nothing.",
         "One side to the line, the other to the start lead.",
     ),
     "aux_open": WiringFault(
         "wrong",
-        "The auxiliary winding is fed by nothing ({what}): it hums and does not start, and draws its locked current.",
+        "The start winding has no feed ({what}). It hums, won't start and draws locked-rotor amps.",
         "Start lead to the capacitor, the capacitor's other side to the line.",
     ),
     "open_circuit": WiringFault(
         "wrong",
-        "The main winding has no way through ({what}): nothing turns.",
-        "Join its open end to the line it belongs to.",
+        "The run winding is open ({what}). Nothing turns.",
+        "Connect its open end to its line.",
     ),
     "no_return": WiringFault(
         "wrong",
-        "Both ends lie on one line ({what}): no volts across the winding.",
+        "Both ends are on one line ({what}). No volts across the winding.",
         "Move one end to the other line.",
     ),
     "wrong_speed": WiringFault(
         "wrong",
         "{what}",
-        "Put the tap that this mode asks for on its output.",
+        "Put the tap this mode calls for on its output.",
     ),
     "reversed": WiringFault(
         "wrong",
         "It turns {what}.",
-        "Exchange the reversing plug, or the two leads of the auxiliary as the diagram says.",
+        "Swap the reversing plug, or the two start-winding leads as the diagram shows.",
     ),
     "terminal_overfilled": WiringFault(
         "untidy",
-        "{what}: more wires than it has places.",
-        "Join them in a splice and bring one wire on.",
+        "{what}: more wires than it has spots.",
+        "Splice them and run one wire to it.",
     ),
     "diagram_needed": WiringFault(
         "untidy",
-        "This goes by the usual colors or numbers ({what}), and that proves nothing.",
-        "Look at the motor's own diagram, or measure: run to start reads the most, a lead at zero ohms to a line lead "
-        "is that line.",
+        "This goes by the usual colors or numbers ({what}). Colors prove nothing.",
+        "Use the motor's own diagram, or measure: run to start reads highest, and a lead at zero ohms to a line lead "
+        "is that same line.",
     ),
 }
 ORDER = list(FAULTS)

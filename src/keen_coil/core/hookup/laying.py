@@ -25,7 +25,7 @@ from .places import Places
 from .terminals import Join, hang_together, is_output, places_of, terminal_words
 from .three_phase import STRAPS, connection, volts_row
 
-SPARE = "not needed, it is live while the motor runs"
+SPARE = "not needed, and live while the motor runs"
 
 
 @dataclass
@@ -54,9 +54,9 @@ class Laying:
         used = {end for wire in self.wires for end in (wire.a, wire.b)}
         park = next((terminal for terminal in self.parks if terminal not in used), None)
         if park:
-            self.put(lead, park, "a speed that is not used: parked")
+            self.put(lead, park, "unused speed, parked")
         else:
-            self.cap(lead, "a speed that is not used: capped on its own, it is live while the motor runs")
+            self.cap(lead, "unused speed: cap it by itself, it is live while the motor runs")
 
     @property
     def wires(self) -> list[Join]:
@@ -90,7 +90,7 @@ class Laying:
                 continue
             splice = self.free("splice")
             self.laid = [(_moved(wire, terminal, splice), why) for wire, why in self.laid]
-            why = f"{terminal_words(terminal)} takes {places_of(terminal)}: join them first, one wire on"
+            why = f"{terminal_words(terminal)} takes {places_of(terminal)}: splice them first, one wire to it"
             self.laid.append((Join(splice, terminal), why))
 
 
@@ -109,7 +109,7 @@ def lay(
 ) -> None:
     """Lay a motor's leads on its places, the ground first. `row` of the plate's diagram, if not the supply's."""
     for lead in leads.having(FRAME):
-        laying.put(lead, "ground.frame", "ground first, on clean metal")
+        laying.put(lead, "ground.frame", "ground first, on bare metal")
     if motor.kind == "three_phase":
         _three_phase(call, motor, leads, laying, places.legs)
     elif motor.kind == "ecm":
@@ -156,7 +156,7 @@ def _feed(laying: Laying, places: Places) -> None:
     legs = ["switch.t1", "switch.t2", *(out.terminal for out in places.outs), "line.l1", "line.l2"]
     if not any(laying.joined(places.line, leg) for leg in legs if leg != places.common):
         leg = "switch.t2" if places.common == "switch.t1" else "switch.t1"
-        laying.join(leg, places.line, "the can's common hangs on the line")
+        laying.join(leg, places.line, "the can's common goes to the line")
 
 
 def _switched(outs: tuple[UnitOutput, ...]) -> list[UnitOutput]:
@@ -177,13 +177,15 @@ def _start(
     if school == "dual":
         laying.put(start, "capacitor.fan", "the start lead, alone, on the dual's fan section")
         for lead in spare:
-            laying.cap(lead, "it repeats a line lead (zero ohms to it): on a dual it is not needed, and it is live")
+            laying.cap(
+                lead, "it is the same as a line lead (zero ohms to it). On a dual it is not needed, and it is live"
+            )
         _reach(leads, laying, "capacitor.common", places)
         return
     near, far = _own_terminals(call, places)
     laying.put(start, far, "the start lead, on the fan's own capacitor")
     for lead in spare[:1]:
-        laying.put(lead, near, "the other capacitor lead: on a capacitor of its own either way round")
+        laying.put(lead, near, "the other capacitor lead. On its own capacitor either terminal is fine")
     for lead in spare[1:]:
         laying.cap(lead, SPARE)
     if not spare:
@@ -215,7 +217,7 @@ def _reach(leads: MotorLeads, laying: Laying, terminal: str, places: Places) -> 
     fed = any(laying.joined(terminal, leg) for leg in ("switch.t1", "switch.t2", "line.l1", "line.l2"))
     if terminal == "capacitor.common" and fed and any(out.terminal == places.line for out in places.outs):
         return
-    laying.join(line, terminal, "the capacitor's line side hangs on the line of the run winding")
+    laying.join(line, terminal, "the capacitor's line side goes to the run winding's line")
 
 
 def table_for(call: Call, motor: Motor, row: Literal["low", "high"] | None = None) -> DiagramTable | None:
@@ -230,7 +232,7 @@ def table_for(call: Call, motor: Motor, row: Literal["low", "high"] | None = Non
     table = tables_of(diagram).get(row)
     if table is None:
         raise invalid(
-            f"hookup.diagram.{row}", "nothing", f"the plate's table for its {row} volts: this supply needs it"
+            f"hookup.diagram.{row}", "nothing", f"the plate's diagram for {row} volts, which this supply needs"
         )
     return table
 
@@ -242,7 +244,7 @@ def _by_table(call: Call, laying: Laying, places: Places, school: CapacitorSchoo
     _together(laying, getattr(groups, line), places.line, f"to {line.upper()} by the plate's diagram")
     _together(laying, getattr(groups, common), places.common, f"to {common.upper()} by the plate's diagram")
     for group in groups.apart:
-        _together(laying, group, None, "joined by the plate's diagram")
+        _together(laying, group, None, "together by the plate's diagram")
     if not groups.near:
         return
     near, far = ("capacitor.common", "capacitor.fan") if school == "dual" else _own_terminals(call, places)
@@ -252,14 +254,14 @@ def _by_table(call: Call, laying: Laying, places: Places, school: CapacitorSchoo
     if groups.far:
         _together(laying, groups.far, near, "to the capacitor's other side by the plate's diagram")
     else:
-        laying.join(places.line, near, "the capacitor's other side hangs on this line by the plate's diagram")
+        laying.join(places.line, near, "the capacitor's other side is on this line by the plate's diagram")
 
 
 def _together(laying: Laying, group: tuple[str, ...], terminal: str | None, why: str) -> None:
     """Leads that are one point: one alone on its terminal, several in a splice and one wire on from it."""
     if len(group) == 1:
         if terminal is None:
-            laying.cap(group[0], "alone by the plate's diagram: capped, it may be live")
+            laying.cap(group[0], "by itself on the plate's diagram: cap it, it may be live")
         else:
             laying.put(group[0], terminal, why)
         return
@@ -269,7 +271,7 @@ def _together(laying: Laying, group: tuple[str, ...], terminal: str | None, why:
     for lead in group:
         laying.put(lead, splice, why)
     if terminal is not None:
-        laying.join(splice, terminal, "one wire on from the splice")
+        laying.join(splice, terminal, "one wire from the splice")
 
 
 def tap_of_each(speeds: list[int], taps: int) -> dict[int, int]:
@@ -327,12 +329,12 @@ def _three_phase(call: Call, motor: Motor, leads: MotorLeads, laying: Laying, le
     for leg, group in zip(legs, row["lines"], strict=True):
         for end in group:
             for lead in leads.having(end):
-                laying.put(lead, leg, "by the plate's diagram; exchange two legs to turn it round")
+                laying.put(lead, leg, "by the plate's diagram; swap two legs to reverse it")
     for group in row["joined"]:
         splice = laying.free("splice")
         for end in group:
             for lead in leads.having(end):
-                laying.put(lead, splice, "joined by the plate's diagram")
+                laying.put(lead, splice, "together by the plate's diagram")
 
 
 def _commutated(leads: MotorLeads, laying: Laying, places: Places) -> None:
@@ -340,18 +342,18 @@ def _commutated(leads: MotorLeads, laying: Laying, places: Places) -> None:
     power = [lead for lead, ends in leads.leads if any(end.startswith("power") for end in ends)]
     hot = "line.l1" if places.common.startswith("board") else "switch.t1"
     for lead, terminal in zip(power, (hot, places.common), strict=False):
-        laying.put(lead, places.was.get(lead, terminal), "line power, plugged with the power off for 5 minutes")
+        laying.put(lead, places.was.get(lead, terminal), "line power, plugged in with the power off 5 minutes")
     done = {wire.lead for wire, _ in laying.laid}
     signals = [out for out in places.outs if is_output(out.terminal)]
     for out in signals:
         for lead in leads.having(f"tap.{out.speed or 1}"):
             if lead not in done:
-                laying.put(lead, out.terminal, f"{out.name}: its signal on tap {out.speed or 1}, low volts")
+                laying.put(lead, out.terminal, f"{out.name}: its signal on tap {out.speed or 1}, low voltage")
                 done.add(lead)
     commands = [lead for lead, ends in leads.leads if any(end.startswith(("command", "tap")) for end in ends)]
     if signals and done & set(commands):
         for lead in (lead for lead in commands if lead not in done):
-            laying.cap(lead, "a tap that no signal uses")
+            laying.cap(lead, "a tap no signal uses")
         return
     for number, lead in enumerate((lead for lead in commands if lead not in done), start=1):
-        laying.put(lead, places.was.get(lead, f"board.y{number}"), "the command, low volts: never on a line terminal")
+        laying.put(lead, places.was.get(lead, f"board.y{number}"), "the command, low voltage: never on a line terminal")

@@ -16,7 +16,7 @@ from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .terminals import Join, hang_together, is_output, terminal_words
 
-USUAL = "Nothing was noted of the old wires: such a unit is usually wired so. Compare it with its diagram."
+USUAL = "The old wires were not noted. This is how such a unit is usually wired. Check it against its diagram."
 
 
 @dataclass(frozen=True)
@@ -116,7 +116,7 @@ def _by_ends(leads: MotorLeads, at: dict[str, str], outs: tuple[UnitOutput, ...]
         return None
     says: tuple[str, ...] = ()
     if start is not None:
-        says = (f"The capacitor wire was the one on {terminal_words(start)}: it brings out the start winding.",)
+        says = (f"The capacitor wire was the one on {terminal_words(start)}: that is the start winding.",)
     return Places(common, line, start, outs, says)
 
 
@@ -142,7 +142,7 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
     if start is None:
         return Places(common, line, None, declared)
     why = "on the fan section" if start[1] == "capacitor.fan" else "alone on its terminal"
-    says = f"The capacitor wire was {start[0]}: it sat {why}, {terminal_words(start[1])}."
+    says = f"The capacitor wire was {start[0]}. It was {why},  {terminal_words(start[1])}."
     return Places(common, line, start[1], declared, (says,))
 
 

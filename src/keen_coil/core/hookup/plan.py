@@ -32,14 +32,14 @@ from .turning_round import start_ends
 CULPRITS = 2
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
 
-OLD_GOES = "the old motor goes; note the wire before it comes off"
-BY_NUMBER = "taps by number, 1 the highest. Read the amps on each, move a tap if the air is wrong."
-ONE_RANGE = "The diagram has low and high volts, the plate as noted one range: note both, such as 115/230."
+OLD_GOES = "the old motor comes out. Note each wire before it comes off"
+BY_NUMBER = "taps by number, 1 is high. Read the amps on each. Move a tap if the airflow is wrong."
+ONE_RANGE = "The diagram shows low and high voltage but the plate as noted has one range. Enter both, such as 115/230."
 STILL_FED = (
     "With the fan off and the compressor on, the dual's fan section still feeds the start winding: give this fan its "
     "own capacitor."
 )
-ALL_OFF = "laid anew: no smaller change of these wires passes"
+ALL_OFF = "rewired from scratch: no smaller change of these wires works"
 
 
 @dataclass(frozen=True)
@@ -122,7 +122,7 @@ def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attemp
     off = tuple(wire for wire in wiring.unit if wire.ends not in wanted)
     laying = Laying(_without(wiring.unit, off), _parks(wiring.noted))
     for wire in usual:
-        laying.join(wire.a, wire.b, "a wire of the unit as it usually is")
+        laying.join(wire.a, wire.b, "a wire of the unit, as it usually is")
     places = candidates(wiring.call, wiring.motor.kind, [], laying.wires)[0]
     yield _attempt(wiring, laying, off, places, school, False)
 
@@ -154,7 +154,7 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
         if first is not None and not _passes(wiring, attempt.laying.wires):
             continue
         moves = [take_off(wire, ALL_OFF if wiring.same_motor else OLD_GOES) for wire in wiring.old]
-        moves += [take_off(wire, "with this wire of the unit the hook-up does not pass") for wire in attempt.off]
+        moves += [take_off(wire, "the wiring does not work with this wire of the unit") for wire in attempt.off]
         explains = [*attempt.places.explains, *_other_strapping(wiring, attempt)]
         was = _speeds_of_old(wiring.call)
         if not wiring.same_motor and was and wiring.leads.taps and len(wiring.leads.taps) != was:
@@ -188,7 +188,7 @@ def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
     lay(wiring.call, wiring.motor, wiring.leads, laying, attempt.places, attempt.school, other)
     found = check(wiring.planned, wiring.motor, wiring.leads, laying.wires)
     says = next((item.says for item in found.findings if item.severity != "untidy"), found.says)
-    return [*one_range, f"Strapped by the plate's table for {other} volts instead: {says}"]
+    return [*one_range, f"Connected by the plate's diagram for {other} volts instead: {says}"]
 
 
 def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
@@ -196,8 +196,8 @@ def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer
     if first is None or not first.check.findings:
         return answer
     because = first.check.findings[0].says.rstrip(".")
-    says = f"The wires as found cannot be right ({because}): planned as usual for such a unit."
-    return answer.model_copy(update={"explains": [says, "Compare it with the unit's diagram."]})
+    says = f"The wires as found can't be right ({because}). Planned the usual way for such a unit."
+    return answer.model_copy(update={"explains": [says, "Check it against the unit's diagram."]})
 
 
 def _passes(wiring: Wiring, wires: list[Join]) -> bool:
@@ -225,10 +225,8 @@ def _rewired(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
     wanted = fewest_moves(search, [attempt.laying.wires for attempt in usual], passes)
     if wanted is None:
         return _replaced(wiring, school)
-    moves = between(wiring.start, wanted, "it hangs wrong here", lambda _: "where it belongs")
-    says = (
-        "As found it is right: nothing to move." if not moves else f"{len(moves)} moves put it right; the rest stays."
-    )
+    moves = between(wiring.start, wanted, "wrong here", lambda _: "where it belongs")
+    says = "It is right as found. Nothing to move." if not moves else f"{len(moves)} moves fix it. The rest stays."
     return _answer(wiring, moves, usual[0].school, [says])
 
 
@@ -246,7 +244,7 @@ def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, e
     ordered = in_working_order([*moves, *_set(call, motor, wiring.leads)])
     wires = applied(wiring.start, ordered)
     if wiring.assumed and wiring.noted:
-        explains = [*explains, "The unit's own wires were not noted: taken as usual. Compare them."]
+        explains = [*explains, "The unit's own wires were not noted, so they are taken as usual. Check them."]
     return HookupAnswer(
         moves=ordered,
         planned=[PlannedWire(from_=wire.a, to=wire.b) for wire in wires],
@@ -288,25 +286,27 @@ def _set(call: Call, motor: Motor, leads: MotorLeads) -> list[Move]:
     """What is set besides the wires: the ground where no lead is noted, the reversing plug, the leads tied."""
     moves = []
     if not leads.having(FRAME):
-        why = "no ground lead noted: one goes on bare metal first; without one the mount grounds it, paint scraped off"
+        why = (
+            "no ground lead noted. One goes on bare metal first. Without one the mount is the ground, paint scraped off"
+        )
         moves.append(Move(do="set", what="ground", where=GROUND, why=why))
     plug = _plugged(call, motor)
     condenser = call.motor.role == "condenser_fan"
     if plug and motor.rotation is not None and motor.rotation.sense == "reversible":
         known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
-        unknown = "which way it is shipped is not known: prove it on the first run, people clear"
+        unknown = "shipped rotation not known. Prove it on the first run, people clear"
         why = "the old motor's way" if known else unknown
         ends = start_ends(leads)
         if ends is not None:
             where = "exchanged" if plug == "swapped" else "as the diagram has them"
             return [*moves, Move(do="set", what=f"leads {' and '.join(ends)}", where=where, why=why), *_tied(condenser)]
         moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
-        blade = "under the top, out of the blade's reach" if condenser else "clear of the wheel"
+        blade = "under the top, clear of the blade" if condenser else "clear of the wheel"
         kept = f"sleeve the reversing leads and tie them up {blade}"
         moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
     return [*moves, *_tied(condenser)]
 
 
 def _tied(condenser: bool) -> list[Move]:
-    why = "rated ties, a drip loop, no edge without a grommet, nothing in the blade's way"
+    why = "sun-rated ties, a drip loop, a grommet at every edge, nothing near the blade"
     return [Move(do="set", what="leads", where="tied clear", why=why)] if condenser else []

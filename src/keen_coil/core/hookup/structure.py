@@ -33,7 +33,7 @@ def structural(circuit: Circuit, motor: Motor, wires: list[Join]) -> list[Findin
 def _open_question(question: LeadQuestion) -> Finding:
     """What the plate's words leave open, and the ohms that settle it."""
     pairs = ", ".join(f"{one} to {other}" for one, other in question.pairs)
-    says = f"Not settled by the plate's words: {question.says}."
+    says = f"The plate's words do not settle it: {question.says}."
     return Finding(fault="diagram_needed", severity="untidy", says=says, cure=f"Measure {pairs}.")
 
 
@@ -95,7 +95,7 @@ def full(wires: list[Join]) -> Iterator[Finding]:
     for terminal, count in sorted(counts.items()):
         places = places_of(terminal)
         if places is not None and count > places:
-            yield finding("terminal_overfilled", f"{terminal_words(terminal)} holds {count}, it takes {places}")
+            yield finding("terminal_overfilled", f"{terminal_words(terminal)} has {count} wires, it takes {places}")
 
 
 def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:
@@ -139,7 +139,7 @@ def _open_main(circuit: Circuit, coils: list[Coil]) -> Iterator[Finding]:
         for end in (coil.start, coil.end)
         if circuit.volts_of(circuit.net_of(end)) is None
     ]
-    yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no main winding")
+    yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no run winding")
 
 
 def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Finding]:
@@ -151,12 +151,12 @@ def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Fi
     against = net(one.start) == net(other.end) and net(one.end) == net(other.start)
     low = None if motor.volts is None else is_low_connection(motor.volts, circuit.supply_v)
     if against:
-        yield finding("wrong_strapping", "The halves of the main winding work against each other: a short in iron.")
+        yield finding("wrong_strapping", "The two halves of the run winding fight each other. That acts like a short.")
     elif low is True and series:
-        says = f"Strapped for the high volts on a {circuit.supply_v:.0f} V supply: a quarter of its torque."
+        says = f"Connected for high voltage on a {circuit.supply_v:.0f} V supply: a quarter of its torque."
         yield finding("wrong_strapping", says, "wrong")
     elif low is False and parallel:
-        says = f"Strapped for the low volts on a {circuit.supply_v:.0f} V supply: twice the volts on each half."
+        says = f"Connected for low voltage on a {circuit.supply_v:.0f} V supply: twice the volts on each half."
         yield finding("wrong_strapping", says)
     elif not series and not parallel:
         yield finding("open_circuit", "half of the main winding")

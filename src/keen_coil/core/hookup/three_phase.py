@@ -21,7 +21,7 @@ STRAPS: dict[str, dict[str, tuple[tuple[str, ...], ...]]] = {
 }
 """Nine leads in star: low volts two stars side by side, high volts in series. By the diagram, never by colour."""
 SAYS = (
-    "By rule, no circuit is solved for three-phase motors. Prove the direction on the first run; exchange two line "
+    "By the rules, no circuit is solved for three-phase motors. Prove the rotation on the first run; exchange two line "
     "leads to turn it round."
 )
 
@@ -66,4 +66,4 @@ def _together(net: dict[str, str], group: tuple[str, ...]) -> list[Finding]:
     if len(here) < 2:
         return []
     names = ", ".join(end.upper() for end in group)
-    return [finding("wrong_strapping", f"{names} belong on one point for this supply.")]
+    return [finding("wrong_strapping", f"{names} go together on this supply.")]

@@ -6,7 +6,7 @@ from ..plates import Motor
 from .leads import MotorLeads
 
 NOT_BY_LEADS = (
-    "It cannot be turned round by its leads: the start winding's end is joined to the common inside. Capacitor leads "
+    "You can't reverse it by its leads: the start winding's end is joined to the common inside. Capacitor leads "
     "changed over would feed the wrong winding."
 )
 
@@ -15,19 +15,19 @@ def turn_round(motor: Motor, leads: MotorLeads | None) -> str:
     """The one sentence of how this motor is reversed, with the names of its leads where they decide it."""
     if motor.kind == "three_phase":
         names = leads.names[:2] if leads and len(leads.names) > 1 else ["any two of the three"]
-        return f"To turn it round, exchange {' and '.join(names)} at the line side."
+        return f"To reverse it, swap {' and '.join(names)} at the line side."
     if motor.kind == "ecm":
-        return "It turns the way its module is set: not by its leads."
+        return "Its module sets the rotation, not its leads."
     plugged = sorted(leads.plugged) if leads else []
     if len(plugged) > 1:
-        return f"To turn it round, exchange {plugged[0]} and {plugged[1]} at the reversing plug."
+        return f"To reverse it, swap {plugged[0]} and {plugged[1]} at the reversing plug."
     ends = start_ends(leads)
     if ends is not None:
-        return f"To turn it round, exchange {ends[0]} and {ends[1]}: the two ends of the start winding."
+        return f"To reverse it, swap {ends[0]} and {ends[1]}, the two ends of the start winding."
     if motor.rotation is not None and motor.rotation.sense == "reversible":
-        return "To turn it round, exchange the reversing plug."
+        return "To reverse it, swap the reversing plug."
     if motor.kind == "shaded_pole":
-        return "It turns one way only: its shading coils decide, not its leads."
+        return "It turns one way only. Its shading coils decide, not its leads."
     return NOT_BY_LEADS
 
 

@@ -33,14 +33,14 @@ def judge_traverse(index: int, reading: Reading, call: Call, limits: Limits) -> 
     back = [point for point in points if point < 0]
     text = f"mean {mean_fpm(points):.0f} fpm of {len(points)} points"
     if back:
-        says = f"Reversed at {len(back)} of {len(points)} points: blocked coil, or the blade at the wrong height."
+        says = f"Blowing back at {len(back)} of {len(points)} points: plugged coil, or the blade at the wrong height."
         says = f"{says} Mean {mean_fpm(points):.0f} fpm."
         judgement = Judgement(
             reading=index, state="failed", finding="out", says=says, limit="no point reversed", source=TRADE
         )
         return Judged(judgement, LINK, (Signal("flow.reversed", f"{text}, {len(back)} reversed", (index,)),))
     if reading.free_area_ft2 is None:
-        return unjudged(index, f"Mean {mean_fpm(points):.0f} fpm. Give the free area to have the flow in cfm.", LINK)
+        return unjudged(index, f"Mean {mean_fpm(points):.0f} fpm. Enter the free area to get cfm.", LINK)
     flow = cfm(points, reading.free_area_ft2)
     if call.unit.tons is None or call.motor.role == "inducer":
         return unjudged(index, f"Mean {mean_fpm(points):.0f} fpm, {flow:.0f} cfm.", LINK)
@@ -66,9 +66,9 @@ def _per_ton(index: int, reading: Reading, flow: float, call: Call, limits: Limi
         f"{flow:.0f} cfm, {flow / tons:.0f} a ton: "
         + {
             "even": "right for the coil.",
-            "weak": "too little air.",
-            "strong": "more than the coil wants.",
-            "borderline": "on the edge with the meter's error.",
+            "weak": "too little airflow.",
+            "strong": "more than the coil needs.",
+            "borderline": "too close to call with this meter.",
         }[word]
     )
     finding = {"even": "good", "borderline": "borderline"}.get(word, "out")
@@ -79,15 +79,15 @@ def _per_ton(index: int, reading: Reading, flow: float, call: Call, limits: Limi
 def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge static pressure, inches of water, against the most the blower is rated for (`needs_inwc`)."""
     if reading.needs_inwc is None:
-        return unjudged(index, "Give the static pressure this blower is rated for, from its plate.", LINK)
+        return unjudged(index, "Enter the static pressure this blower is rated for, from its plate.", LINK)
     read = _size(span(reading.numbers[0], reading, call.meters))
     band = Band(0, abs(reading.needs_inwc), f"at most {abs(reading.needs_inwc):g} in of water", "unit plate")
     state = state_in(read, band)
     word = {"normal": "right", "borderline": "borderline"}.get(state, "high")
     says = {
         "right": "Within what the blower is rated for.",
-        "high": "Too high: filter, coil, closed grilles.",
-        "borderline": "On the limit with the meter's error.",
+        "high": "Too high. Check filter, coil and closed registers.",
+        "borderline": "Too close to call with this meter.",
     }[word]
     finding = {"right": "good", "borderline": "borderline"}.get(word, "out")
     signals = (
@@ -99,22 +99,20 @@ def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
 def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge draught, inches of water by size, against what the pressure switch needs (`needs_inwc`)."""
     if reading.needs_inwc is None:
-        return unjudged(index, "Give what the pressure switch needs: it is stamped on the switch.", LINK)
+        return unjudged(index, "Enter what the pressure switch needs. It is on the switch.", LINK)
     read = _size(span(reading.numbers[0], reading, call.meters))
     needs = abs(reading.needs_inwc)
     band = Band(needs, math.inf, f"at least {needs:g} in of water", "pressure switch")
     state = state_in(read, band)
     word = {"normal": "enough", "borderline": "borderline"}.get(state, "short")
     says = {
-        "enough": "Enough to hold the pressure switch.",
-        "short": "Too little: vent, drain, tube, wheel or speed.",
-        "borderline": "Right at what the switch needs: it will drop out in the wind.",
+        "enough": "Enough to hold the pressure switch in.",
+        "short": "Too low. Check vent, drain, tube, wheel and speed.",
+        "borderline": "Right at what the switch needs. It will drop out on a windy day.",
     }[word]
     finding = {"enough": "good", "borderline": "borderline"}.get(word, "out")
     signals = (
-        (Signal(f"draught.{word}", f"draught {read.mid:.2f} of {needs:g} in", (index,)),)
-        if word != "borderline"
-        else ()
+        (Signal(f"draught.{word}", f"draft {read.mid:.2f} of {needs:g} in", (index,)),) if word != "borderline" else ()
     )
     return Judged(verdict_on(index, read, band, "inwc", state, finding, says), LINK, signals)
 
@@ -138,10 +136,10 @@ def judge_monoxide(index: int, reading: Reading, call: Call, limits: Limits) -> 
     )
     state = state_in(Span(max(read.low, 0.0), read.high), band)
     bad = (
-        "Too much in the flue: burner, vent, heat exchanger. It stays off until it is found."
+        "Too high in the flue. Check burner, vent and heat exchanger. Leave it off until you find it."
         if flue
-        else "Carbon monoxide in the room: burner off, people out, air in. Find it before it burns again."
+        else "Carbon monoxide in the room. Burner off, people out, ventilate. Find it before it fires again."
     )
-    says = {"normal": "Little enough.", "failed": bad}.get(state, "On the limit with the meter's error. Read again.")
+    says = {"normal": "Low enough.", "failed": bad}.get(state, "Too close to call with this meter. Read again.")
     finding = {"normal": "good", "failed": "over"}.get(state, "borderline")
     return Judged(verdict_on(index, read, band, "ppm", state, finding, says), None)

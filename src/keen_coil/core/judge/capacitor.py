@@ -94,7 +94,9 @@ def judge_under_load(index: int, reading: Reading, call: Call, limits: Limits) -
         return unjudged(index, "The frequency is not known: give hertz on a plate.", "capacitor")
     amps, volts = load_spans(reading, reading.value, call.meters)
     if volts.low <= 0:
-        return suspect(index, "Next to no volts across it: it does not run. Read it while it runs.", "capacitor")
+        return suspect(
+            index, "Almost no volts across it, so the motor is not running. Read it while it runs.", "capacitor"
+        )
     read = Span(
         microfarads_under_load(max(amps.low, 0.0), volts.high, hz), microfarads_under_load(amps.high, volts.low, hz)
     )
@@ -117,20 +119,20 @@ def _judge_span(index: int, reading: Reading, read: Span, section: str, call: Ca
     band = band_for(call, section, limits)
     found = nominal(call, section)
     if band is None or found is None:
-        return unjudged(index, "Neither label nor motor plate says what it should be. Read the label first.", link)
+        return unjudged(index, "No label or plate value to compare with. Enter the label first.", link)
     state = state_in(read, band)
     finding = _finding(read, band, found[0], limits)
     if state == "failed" and reading.isolated is False:
-        return suspect(index, "Off its label, but with leads still on it. Take both leads off and read again.", link)
+        return suspect(index, "Off its label, but leads are still on it. Take both off and read again.", link)
     wrong = _wrong_value(call, section)
     says = _says(finding, read, found[0])
     signals = [Signal(_key(section, finding), f"{_name(section)} {read.text('µF')} of {found[0]:g}", (index,))]
     if section != "herm" and finding == "weak" and read.mid >= (1 - limits.capacitor_starts_pct / 100) * found[0]:
         signals.append(
-            Signal("mild.weak", f"{100 * (1 - read.mid / found[0]):.0f} % low: it still starts a sound motor", (index,))
+            Signal("mild.weak", f"{100 * (1 - read.mid / found[0]):.0f} % low: it still starts a good motor", (index,))
         )
     if wrong and state == "failed" and _suits_plate(read, call, limits):
-        says = "Off its label, yet right for the motor plate. Read the label again before judging it."
+        says = "Off its label, yet right for the motor plate. Read the label again before you judge it."
         return suspect(index, says, link, band.source)
     if wrong and state != "borderline" and finding in ("good", "weak", "high"):
         state, finding, says = "failed", "wrong_value", f"{wrong} It reads {fixed(read.mid)} µF."
@@ -152,9 +154,9 @@ def _suits_plate(read: Span, call: Call, limits: Limits) -> bool:
 
 def _shorted(index: int, reading: Reading, section: str, link: str | None) -> Judged:
     if reading.isolated is False:
-        return suspect(index, "Reads shorted with leads still on it. Take both leads off and read again.", link)
+        return suspect(index, "Reads shorted, but leads are still on it. Take both off and read again.", link)
     judgement = Judgement(
-        reading=index, state="failed", finding="shorted", says="Shorted: it cannot hold a charge.", source=TRADE
+        reading=index, state="failed", finding="shorted", says="Shorted. It can't hold a charge.", source=TRADE
     )
     return Judged(judgement, link, (Signal(_key(section, "shorted"), f"{_name(section)}: shorted", (index,)),))
 
@@ -184,10 +186,10 @@ def _says(finding: str, read: Span, label: float) -> str:
     off = 100 * (read.mid - label) / label
     return {
         "good": f"Good: {off:+.0f} % from its label.",
-        "borderline": f"Borderline: {off:+.0f} %, the meter's error reaches over the limit. Clean the tabs.",
-        "open": "Open: it holds next to nothing. The start winding gets no current.",
-        "weak": f"Weak: {-off:.0f} % low. Even with the meter's error it is under the limit.",
-        "high": f"High: {off:.0f} % over. It is changing inside; renew it.",
+        "borderline": f"Borderline: {off:+.0f} %. Too close to call with this meter. Clean the tabs.",
+        "open": "Open. The start winding gets no current.",
+        "weak": f"Weak: {-off:.0f} % low, under the limit.",
+        "high": f"High: {off:.0f} % over. It is failing inside. Replace it.",
     }[finding]
 
 
@@ -196,7 +198,7 @@ def _wrong_value(call: Call, section: str) -> str | None:
     label = next((row.uf for row in call.capacitor.label if row.section != "herm"), None)
     if section == "herm" or label is None or plate is None or abs(label - plate) <= 0.01 * plate:
         return None
-    return f"The label says {label:g} µF, the motor plate asks for {plate:g}. Wrong part, even when healthy."
+    return f"The label says {label:g} µF, the motor plate calls for {plate:g}. Wrong part, even if it tests good."
 
 
 def judge_case(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
@@ -205,17 +207,22 @@ def judge_case(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
     band = Band(limit, math.inf, f"above {limits.capacitor_case_mohm:g} Mohm", TRADE)
     if reading.value == "OL":
         judgement = Judgement(
-            reading=index, state="normal", finding="good", says="Clear of its can.", limit=band.text, source=TRADE
+            reading=index,
+            state="normal",
+            finding="good",
+            says="Not grounded to its can.",
+            limit=band.text,
+            source=TRADE,
         )
         return Judged(judgement, "capacitor", (Signal("cap_can.good", "terminal to can: over range", (index,)),))
     read = span(reading.numbers[0], reading, call.meters)
     state = state_in(read, band)
     if state == "failed" and reading.isolated is False:
-        return suspect(index, "Reads to the can with leads still on it. Take them off and read again.", "capacitor")
+        return suspect(index, "Reads to the can, but leads are still on it. Take them off and read again.", "capacitor")
     finding, says = {
-        "normal": ("good", "Clear of its can."),
-        "failed": ("grounded", "Grounded to its can: it trips the breaker whatever its µF."),
-    }.get(state, ("borderline", "Near the limit: clean and dry the top, read again."))
+        "normal": ("good", "Not grounded to its can."),
+        "failed": ("grounded", "Grounded to its can. It trips the breaker whatever its µF."),
+    }.get(state, ("borderline", "Near the limit. Clean and dry the top and read again."))
     signal = Signal(f"cap_can.{finding}", f"terminal to can: {fixed(read.mid)} ohm", (index,))
     return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "capacitor", (signal,))
 
@@ -231,7 +238,7 @@ def label_signals(call: Call) -> list[Signal]:
         found.append(Signal("cap_label.right", f"the label says {plate:g} µF as the motor plate does"))
     rated, asked = call.capacitor.volts_v, call.motor.capacitor_v
     if rated is not None and asked is not None and rated < asked:
-        found.append(Signal("cap_volts.under", f"rated {rated:g} V, the motor asks for {asked:g} V"))
+        found.append(Signal("cap_volts.under", f"rated {rated:g} V, the motor calls for {asked:g} V"))
     elif rated is not None and asked is not None:
         found.append(Signal("cap_volts.right", f"rated {rated:g} V, enough for the motor's {asked:g} V"))
     return found

@@ -28,22 +28,22 @@ BACKGROUND_SHARE = 0.25
 NO_LEG = 0.02
 """Below this share of the amps at rest a leg carries nothing."""
 _NO_CURRENT = {
-    "capacitor": "No current in the capacitor's lead: the capacitor, its lead or the start winding is open.",
-    "winding": "No current in this winding: its lead or the winding is open.",
+    "capacitor": "No current in the capacitor lead. The capacitor, its lead or the start winding is open.",
+    "winding": "No current in this winding. Its lead or the winding is open.",
 }
 _LEG_SAYS: dict[State, str] = {
-    "normal": "As expected in this leg.",
-    "borderline": "Near the edge of what is expected in this leg. Take it again with more turns through the clamp.",
-    "failed": "Not what is expected in this leg: capacitor, volts, load or windings differ from what was entered.",
+    "normal": "As expected on this lead.",
+    "borderline": "At the edge of what is expected on this lead. Put more turns through the clamp and read again.",
+    "failed": "Not what is expected on this lead. Capacitor, volts, load or windings are not what was entered.",
 }
 """An estimate from a plate is no limit: a leg outside it is looked at again, never failed."""
 _SAYS = {
-    "good": "Within the plate.",
-    "watch": "Over the plate, within its tolerance. Watch it.",
-    "over": "Over the limit: load, volts, capacitor or windings.",
-    "borderline": "Reaches over the limit with the meter's error. Take it again with more turns through the clamp.",
-    "low": "Low: look at hub, blade, air, and whether the right motor is fitted.",
-    "none": "No current: the motor's circuit is open, or it is not fed.",
+    "good": "Within plate amps.",
+    "watch": "Over plate amps, within tolerance. Watch it.",
+    "over": "Over the limit. Check load, volts, capacitor and windings.",
+    "borderline": "Too close to call with this meter. Put more turns through the clamp and read again.",
+    "low": "Low. Check the hub, the load, the airflow, and whether the right motor is installed.",
+    "none": "No current. The motor circuit is open or has no power.",
 }
 
 
@@ -78,14 +78,14 @@ def judge_amps(index: int, reading: Reading, motor: Motor, call: Call, limits: L
     if plate is None:
         plate = amps_on_plate(motor, None, call.supply_now())
         if plate is None:
-            return unjudged(index, "The plate amps of this motor or connection are not known.")
+            return unjudged(index, "Plate amps for this motor or connection are not known.")
         if max(leg.low for leg in read) <= limit_amps(motor, plate, limits):
-            says = f"Not over the {plate:g} A of its highest speed; the plate is silent on speed {reading.speed}."
+            says = f"Under the {plate:g} A of its high speed. The plate gives no amps for speed {reading.speed}."
             return unjudged(index, says)
     if background is not None and background.mid / (reading.turns or 1) > BACKGROUND_SHARE * plate:
         return suspect(
             index,
-            f"Background of {background.mid:.2f} A is a large part of it. "
+            f"Background of {background.mid:.2f} A is a big part of it. "
             "Move the jaw away from other leads and read again.",
             source=METHOD,
         )
@@ -123,7 +123,7 @@ def _leg_lost(index: int, read: list[Span], plate: float, limits: Limits) -> Jud
     if not min(amps) < limits.amps_none_pct / 100 * plate < max(amps):
         return None
     says, limit = (
-        "A leg carries no current: it runs on two phases. Stop it.",
+        "One leg has no current. It is running on two phases. Shut it off.",
         f"at most {limits.amps_uneven_pct:g} % apart",
     )
     judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
@@ -136,7 +136,7 @@ def _legs(index: int, read: list[Span], limits: Limits, found: Judged) -> Judged
     u = 100 * max(leg.u for leg in read) / mean if mean else 0.0
     limit = f"at most {limits.amps_uneven_pct:g} % apart"
     if share - u > limits.amps_uneven_pct:
-        says = f"The legs differ by {share:.0f} %. Rotate the leads: does it follow the line or the motor?"
+        says = f"The legs differ by {share:.0f} %. Roll the leads: does the odd leg follow the line or the motor?"
         judgement = Judgement(reading=index, state="failed", finding="out", says=says, limit=limit, source=TRADE)
         over = tuple(signal for signal in found.signals if signal.key == "amps.over")
         return Judged(
@@ -144,7 +144,7 @@ def _legs(index: int, read: list[Span], limits: Limits, found: Judged) -> Judged
         )
     straddles = share + u > limits.amps_uneven_pct
     if straddles and found.judgement.state == "normal":
-        says = f"The legs differ by {share:.0f} %, on the limit with the meter's error. More turns through the jaw."
+        says = f"The legs differ by {share:.0f} %, too close to call with this meter. More turns through the jaw."
         on_limit = {"state": "borderline", "finding": "borderline", "says": says, "limit": limit}
         return Judged(found.judgement.model_copy(update=on_limit), found.link)
     even = (
@@ -165,7 +165,7 @@ def _one_winding(index: int, reading: Reading, motor: Motor, call: Call) -> Judg
     should, leg = _should(reading, motor, call), reading.leg or "whole"
     band = leg_band(should, leg)
     if should is None or band is None:
-        return unjudged(index, "This leg carries one winding only; the plate speaks of the whole current.")
+        return unjudged(index, "This lead carries one winding only. Plate amps are for the whole current.")
     read = amps_read(reading, call)[0]
     if read.mid < NO_LEG * should.rest_amps_a["whole"].mid and band.low > read.high:
         return Judged(verdict_on(index, read, band, "A", "failed", "open", _NO_CURRENT[leg]))
@@ -214,11 +214,11 @@ def _beside(read: Span, should: Expected) -> str:
     """The reading beside what the model expects under these volts and this capacitor."""
     expects = should.run_amps_a["whole"]
     if not should.turns:
-        return f" Standing still it would draw {should.rest_amps_a['whole'].text('A')}."
+        return f" Not turning, it would draw {should.rest_amps_a['whole'].text('A')}."
     if read.low > expects.high:
-        return f" More than the {expects.text('A')} expected here: load, drag, capacitor or windings."
+        return f" More than the {expects.text('A')} expected here. Check load, drag, capacitor and windings."
     if read.high < expects.low:
-        return f" Less than the {expects.text('A')} expected here: is it moving its air?"
+        return f" Less than the {expects.text('A')} expected here. Is it moving its air?"
     return f" {expects.text('A')} expected here."
 
 
@@ -245,16 +245,16 @@ def judge_background(index: int, reading: Reading, motor: Motor, call: Call, lim
     """Judge the background, amps with the jaw beside the conductor, against 5 % of the plate."""
     plate = amps_on_plate(motor, None, call.supply_now())
     if plate is None:
-        return unjudged(index, "Kept. The plate amps are needed to say whether it is too much.")
+        return unjudged(index, "Saved. Plate amps are needed to say if it is too much.")
     most = limits.background_pct / 100 * plate
     read = max(reading.numbers)
     limit = f"at most {most:.2f} A for each turn through the jaw"
     if read <= most:
         return Judged(
-            Judgement(reading=index, state="normal", finding="good", says="Little enough.", limit=limit, source=TRADE)
+            Judgement(reading=index, state="normal", finding="good", says="Low enough.", limit=limit, source=TRADE)
         )
     turns = f"or pass the lead {int(read / most) + 1} times through the jaw"
-    says = f"{100 * read / plate:.0f} % of the plate: move the jaw away from other leads, {turns}."
+    says = f"{100 * read / plate:.0f} % of plate amps. Move the jaw away from other leads, {turns}."
     return Judged(
         Judgement(reading=index, state="borderline", finding="borderline", says=says, limit=limit, source=TRADE)
     )
@@ -271,14 +271,14 @@ def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits:
         ((i, r) for i, r in rows if not r.wrong_power and r.speed == reading.speed and _leg(r) == _leg(reading)), None
     )
     if mine is None:
-        return unjudged(index, "Clamp the same lead of our own motor, on the same speed, then the two can be compared.")
+        return unjudged(index, "Clamp the same lead of this call's motor, same speed, to compare the two.")
     own = judge_amps(*mine, motor, call, limits).judgement
     if own.state == "suspect" and own.source == METHOD:
-        return unjudged(index, "Our own amps are in doubt: read them again first.")
+        return unjudged(index, "This motor's own amps are in doubt. Read them again first.")
     ours = max(amps_read(mine[1], call), key=lambda leg: leg.mid)
     theirs = max(spans(reading, call.meters), key=lambda leg: leg.mid)
     if not theirs.mid:
-        return unjudged(index, "The sister draws nothing: it is no reference.")
+        return unjudged(index, "The sister motor draws nothing. Nothing to compare with.")
     share = 100 * (ours.mid - theirs.mid) / theirs.mid
     u = 100 * (ours.u + theirs.u) / theirs.mid
     limit = f"at most {limits.sister_amps_pct:g} % apart"
@@ -287,9 +287,9 @@ def judge_sister(index: int, reading: Reading, motor: Motor, call: Call, limits:
         word = "above" if share > 0 else "below"
     says = {
         "alike": "Alike.",
-        "borderline": "Apart, but not beyond the meter's error: more turns through the clamp.",
-        "above": "Ours draws more than its sister: drag, load, capacitor or windings.",
-        "below": "Ours draws less than its sister: a slipping hub, or less air moved.",
+        "borderline": "Apart, but too close to call with this meter. Put more turns through the clamp.",
+        "above": "This motor draws more than its sister. Check drag, load, capacitor and windings.",
+        "below": "This motor draws less than its sister. Check for a slipping hub or less airflow.",
     }[word]
     state: State = {"alike": "normal", "borderline": "borderline"}.get(word, "failed")  # type: ignore[assignment]
     finding = {"alike": "good", "borderline": "borderline"}.get(word, "out")

@@ -18,7 +18,7 @@ def ask_about(reading: Reading, limits: Limits) -> str:
     ohms = reading.numbers[0]
     odd_winding = math.isfinite(ohms) and (ohms > limits.ask_winding_ohm or 0 < ohms < limits.ask_winding_least_ohm)
     if reading.kind == "winding_ohm" and odd_winding:
-        return f"{plain(ohms)} ohm for a winding: is the meter in kilohm? Choose its unit, or say that it is so."
+        return f"{plain(ohms)} ohm for a winding. Is the meter in kohm? Pick its unit, or confirm it."
     if reading.kind in TO_FRAME and ohms < limits.ask_frame_ohm:
-        return f"{plain(ohms)} ohm to the frame: ohm, kilohm or megohm on the meter? Choose it, or say that it is so."
+        return f"{plain(ohms)} ohm to ground. Is the meter in ohm, kohm or Mohm? Pick its unit, or confirm it."
     return ""

@@ -19,9 +19,9 @@ MODULE_OFF = "module unplugged, power off 5 minutes"
 NO_VOLTS = 20.0
 _SAYS = {
     ("ecm_power", True): "Line power is at its plug.",
-    ("ecm_power", False): "No line power at its plug: it is not the motor. Look upstream.",
+    ("ecm_power", False): "No line power at its plug. It is not the motor. Look upstream.",
     ("ecm_command", True): "The command reaches it.",
-    ("ecm_command", False): "No command reaches it: board, thermostat or wiring, not the motor.",
+    ("ecm_command", False): "No command reaches it. Check board, thermostat and wiring. It is not the motor.",
 }
 
 
@@ -33,11 +33,9 @@ def judge_fed(index: int, reading: Reading, call: Call, limits: Limits) -> Judge
     if odd:
         return suspect(index, odd, link, "NEMA MG 1")
     if not there and reading.kind == "ecm_command" and call_present(call) is False:
-        return unjudged(index, "No command means nothing while nothing is called for.", link)
+        return unjudged(index, "With no call there is no command. Check the call first.", link)
     if there and reading.kind == "ecm_power" and _half(reading, call, limits):
-        says = (
-            f"{reading.volts_v:g} V is one leg of the pair: the other leg is lost. It is not the motor. Look upstream."
-        )
+        says = f"{reading.volts_v:g} V is one leg only. The other leg is lost. It is not the motor. Look upstream."
         judgement = Judgement(reading=index, state="failed", finding="out", says=says, source=TRADE)
         return Judged(
             judgement,
@@ -67,7 +65,7 @@ def _volts_say(reading: Reading, call: Call, limits: Limits) -> str:
     if _half(reading, call, limits):
         return ""
     if found and volts >= NO_VOLTS and not found[1].low <= volts <= found[1].high:
-        return f"{volts:g} V is outside {found[1].text}. Cure the supply first."
+        return f"{volts:g} V is outside {found[1].text}. Fix the supply first."
     return ""
 
 
@@ -85,10 +83,10 @@ def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -
     if reading.isolated is False:
         return suspect(index, "With the module plugged in this reads the module too. Unplug it.", "windings")
     if not isinstance(reading.value, list):
-        return unjudged(index, "Give the three pairs together.", "windings")
+        return unjudged(index, "Enter all three pairs.", "windings")
     opened = reading.numbers.count(math.inf)
     if opened:
-        says = f"{'A pair is' if opened < 3 else 'All pairs are'} open: the motor, not its module."
+        says = f"{'A pair is' if opened < 3 else 'All pairs are'} open. It is the motor, not the module."
         judgement = Judgement(
             reading=index, state="failed", finding="open", says=says, limit="three equal pairs", source=TRADE
         )
@@ -121,19 +119,19 @@ def judge_motor_frame(index: int, reading: Reading, call: Call, limits: Limits) 
             reading=index,
             state="normal",
             finding="watch",
-            says="Far from the frame, at the meter's own volts.",
+            says="Not grounded at the meter's own volts.",
             limit=band.text,
             source=TRADE,
         )
-        return Judged(judgement, "insulation", (Signal("ecm_frame.clear", "module off: clear of the frame", (index,)),))
+        return Judged(judgement, "insulation", (Signal("ecm_frame.clear", "module off: not grounded", (index,)),))
     read = span(reading.numbers[0], reading, call.meters)
     state = state_in(read, band)
     word = {"normal": "clear", "failed": "failed"}.get(state)
     finding = {"normal": "watch", "failed": "grounded" if read.high < low else "do_not_energise"}.get(
         state, "borderline"
     )
-    says = {"normal": "Far from the frame.", "failed": "Down to the frame: the motor, not its module."}.get(
-        state, "On the limit with the meter's error."
+    says = {"normal": "Not grounded.", "failed": "Grounded. It is the motor, not the module."}.get(
+        state, "Too close to call with this meter."
     )
-    signals = (Signal(f"ecm_frame.{word}", f"module off: {read.mid:.0f} ohm to the frame", (index,)),) if word else ()
+    signals = (Signal(f"ecm_frame.{word}", f"module off: {read.mid:.0f} ohm to ground", (index,)),) if word else ()
     return Judged(verdict_on(index, read, band, "ohm", state, finding, says), "insulation", signals)

@@ -35,7 +35,7 @@ def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -
         judgement = Judgement(
             reading=index, state="normal", finding="watch", says=_OWN_VOLTS, limit=band.text, source=TRADE
         )
-        return Judged(judgement, LINK, _clear(index, reading, "ground.clear", f"{lead} to frame: over range"))
+        return Judged(judgement, LINK, _clear(index, reading, "ground.clear", f"{lead} to ground: over range"))
     read = span(reading.numbers[0], reading, call.meters)
     return _judge(index, reading, read, "ohm", band, limits)
 
@@ -56,7 +56,7 @@ def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -
         whole = Span(at_40_c(max(raw.low, 0), COLDEST_C), at_40_c(raw.high, HOTTEST_C))
         state = state_in(whole, band)
         if state == "borderline":
-            return unjudged(index, "The winding's temperature is needed to correct to 40 C.", LINK)
+            return unjudged(index, "Enter the winding temperature to correct to 40 C.", LINK)
         return _judge(index, reading, whole if state == "normal" else raw, "Mohm", band, limits)
     read = Span(at_40_c(max(raw.low, 0), reading.temperature_c), at_40_c(raw.high, reading.temperature_c))
     return _judge(index, reading, read, "Mohm", band, limits)
@@ -65,16 +65,16 @@ def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -
 def _judge(index: int, reading: Reading, read: Span, unit: str, band: Band, limits: Limits) -> Judged:
     state, tester = state_in(read, band), unit == "Mohm"
     grounded = read.high * (1.0 if tester else 1e-6) < limits.grounded_mohm
-    text = f"{reading.lead or 'lead'} to frame {fixed(read.mid)} {unit}" + " at 40 C" * tester
+    text = f"{reading.lead or 'lead'} to ground {fixed(read.mid)} {unit}" + " at 40 C" * tester
     if state == "failed" and reading.isolated is False:
-        return suspect(index, "Low with something still joined to it. Take the leads off and test again.", LINK)
+        return suspect(index, "Low, but something is still connected. Take the leads off and test again.", LINK)
     if state == "normal":
         return _passed(index, reading, read, unit, band, text, limits)
     if state == "borderline":
-        says = "On the limit with the meter's error. Use an insulation tester."
+        says = "Too close to call with this meter. Use an insulation tester."
         return Judged(verdict_on(index, read, band, unit, state, "borderline", says), LINK)
     if reading.place == "switch_load":
-        says = "Low from the switch on: wire or motor. Part them and test each."
+        says = "Low past the switch: wire or motor. Disconnect at the motor and test each."
         judgement = verdict_on(index, read, band, unit, "failed", "do_not_energise", says)
         return Judged(judgement, "wiring", (Signal("line_ground.low", text, (index,)),))
     key, says = _low(reading, grounded, tester)
@@ -85,7 +85,7 @@ def _judge(index: int, reading: Reading, read: Span, unit: str, band: Band, limi
 def _passed(index: int, reading: Reading, read: Span, unit: str, band: Band, text: str, limits: Limits) -> Judged:
     tester = unit == "Mohm"
     good = tester and read.low > limits.insulation_good_mohm
-    says = "Good." if good else "Passed; watch it over the visits." if tester else "Not grounded."
+    says = "Good." if good else "Passed. Track it over the visits." if tester else "Not grounded."
     judgement = verdict_on(index, read, band, unit, "normal", "good" if good else "watch", says)
     return Judged(judgement, LINK, _clear(index, reading, "megger.good" if tester else "ground.clear", text))
 
@@ -104,7 +104,7 @@ def _clear(index: int, reading: Reading, key: str, text: str) -> tuple[Signal, .
 def _low(reading: Reading, grounded: bool, tester: bool) -> tuple[str, str]:
     group = "megger" if tester else "ground"
     if grounded:
-        return f"{group}.grounded", "Grounded. Do not energize."
+        return f"{group}.grounded", "Grounded. Don't energize."
     if reading.dried:
-        return f"{group}.low_dried", "Still low after drying. Do not energize."
-    return f"{group}.low", "Too low: do not energize. Dry it and test again."
+        return f"{group}.low_dried", "Still low after drying. Don't energize."
+    return f"{group}.low", "Too low. Don't energize. Dry it and test again."

@@ -19,10 +19,10 @@ def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
     """Judge turning by hand; stiff or rough says nothing of the bearings of a commutated motor."""
     cogs = reading.value in ("stiff", "rough")
     if call.motor.kind == "ecm" and cogs:
-        says = "An ECM cogs by nature: compare with a sister, or with the module unplugged."
+        says = "An ECM cogs when you turn it. That is normal. Compare with a sister, or unplug the module."
         return suspect(index, says, "bearings", TRADE)
     if call.motor.kind != "ecm" and reading.value == "brakes":
-        return suspect(index, "Only an ECM brakes by itself. Turn it again: stiff, rough or locked?", "bearings")
+        return suspect(index, "Only an ECM brakes by itself. Turn it again. Is it stiff, rough or locked?", "bearings")
     found = judge_word(index, reading)
     return found or unjudged(index, "No answer.", "bearings")
 
@@ -30,7 +30,7 @@ def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judg
 def judge_safety(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge a safety switch; an air-proving pressure switch must be open at rest and close when it runs."""
     if proves_air(reading, call) and reading.when == "rest" and reading.value in ("closed", "stuck_closed"):
-        says = "Closed at rest where it should be open: the board will not start the inducer."
+        says = "Closed at rest, should be open. The board will not start the inducer."
         judgement = Judgement(
             reading=index, state="failed", finding="out", says=says, limit="open at rest", source=TRADE
         )
@@ -39,7 +39,7 @@ def judge_safety(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
         says = (
             "Open at rest, as it should be."
             if reading.when == "rest"
-            else "At rest it should be open. Read it running too."
+            else "Open at rest, as it should be. Read it running too."
         )
         state: State = "normal" if reading.when == "rest" else "unjudged"
         judgement = Judgement(
@@ -48,7 +48,7 @@ def judge_safety(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
         signals = (Signal("pressure_rest.open", "pressure switch open at rest", (index,)),) if state == "normal" else ()
         return Judged(judgement, None, signals)
     if proves_air(reading, call) and reading.value == "open":
-        says = "It does not close while the inducer runs: draught, tube, vent, drain, or the switch."
+        says = "It does not close with the inducer running. Check draft, tube, vent, drain and the switch."
         judgement = Judgement(
             reading=index, state="failed", finding="out", says=says, limit="closed when running", source=TRADE
         )
@@ -66,7 +66,7 @@ def proves_air(reading: Reading, call: Call) -> bool:
 def judge_switch(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge whether the switch pulled in; out means nothing until the fan is called for."""
     if reading.value is False and not call_present(call):
-        says = "Out, and nobody knows yet whether it is called for. Check the call."
+        says = "Not pulled in, but is the fan called? Check the call."
         judgement = Judgement(reading=index, state="unjudged", says=says)
         return Judged(judgement, "switching", (Signal("switch_uncalled.out", "switch pulled in: no", (index,)),))
     return judge_word(index, reading) or unjudged(index, "No answer.", "switching")
@@ -86,24 +86,27 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
     state = state_in(read, band)
     text = f"shell {read.mid:.0f} °C"
     if state == "failed":
-        says = "Hotter than its insulation stands. Let it cool before judging the windings."
+        says = "Hotter than its insulation is rated for. Let it cool before you judge the windings."
         return Judged(
             verdict_on(index, read, band, "C", state, "over", says), None, (Signal("shell.hot", text, (index,)),)
         )
     air = call.unit.ambient_c if call.unit.ambient_c is not None else HOTTEST_AIR_C
     if not reading.is_proof and stands_still(call) and read.low > air + limits.hot_standing_c:
-        says = "Hot, and it stands still: its overload may be open. Power off, let it cool before anything else."
+        says = "Hot and not running. The thermal overload may be open. Power off and let it cool first."
         judgement = verdict_on(index, read, band, "C", "failed", "over", says)
-        return Judged(judgement, "overload", (Signal("shell.hot_still", f"{text}, standing still", (index,)),))
+        return Judged(judgement, "overload", (Signal("shell.hot_still", f"{text}, not running", (index,)),))
     warm = call.unit.ambient_c is not None and read.low > call.unit.ambient_c + limits.cool_within_c
     cool = call.unit.ambient_c is not None and read.high <= call.unit.ambient_c + limits.cool_within_c
     if cool and not reading.is_proof and stands_still(call) and call.motor.protection != "manual":
-        says = "Cool, and it stands still: it is not a tripped overload that holds it."
+        says = "Cool and not running. It is not a tripped overload."
         judgement = verdict_on(index, read, band, "C", "normal", "good", says)
-        return Judged(judgement, None, (Signal("shell.cool", f"{text}, cool and standing still", (index,)),))
-    says = "Warm: an open winding cannot be judged yet." if warm else "Within its class."
+        return Judged(judgement, None, (Signal("shell.cool", f"{text}, cool and not running", (index,)),))
+    says = "Still warm. You can't judge an open winding yet." if warm else "Within its class."
     if reading.is_proof:
-        warm, says = False, "Within its class. Still climbing, or hotter than its sister: air, load, volts."
+        warm, says = (
+            False,
+            "Within its class. If it keeps climbing, or runs hotter than its sister, check air, load and volts.",
+        )
     return Judged(verdict_on(index, read, band, "C", state, "watch" if warm else "good", says), None)
 
 
@@ -124,7 +127,7 @@ def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits)
     """Judge the sister's shell, C, against ours: much hotter ours is a finding."""
     mine = next((r for _, r in reversed(call.standing("shell_c")) if r.is_proof == reading.is_proof), None)
     if mine is None:
-        return unjudged(index, "Read our own shell too, then the two can be compared.")
+        return unjudged(index, "Read this call's motor too, to compare the two.")
     ours, theirs = span(mine.numbers[0], mine, call.meters), span(reading.numbers[0], reading, call.meters)
     above = ours.mid - theirs.mid
     band = Band(
@@ -132,7 +135,7 @@ def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits)
     )
     hotter = above - ours.u - theirs.u > limits.sister_shell_c
     state = "failed" if hotter else "normal" if above + ours.u + theirs.u <= limits.sister_shell_c else "borderline"
-    says = f"Ours is {above:+.0f} degrees C against its sister."
+    says = f"This motor is {above:+.0f} degrees C against the sister motor."
     finding = {"failed": "over", "normal": "good"}.get(state, "borderline")
     key = {"failed": "shell.hot", "normal": "shell.alike"}.get(state)
     signals = (Signal(key, f"{above:+.0f} degrees C against the sister's shell", (index,)),) if key else ()

@@ -48,8 +48,8 @@ def plate_doubt(motor: Motor) -> str:
     share = motor.hp * WATTS_PER_HP / (volts * motor.amps_a)
     if low <= share <= most:
         return ""
-    plate = f"{motor.amps_a:g} A on the plate cannot be right for {horsepower_text(motor.hp)} hp at {motor.volts} V"
-    return f"{plate}. Read the plate again: a lost point, another volts column?"
+    plate = f"{motor.amps_a:g} A on the plate can't be right for {horsepower_text(motor.hp)} hp at {motor.volts} V"
+    return f"{plate}. Read the plate again. A missed decimal point? The other voltage column?"
 
 
 def amps_doubt(reading: Reading, read: Span, plate: float, should: Expected | None, motor: Motor, call: Call) -> str:
@@ -58,14 +58,14 @@ def amps_doubt(reading: Reading, read: Span, plate: float, should: Expected | No
     turns = reading.turns or 1
     ref = should.run_amps_a["whole"].mid if should is not None and should.turns else plate
     if read.high < 0.8 * ref and turns > 1 and abs(read.mid * turns / ref - 1) < NEAR * 1.5:
-        return f"{turns} turns, and it shows what one turn would give. Was it divided already? Give it as displayed."
+        return f"{turns} turns, and it shows what one turn would. Did you already divide? Enter it as displayed."
     ratio = read.mid / ref
     if beside.stands:
         most = max(LOCKED[motor.kind] * plate, 1.3 * should.rest_amps_a["whole"].high if should else 0.0)
         return (
             ""
             if read.low <= most
-            else f"{ratio:.1f} times its amps is more than it draws standing still. {_slips(ratio, turns, motor)}"
+            else f"{ratio:.1f} times plate amps is more than it draws locked. {_slips(ratio, turns, motor)}"
         )
     if ratio < ODD_FROM or (beside.agrees and not beside.against):
         return ""
@@ -78,15 +78,15 @@ def _slips(ratio: float, turns: int, motor: Motor) -> str:
     asks = []
     near = next((n for n in TURNS if abs(ratio / n - 1) < NEAR), None)
     if near and turns == 1:
-        asks.append(f"Does the lead pass {near} times through the jaw?")
+        asks.append(f"Is the lead through the jaw {near} times?")
     elif near:
-        asks.append("Are the turns right?")
+        asks.append("Is the number of turns right?")
     if abs(ratio / 2 - 1) < NEAR:
         asks.append("Are two leads in the jaw?")
-        asks += ["Is it the plate's other volts column?"] if motor.volts and len(ranges(motor.volts)) > 1 else []
+        asks += ["Is it the other voltage column on the plate?"] if motor.volts and len(ranges(motor.volts)) > 1 else []
     if ratio > 4:
-        asks.append("Is it the compressor's lead?")
-    asks.append("Clamp the motor's whole-current lead alone and read again.")
+        asks.append("Is it the compressor lead?")
+    asks.append("Clamp only the motor's whole-current lead and read again.")
     return " ".join(asks)
 
 

@@ -49,7 +49,7 @@ def judge_readings(call: Call, limits: Limits) -> dict[int, Judged]:
     found: dict[int, Judged] = {}
     for index, reading in enumerate(call.readings):
         if index in gone:
-            found[index] = unjudged(index, "Withdrawn: a later reading replaces it.")
+            found[index] = unjudged(index, "Corrected by a later reading.")
         elif reading.wrong_power:
             says = f"Taken {reading.power_state}; this is a {reading.row.power} test. It proves nothing."
             found[index] = suspect(index, says, source=current.METHOD)
@@ -64,4 +64,4 @@ def _judge(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     if reading.kind in _BY_MOTOR:
         motor = call.motor_on_proof if reading.is_proof else call.motor
         return _BY_MOTOR[reading.kind](index, reading, motor, call, limits)
-    return judge_word(index, reading) or unjudged(index, "Kept with the call.")
+    return judge_word(index, reading) or unjudged(index, "Saved with the call.")

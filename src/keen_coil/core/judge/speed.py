@@ -18,10 +18,10 @@ SOURCE = "n = 120 f / poles; speed class within 5 % of the plate"
 STANDS_RPM = 20.0
 _SAYS = {
     "right": "The plate's speed.",
-    "slow": "Slow: a weak capacitor, low volts, dragging bearings or too much load.",
-    "other_class": "Another speed class than the plate's: the wrong motor, or the wrong plate.",
-    "borderline": "Near the plate's speed, but the meter's error reaches over the limit. Note its own error.",
-    "fast": "Fast: next to no load on it. Look at hub, wheel, air.",
+    "slow": "Slow. Check for a weak capacitor, low volts, dragging bearings or too much load.",
+    "other_class": "Not the plate's speed class. Wrong motor or wrong plate.",
+    "borderline": "Near plate speed, but too close to call with this meter. Enter its own error.",
+    "fast": "Fast. Almost no load on it. Check hub, wheel and airflow.",
 }
 
 
@@ -43,7 +43,7 @@ def _judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: L
     if motor.rpm is None:
         return unjudged(index, "The plate's RPM is not known.")
     if reading.speed is not None and reading.speed > 1:
-        return unjudged(index, "The plate's RPM belongs to the highest speed; this is another tap.")
+        return unjudged(index, "The plate RPM is for high speed. This is another tap.")
     own_hz = motor.hz or call.unit.hz or 60
     poles = motor.poles or poles_of(motor.rpm, own_hz)
     hz = own_hz if call.unit.hz is None else call.unit.hz
@@ -74,7 +74,9 @@ def _by_class(index: int, read: Span, plate: float, poles: int | None, hz: int, 
     most = synchronous_speed(poles, hz) if poles else plate * (1 + share)
     band = Band(plate * (1 - share), most, f"plate {plate:g} rpm, synchronous {most:g}", SOURCE)
     if read.low > most * 1.01 and not _next_class(read, poles, hz):
-        return suspect(index, "Above synchronous speed: an induction motor cannot. Read it again.", source=SOURCE)
+        return suspect(
+            index, "Above synchronous speed. An induction motor can't do that. Read it again.", source=SOURCE
+        )
     word = _word(read, band, poles, hz)
     state: State = "normal" if word == "right" else "failed"
     if word != "right" and read.high >= band.low and read.low <= band.high:

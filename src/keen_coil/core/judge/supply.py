@@ -94,7 +94,7 @@ def judge_volts(index: int, reading: Reading, motor: Motor, call: Call, limits: 
     link = LINK_AT[reading.place]
     found = window(motor, call, limits)
     if found is None:
-        return unjudged(index, "Neither the motor plate's volts nor the unit's are known. Read a plate first.", link)
+        return unjudged(index, "No plate volts, motor or unit. Enter a plate first.", link)
     if reading.across == "ground":
         return judge_to_ground(index, reading, found[0], call, limits)
     read = spans(reading, call.meters)
@@ -120,8 +120,8 @@ def _judge_one(
         "missing": f"No volts {_PLACE[place]}. Look upstream.",
         "half": _low_says(read, plate, place),
         "low": _low_says(read, plate, place),
-        "high": f"High {_PLACE[place]}: it heats the motor and strains the capacitor.",
-        "borderline": "On the edge of the window with the meter's error. Read again with a better meter.",
+        "high": f"High {_PLACE[place]}. It overheats the motor and stresses the capacitor.",
+        "borderline": "Too close to call with this meter. Read again with a better one.",
     }[word]
     public = {"good": "good", "borderline": "borderline"}.get(word, "out")
     text = f"{read.text('V')} {_PLACE[place]}" + (", running" if reading.when == "running" else "")
@@ -129,7 +129,7 @@ def _judge_one(
     fallen = _fallen(reading, read, call) if state == "normal" and behind else (0.0, "")
     if fallen[0] > limits.supply_drop_normal_pct:
         large = fallen[0] > limits.supply_drop_pct
-        says = f"{fallen[0]:.1f} % lower than {fallen[1]}: a burnt contact, a loose connection or a thin wire."
+        says = f"{fallen[0]:.1f} % lower than {fallen[1]}: burnt contact, loose connection or undersized wire."
         text = f"{fallen[0]:.1f} % lower {_PLACE[place]} than {fallen[1]}"
         found_drop: tuple[State, str, str] = (
             ("failed", "out", "drop.large") if large else ("borderline", "borderline", "drop.some")
@@ -149,8 +149,8 @@ def _judge_one(
 def _low_says(read: Span, plate: Range, place: str) -> str:
     """Low volts in words; half of a pair is one leg alone."""
     if plate.low >= PAIRED_FROM and abs(read.mid / (plate.high / 2) - 1) < HALF_NEAR:
-        return f"Half {_PLACE[place]}: one leg is lost, or the meter is on the neutral. Read each leg to ground."
-    return f"Low {_PLACE[place]}: find the drop or ask the utility."
+        return f"Half {_PLACE[place]}. One leg is lost, or the meter is on neutral. Read each leg to ground."
+    return f"Low {_PLACE[place]}. Find the drop or call the utility."
 
 
 def to_ground_v(nominal: float, phase: int | None) -> float:
@@ -182,11 +182,9 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
     text = " / ".join(f"{leg.mid:.0f}" for leg in read) + f" V to ground {_PLACE[place]}"
     paired = phase == 3 or low < plate.low
     if gone and not paired:
-        return unjudged(index, "Nothing to ground: the neutral, or a dead leg. Read across the line.", link)
+        return unjudged(index, "Nothing to ground. It is the neutral or a dead leg. Read across the line.", link)
     if gone and place in ("switch_load", "motor") and not call_present(call) and not reading.is_proof:
-        return unjudged(
-            index, "Nothing to ground here means nothing until the fan is called for. Check the call.", link
-        )
+        return unjudged(index, "With no call, nothing here is normal. Check the call first.", link)
     if gone:
         judgement = verdict_on(
             index, whole, band, "V", "failed", "out", f"A leg is dead {_PLACE[place]}. Look upstream on that leg."
@@ -196,11 +194,11 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
     states = [state_in(leg, band) for leg in read]
     state: State = "normal" if set(states) == {"normal"} else "borderline"
     says = (
-        "This leg is live. It proves one leg only: read across the line."
+        "This leg is live. That proves one leg only. Read across the line."
         if len(read) == 1
-        else "Each leg is live. Read across the line too: a leg may be fed back."
+        else "Both legs are live. Read across the line too, a leg can be backfed."
     )
-    odd = "Neither a live leg nor a dead one: a high leg, or fed back through something. Read across the line."
+    odd = "Not a live leg, not a dead one. It is a high leg or backfed. Read across the line."
     return Judged(
         verdict_on(
             index,
@@ -217,7 +215,7 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
 
 def _uncalled(index: int, place: str, link: str) -> Judged:
     """No volts behind the switch while nobody knows of a call: it fails nothing, and it is no good sign."""
-    says = "No volts here means nothing until the fan is called for. Check the call."
+    says = "With no call, no volts here is normal. Check the call first."
     signal = Signal("volts_uncalled.missing", f"no volts {_PLACE[place]}, call not known", (index,))
     return Judged(Judgement(reading=index, state="unjudged", says=says), link, (signal,))
 
@@ -273,9 +271,9 @@ def _judge_three(
             return _uncalled(index, place, link)
         key, says = "missing", f"No volts {_PLACE[place]}. Look upstream."
     elif min(leg.high for leg in read) < floor or share > 4 * limits.unbalance_pct:
-        key, says = "phase_lost", "A phase is lost: one pair shows next to nothing, or all differ wildly."
+        key, says = "phase_lost", "One phase is lost. A pair reads almost nothing, or they are far apart."
     elif share > limits.unbalance_pct:
-        key, says = "unbalance", f"Unbalance {share:.2f} %: do not run it."
+        key, says = "unbalance", f"Unbalance {share:.2f} %. Don't run it."
     else:
         return _three_in(index, whole, band, text, share, place, [state_in(leg, band) for leg in read])
     judgement = verdict_on(index, whole, band, "V", "failed", "out", says)
@@ -288,7 +286,7 @@ def _three_in(index: int, whole: Span, band: Band, text: str, share: float, plac
     word = {"normal": "good", "borderline": "borderline"}.get(state, "low" if whole.low < band.low else "high")
     start = {"good": "In the window", "borderline": "On the edge of the window"}.get(word, f"{word.capitalize()}")
     factor = derating(share)
-    rated = f", load at most {factor:.2f} of the plate" if factor is not None and factor < 1 else ""
+    rated = f", load it to {factor:.2f} of its rating at most" if factor is not None and factor < 1 else ""
     finding = {"good": "good" if share <= 1 else "watch", "borderline": "borderline"}.get(word, "out")
     judgement = verdict_on(index, whole, band, "V", state, finding, f"{start}, unbalance {share:.2f} %{rated}.")
     signals = (Signal(f"volts_{place}.{word}", text, (index,)),) if word != "borderline" else ()
@@ -304,8 +302,8 @@ def judge_contact_drop(index: int, reading: Reading, call: Call, limits: Limits)
     else:
         state = "failed" if read.low > band.high else "borderline"
     finding = {"normal": "good", "failed": "out"}.get(state, "borderline")
-    says = {"good": "Clean contact.", "out": "The contact is burnt: renew the switch."}.get(
-        finding, "Near the limit: use a meter with millivolts."
+    says = {"good": "Clean contact.", "out": "Burnt contact. Replace the contactor or relay."}.get(
+        finding, "Near the limit. Use a meter that reads millivolts."
     )
     signals = (Signal(f"contact.{finding}", f"{read.text('V')} across the contact", (index,)),)
     return Judged(

@@ -62,12 +62,14 @@ def _tap_pattern(steps: list[Tap], call: Call, limits: Limits) -> Pattern | None
     if len(steps) > 1 and opened:
         if len(opened) == len(steps):
             cool = all(is_cool(call, call.readings[tap.index], limits) for tap in opened)
-            return _overload(call, cool, "winding.common_open", "Common open to every tap: the internal overload.")
+            return _overload(
+                call, cool, "winding.common_open", "Common reads open to every tap. The thermal overload is open."
+            )
         names = " and ".join(str(tap.speed) for tap in opened)
-        return Pattern("failed", "open", f"Speed tap {names} is open, others read through.", "winding.tap_open")
+        return Pattern("failed", "open", f"Speed tap {names} is open. The others read good.", "winding.tap_open")
     read = [tap.read for tap in steps if tap.read is not None]
     if any(fast.mid > slow.mid and fast.apart(slow) for fast, slow in pairwise(read)):
-        says = "Ohms must rise from the high speed to the low: leads mixed up, or turns shorted."
+        says = "Ohms should rise from high speed to low. Leads mixed up, or shorted turns."
         return Pattern("suspect", "out", says, "winding.taps_wrong")
     return None
 
@@ -76,51 +78,55 @@ def _pattern(pairs: Pairs, steps: list[Tap], call: Call, limits: Limits) -> Patt
     """What the pairs read so far amount to; None while they decide nothing."""
     huge = [read for read in pairs.finite.values() if read.mid > limits.ask_winding_ohm]
     if huge:
-        says = f"{fixed(huge[0].mid)} ohm is far too much for a winding: kilohm typed as ohm? Read it again."
+        says = f"{fixed(huge[0].mid)} ohm is far too high for a winding. Was it kohm? Read it again."
         return Pattern("suspect", "out", says, "")
     if pairs.open:
         return _open_pattern(pairs, call, limits)
     if len(pairs.leads) == 2 and two_leads(call.motor):
-        return Pattern("normal", "good", "The winding reads through.", "winding.good")
+        return Pattern("normal", "good", "The winding reads good.", "winding.good")
     if call.motor.kind == "shaded_pole" and len(steps) > 1:
-        return Pattern("normal", "good", "Every tap reads through, in order.", "winding.good")
+        return Pattern("normal", "good", "All taps read good, in order.", "winding.good")
     triads = [_triad(triad, limits) for triad in pairs.triads()]
     if triads:
         return next((found for found in triads if found.finding != "good"), triads[0])
     if len(steps) > 1:
-        return Pattern("normal", "good", "Taps in order. Read the start lead too.", "taps.good")
+        return Pattern("normal", "good", "Taps read in order. Read the start lead too.", "taps.good")
     return None
 
 
 def _triad(triad: list[Span], limits: Limits) -> Pattern:
     largest, one, other = triad
     if other.low <= 0 or other.mid < JOINED_OHM:
-        says = "A pair reads next to nothing: leads joined, or turns shorted."
+        says = "A pair reads almost zero. Leads touching, or shorted turns."
         return Pattern("suspect", "shorted", says, "winding.short")
     off = abs(largest.mid - one.mid - other.mid)
     if off <= sum_allowance(largest, one, other, limits):
-        return Pattern("normal", "good", "The largest pair is the sum of the other two.", "winding.good")
-    says = f"The largest pair misses the sum of the other two by {off:.1f} ohm. Repeat on isolated leads."
+        return Pattern("normal", "good", "The largest pair equals the other two added.", "winding.good")
+    says = f"The largest pair is off the other two added by {off:.1f} ohm. Read again on isolated leads."
     return Pattern("suspect", "out", says, "winding.sum_off")
 
 
 def _open_pattern(pairs: Pairs, call: Call, limits: Limits) -> Pattern | None:
     cool = all(is_cool(call, call.readings[pairs.indices[pair]], limits) for pair in pairs.open)
     if len(pairs.leads) == 2 and two_leads(call.motor):
-        return _overload(call, cool, "winding.two_lead_open", "Both leads open: overload or winding.")
+        return _overload(call, cool, "winding.two_lead_open", "Both leads read open: overload or winding.")
     if len(pairs.open) == 3 and pairs.all_read:
-        return _opened(cool, "winding.all_open", "Open between all three leads: more than a protector.")
+        return _opened(cool, "winding.all_open", "Open between all three leads. More than an overload.")
     lead = cut_off(pairs)
     line = None if pairs.finite or len(pairs.open) < MANY_TAPS else _in_all(pairs.open)
     if line is not None:
-        return _overload(call, cool, "winding.common_open", f"{line} is open to every tap: the internal overload.")
+        return _overload(
+            call, cool, "winding.common_open", f"{line} reads open to every tap. The thermal overload is open."
+        )
     if lead is None:
         one = len(pairs.open) == 1 and pairs.all_read
-        says = "One pair open while the other two read through cannot be. Read it again."
+        says = "One pair open and the other two good can't be. Read it again."
         return Pattern("suspect", "open", says, "") if one else None
     role = roles_known(call).role(lead)
     if role == "common":
-        return _overload(call, cool, "winding.common_open", f"Common ({lead}) open to both: the internal overload.")
+        return _overload(
+            call, cool, "winding.common_open", f"Common ({lead}) reads open to both. The thermal overload is open."
+        )
     if role in ("start", "run"):
         return _opened(cool, f"winding.{role}_open", f"The {role} winding ({lead}) is open.")
     return _unknown_lead(call, cool, lead)
@@ -135,24 +141,24 @@ def _in_all(pairs: Iterable[Pair]) -> str | None:
 def _opened(cool: bool, key: str, says: str) -> Pattern:
     if cool:
         return Pattern("failed", "open", says, key + "_cool")
-    return Pattern("failed", "open", says + " Let it cool and read again before judging.", key)
+    return Pattern("failed", "open", says + " Let it cool and read again before you judge it.", key)
 
 
 def _overload(call: Call, cool: bool, key: str, says: str) -> Pattern:
     """An open that may be the protector: there must be one, and a one-shot fuse never closes again."""
     if call.motor.protection in ("none", "impedance"):
-        return _opened(cool, "winding.all_open", "Open, and this motor has no internal overload: a winding.")
+        return _opened(cool, "winding.all_open", "Open, and this motor has no thermal overload. A winding is open.")
     if call.motor.protection == "fuse":
-        return Pattern("failed", "open", says + " A one-shot thermal fuse never closes again.", key + "_cool")
+        return Pattern("failed", "open", says + " A one-shot thermal fuse does not reset.", key + "_cool")
     if cool:
-        return Pattern("failed", "open", says + " It is cool and should have closed.", key + "_cool")
+        return Pattern("failed", "open", says + " It is cool and should have reset.", key + "_cool")
     return Pattern("failed", "open", says + " Let it cool and read again.", key)
 
 
 def _unknown_lead(call: Call, cool: bool, lead: str) -> Pattern:
     if cool:
-        return Pattern("failed", "open", f"{lead} is open to the others, on a cool motor.", "winding.lead_open_cool")
-    says = f"{lead} is open to the others: the overload if it is common, else a winding. Let it cool, then tell."
+        return Pattern("failed", "open", f"{lead} reads open to the others on a cool motor.", "winding.lead_open_cool")
+    says = f"{lead} reads open to the others. Overload if it is common, else a winding. Let it cool and read again."
     return Pattern("failed", "open", says, "winding.lead_open")
 
 
@@ -160,26 +166,28 @@ def _judge_one(
     index: int, reading: Reading, counted: set[int], pattern: Pattern | None, call: Call, limits: Limits
 ) -> Judged:
     if isinstance(reading.value, list):
-        return unjudged(index, "Three pairs at once belong to a three-phase motor. Give one pair.", LINK)
+        return unjudged(index, "Three pairs at once are for a three-phase motor. Enter one pair.", LINK)
     if not reading.pair and not reading.speed:
-        return unjudged(index, "Say between which two leads this was read.", LINK)
+        return unjudged(index, "Pick the two leads you read between.", LINK)
     opened = reading.value == "OL"
     if not sound_method(reading):
         if opened:
-            return suspect(index, "Open, but not on the motor's isolated leads. Read again there.", LINK)
-        return unjudged(index, "Not on isolated leads: other paths may join in. Read again there.", LINK)
+            return suspect(index, "Open, but not on isolated leads. Take the leads off and read again.", LINK)
+        return unjudged(
+            index, "Not on isolated leads, so other paths can read in. Take the leads off and read again.", LINK
+        )
     if index not in counted:
-        return unjudged(index, "A later reading of this pair counts, or the two leads are one.", LINK)
+        return unjudged(index, "A later reading of this pair counts, or both names are one lead.", LINK)
     if pattern is None:
-        says = "Open. Read the other pairs." if opened else "Reads through. Read the other pairs."
+        says = "Open. Read the other pairs." if opened else "Reads good. Read the other pairs."
         return unjudged(index, says, LINK)
     return _by_pattern(index, reading, pattern, opened, call, limits)
 
 
 def _by_pattern(index: int, reading: Reading, pattern: Pattern, opened: bool, call: Call, limits: Limits) -> Judged:
     if pattern.finding == "open" and not opened:
-        says = "Reads through." if not reading.speed else f"Speed tap {reading.speed} reads through."
-        signals = (Signal("tap.good", f"tap {reading.speed} reads through", (index,)),) if reading.speed else ()
+        says = "Reads good." if not reading.speed else f"Speed tap {reading.speed} reads good."
+        signals = (Signal("tap.good", f"tap {reading.speed} reads good", (index,)),) if reading.speed else ()
         return Judged(Judgement(reading=index, state="unjudged", says=says, source=TRADE), LINK, signals)
     name = "-".join(reading.pair) if reading.pair else f"tap {reading.speed}"
     text = f"{name}: {'open' if opened else fixed(reading.numbers[0]) + ' ohm'}"
@@ -197,7 +205,7 @@ def _by_pattern(index: int, reading: Reading, pattern: Pattern, opened: bool, ca
 
 def _limit_text(pattern: Pattern, limits: Limits) -> str:
     if pattern.finding == "open":
-        return "each pair reads through"
+        return "each pair reads good"
     if pattern.signal.startswith(("taps", "winding.taps")):
         return "ohms rise from high speed to low"
     return f"sum within {limits.winding_sum_pct:g} % or {limits.winding_sum_ohm:g} ohm, and the meter's error"
@@ -217,9 +225,9 @@ def _judge_phases(call: Call, limits: Limits) -> dict[int, Judged]:
 def _judge_phase_reading(index: int, reading: Reading, together: list[float], call: Call, limits: Limits) -> Judged:
     ohms = reading.numbers if isinstance(reading.value, list) else together
     if len(ohms) != 3:
-        return unjudged(index, "Read the three pairs of a three-phase motor; they are judged together.", LINK)
+        return unjudged(index, "Read all three pairs. On a three-phase motor they are judged together.", LINK)
     if reading.isolated is False:
-        return unjudged(index, "Not on isolated leads: read again there.", LINK)
+        return unjudged(index, "Not on isolated leads. Take the leads off and read again.", LINK)
     at_motor = reading.place == "motor"
     if math.inf in ohms:
         return _phase_open(index, reading, ohms, at_motor, call, limits)
@@ -237,7 +245,7 @@ def _judge_phase_reading(index: int, reading: Reading, together: list[float], ca
     key = {"good": f"{group}.good", "out": "winding.phase_off" if at_motor else "run.off"}.get(finding)
     signals = (Signal(key, f"pairs differ by {share:.1f} %", (index,)),) if key else ()
     if not at_motor and state == "failed":
-        says = f"{judgement.says} Wire or motor: part them and read at the motor."
+        says = f"{judgement.says} Wire or motor. Disconnect at the motor and read there."
         return Judged(judgement.model_copy(update={"state": "suspect", "says": says}), LINK, signals)
     return Judged(judgement, LINK if at_motor else None, signals)
 
@@ -245,16 +253,16 @@ def _judge_phase_reading(index: int, reading: Reading, together: list[float], ca
 def _phase_open(index: int, reading: Reading, ohms: list[float], at_motor: bool, call: Call, limits: Limits) -> Judged:
     text = f"{ohms.count(math.inf)} of three pairs open"
     if not at_motor:
-        says = "Open from the starter's load side: wire, connection or motor. Part them and read at the motor."
+        says = "Open from the starter's load side: wire, connection or motor. Disconnect at the motor and read there."
         judgement = Judgement(reading=index, state="suspect", finding="open", says=says, source=TRADE)
         return Judged(judgement, LINK, (Signal("run.off", text, (index,)),))
     cool = is_cool(call, reading, limits)
     pattern = (
-        _overload(call, cool, "winding.two_lead_open", "All three pairs open: overload at the star point.")
+        _overload(call, cool, "winding.two_lead_open", "All three pairs open. The overload in the motor is open.")
         if ohms.count(math.inf) == 3
         else _opened(cool, "winding.phase_open", "A phase is open.")
     )
     judgement = Judgement(
-        reading=index, state="failed", finding="open", says=pattern.says, limit="each pair reads through", source=TRADE
+        reading=index, state="failed", finding="open", says=pattern.says, limit="each pair reads good", source=TRADE
     )
     return Judged(judgement, LINK, (Signal(pattern.signal, text, (index,)),))

@@ -39,7 +39,7 @@ def judge_word(index: int, reading: Reading) -> Judged | None:
     row = _row(reading)
     if row is None:
         return None
-    source = "seen or tried on site" if reading.row.power == "any" else TRADE
+    source = "checked on site" if reading.row.power == "any" else TRADE
     judgement = Judgement(
         reading=index, state=row.state, finding=row.finding or None, says=row.says, source=source, limit=None
     )

@@ -32,7 +32,7 @@ TABLE: tuple[Prior, ...] = (
     Prior("r1", "main winding ohms", 0.18, 0.30),
     Prior("x1", "leakage ohms of main winding and rotor", 0.15, 0.30),
     Prior("r2", "rotor ohms", 0.30, 0.30),
-    Prior("xm", "magnetising ohms", 1.8, 0.30),
+    Prior("xm", "magnetizing ohms", 1.8, 0.30),
     Prior("ratio", "turns of the auxiliary, times the capacitor's share of the line", 1.2, 0.30),
     Prior("r1a", "auxiliary ohms against main ohms times the turns ratio squared", 1.0, 0.15),
     Prior("core", "core loss, share of shaft power", 0.03, 0.0, 0.015, 0.05),

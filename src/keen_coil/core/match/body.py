@@ -14,7 +14,7 @@ BORE_TOLERANCE_IN = 0.005
 BAND_TOLERANCE_IN = 0.125
 USUAL_HUB_IN = 1.0
 """A hub that was not measured (trade)."""
-MEASURE_HUB = "Measure where the hub sits on the old shaft: that can show that it reaches."
+MEASURE_HUB = "Measure where the hub sits on the old shaft. That may show it reaches."
 _SLACK = 1e-9
 REMOUNT = {
     ("stud", "belly_band"): "band",
@@ -43,9 +43,9 @@ def shaft_diameter_row(ref: Reference, new: CatalogueMotor, call: Call) -> Match
     if bore is None or size is None:
         return unknown("shaft diameter", *texts, "measure_bore")
     if abs(bore - size) <= BORE_TOLERANCE_IN + _SLACK:
-        return fits("shaft diameter", *texts, "The hub goes on.")
+        return fits("shaft diameter", *texts, "The hub fits.")
     if size < bore and any("bushing" in item.lower() for item in new.kit):
-        why = "Smaller; the bushing is in the kit."
+        why = "Smaller. The bushing is in the kit."
         return needs("shaft diameter", *texts, why, work("fit_bushing", "bushing"))
     return refused("shaft diameter", *texts, "The hub does not fit, and no adapter is listed.")
 
@@ -59,8 +59,8 @@ def shaft_ends_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     if mine is None:
         return unknown("shaft ends", old, mine, "look_shaft_ends")
     if mine < old:
-        return refused("shaft ends", old, mine, "Both ends of the old shaft turn something.")
-    return fits("shaft ends", old, mine, "Both ends.")
+        return refused("shaft ends", old, mine, "Both ends of the old shaft drive something.")
+    return fits("shaft ends", old, mine, "Shaft out both ends.")
 
 
 def key_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
@@ -71,7 +71,7 @@ def key_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     if mine is None:
         return unknown("key", "keyed", None, "look_keyway")
     if mine:
-        return fits("key", "keyed", "keyed", "Keyed as the old one.")
+        return fits("key", "keyed", "keyed", "Keyed like the old one.")
     return needs("key", "keyed", "no keyway", "The hub is keyed.", work("fit_screwed_hub", "hub"))
 
 
@@ -85,11 +85,11 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Matc
     short = laid.of("hub_off_shaft") or laid.of("screw_off_shaft") or _moved(laid, out=False)
     if short and short.mark == "refused":
         needed = laid.needed_in
-        asked = "" if needed is None else f" It takes {needed:.2f} in; a short shaft cannot be stretched."
+        asked = "" if needed is None else f" It takes {needed:.2f} in; a short shaft can't be stretched."
         return refused("shaft length", *texts, short.says + asked)
     meets = laid.of("tip_meets")
     if meets and meets.mark == "refused":
-        return refused("shaft length", *texts, meets.says + " Cutting it off would take the hub's place.")
+        return refused("shaft length", *texts, meets.says + " Cutting it off would leave no room for the hub.")
     if laid.needed_in is None and (old is None or length < old - PLANE_TOLERANCE_IN - _SLACK):
         hub = laid.hub_in or USUAL_HUB_IN
         if old is not None and length < old - hub - _SLACK:
@@ -105,7 +105,7 @@ def shaft_length_row(ref: Reference, new: CatalogueMotor, laid: Section) -> Matc
             says = f"The body is {longer:.2f} in longer: keep the {what} where it was and cut the shaft, or let it sit"
             says += f" {longer:.2f} in further out. {long.says}"
         return needs("shaft length", *texts, says, work("cut_shaft"))
-    return fits("shaft length", *texts, "The hub reaches its place.")
+    return fits("shaft length", *texts, "The hub reaches where it belongs.")
 
 
 def _moved(laid: Section, out: bool) -> FitFinding | None:
@@ -145,7 +145,7 @@ def wheel_row(laid: Section) -> MatchRow | None:
     far, near = (f"{gap:.2f} in" for gap in laid.gaps_in)
     found = laid.of("wheel_rubs", "gaps_uneven")
     if found is None:
-        return fits("side gaps", "equal", f"{far} and {near}", "The wheel sits in the middle.")
+        return fits("side gaps", "equal", f"{far} and {near}", "The wheel sits centered.")
     if found.mark == "refused":
         return refused("side gaps", "equal", f"{far} and {near}", found.says)
     return needs("side gaps", "equal", f"{far} and {near}", found.says, work("move_wheel"))
@@ -163,7 +163,7 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         return refused("mounting", *texts, "The studs are on the other end.")
     part = REMOUNT.get((old, mine))
     if part is None:
-        return refused("mounting", *texts, "Cannot be mounted with what is listed.")
+        return refused("mounting", *texts, "Can't be mounted with what is listed.")
     in_kit = any(part.split()[0] in item.lower() for item in new.kit)
     todo = work("remount", part)
     why = f"Needs a {part}{', in the kit' if in_kit else ''}."
@@ -173,9 +173,9 @@ def mount_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
 def _same_mount(ref: Reference, new: CatalogueMotor, texts: tuple[str | None, str | None]) -> MatchRow:
     old, size = ref.motor.body_diameter_in, new.body_diameter_in
     if old is None or size is None or abs(old - size) <= BAND_TOLERANCE_IN + _SLACK:
-        return fits("mounting", *texts, "The same mounting.")
+        return fits("mounting", *texts, "Same mounting.")
     if new.mount == "belly_band":
-        why = f"Body {size:g} in, was {old:g}: another band."
+        why = f"Body {size:g} in, was {old:g}: needs another band."
         return needs("mounting", *texts, why, work("change_band", f"band {size:g} in"))
     why = f"Body {size:g} in, was {old:g}: adapter for the studs."
     return needs("mounting", *texts, why, work("fit_adapter", "stud adapter"))
@@ -199,9 +199,9 @@ def body_row(ref: Reference, new: CatalogueMotor, laid: Section) -> MatchRow:
         return unknown("body", *texts, "check_blade", says=meets.says.rstrip("."))
     if old.body_length_in is not None and laid.end_moved_in != 0:
         if laid.of("shaft_long") and (laid.end_moved_in or 0) > 0:
-            return fits("body", *texts, f"{laid.end_moved_in:.2f} in longer towards the blade: told with the shaft.")
+            return fits("body", *texts, f"{laid.end_moved_in:.2f} in longer toward the blade. See shaft length.")
         what = "wheel" if laid.wheel else "blade plane"
-        why = f"The shaft end moves: set the {what} anew."
+        why = f"The shaft end moves. Set the {what} again."
         return needs("body", *texts, why, work("set_wheel" if laid.wheel else "move_hub"))
     if laid.rooms.behind is not None:
         return fits("body", *texts, "Clear on both ends.")

@@ -22,11 +22,11 @@ def kind_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     if old is None:
         return unknown("kind", *names, "find_kind")
     if old == new.kind:
-        return fits("kind", *names, "Same kind.")
+        return fits("kind", *names, "Same motor type.")
     if new.kind in TAKES.get(old, ()):
-        why = "A PSC motor may stand in for a shaded-pole one: it needs its own capacitor."
+        why = "A PSC motor can replace a shaded-pole one. It needs its own run capacitor."
         return needs("kind", *names, why, work("add_capacitor"))
-    return refused("kind", *names, "Another kind of motor.")
+    return refused("kind", *names, "Not the same motor type.")
 
 
 def volts_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
@@ -42,12 +42,12 @@ def volts_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         why = f"{ref.supply_v:g} V is outside {low:.1f} to {high:.1f} V."
         return refused("volts", *texts, why, "NEMA MG 1")
     if len(ranges(new.volts)) > 1:
-        why = f"Strap it for {chosen} V."
+        why = f"Connect it for {chosen} V."
         return needs("volts", *texts, why, work("strap_leads", volts=str(chosen)), "NEMA MG 1")
     if chosen.low == chosen.high == 230 and ref.supply_v < LOW_FOR_230_V:
-        why = f"Inside its window, but a plain 230 V motor on {ref.supply_v:g} V runs hot."
+        why = f"Within 10 %, but a 230 V only motor on {ref.supply_v:g} V runs hot."
         return needs("volts", *texts, why, work("prefer_dual_volt"))
-    return fits("volts", *texts, f"{low:.1f} to {high:.1f} V holds {ref.supply_v:g} V.", "NEMA MG 1")
+    return fits("volts", *texts, f"{low:.1f} to {high:.1f} V covers {ref.supply_v:g} V.", "NEMA MG 1")
 
 
 def _volts_by_plate(ref: Reference, volts: str) -> MatchRow:
@@ -58,7 +58,7 @@ def _volts_by_plate(ref: Reference, volts: str) -> MatchRow:
         if not any(a[0] <= b[1] and b[0] <= a[1] for a in windows[0] for b in windows[1]):
             return refused("volts", *texts, "The two plates have no volts in common.", "NEMA MG 1")
         if ref.motor.volts == volts:
-            return fits("volts", *texts, "The same volts as on the old plate.", "NEMA MG 1")
+            return fits("volts", *texts, "Same volts as the old plate.", "NEMA MG 1")
     return unknown("volts", *texts, "measure_supply")
 
 
@@ -68,7 +68,7 @@ def phase_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         return not_compared("phase", None, new.phase)
     if ref.phase == new.phase:
         return fits("phase", ref.phase, new.phase, "Same phase.")
-    return refused("phase", ref.phase, new.phase, "Another number of phases.")
+    return refused("phase", ref.phase, new.phase, "Not the same phase.")
 
 
 def hertz_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
@@ -77,4 +77,4 @@ def hertz_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         return not_compared("hertz", None, new.hz)
     if ref.hz == new.hz:
         return fits("hertz", ref.hz, new.hz, "Same frequency.")
-    return refused("hertz", ref.hz, new.hz, "Another frequency.")
+    return refused("hertz", ref.hz, new.hz, "Not the same frequency.")

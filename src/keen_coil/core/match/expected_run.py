@@ -38,7 +38,7 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
     try:
         model = model_of(fitted, proof=True)
     except NoModel as error:
-        return ExpectedRun(says=f"By its plate only: {error.because}.")
+        return ExpectedRun(says=f"From its plate only: {error.because}.")
     found, load = expected(model), model.conditions.load
     amps, rpm, watts = found.run_amps_a["whole"], found.run_rpm, found.shaft_w
     plate_amps = model.fit.rated.amps_a
@@ -46,7 +46,7 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
     if found.starts != "starts_and_runs":
         says = f"It would not start this fan: {found.rest_amps_a['whole'].mid:.2f} A at rest."
     elif load > OVERLOADED:
-        says = f"Overloaded: the fan asks {100 * load:.0f} % of its torque. {says}"
+        says = f"Overloaded: the fan needs {100 * load:.0f} % of its torque. {says}"
     return ExpectedRun(
         run_amps_a=amps.ends,
         run_rpm=rpm.ends,

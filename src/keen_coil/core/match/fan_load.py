@@ -35,9 +35,9 @@ def load_row(call: Call, ref: Reference, new: CatalogueMotor, school: SizingScho
     if share is None:
         return _doubt(ref, new, school)
     texts = _horsepower(ref.hp), _horsepower(new.hp)
-    says = f"The fan asks {100 * share:.0f} % of its torque."
+    says = f"The fan needs {100 * share:.0f} % of its torque."
     if share > OVERLOADED and ref.whose == "unit_plate" and call.unit.fan_hp is None:
-        why = f"{says[:-1]} by what came off, which is not the reference."
+        why = f"{says[:-1]} by the old motor, which was not the right one."
         return needs("fan load", *texts, why, work("answer_power"), SOURCE)
     if share > OVERLOADED:
         return refused("fan load", *texts, f"Overloaded: {says[0].lower()}{says[1:]}", SOURCE, estimate=True)
@@ -75,7 +75,7 @@ def _doubt(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> MatchRo
     down = size_index(ref.hp) - size_index(new.hp)
     if down < SIZES_DOWN:
         return None
-    why = f"{down} sizes under the old horsepower at like amps, and no model to say what the fan asks of it."
+    why = f"{down} sizes under the old horsepower at similar amps, and no model to say if it carries this fan."
     return needs("fan load", _horsepower(ref.hp), _horsepower(new.hp), why, work("answer_power"))
 
 

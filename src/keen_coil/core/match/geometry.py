@@ -253,11 +253,11 @@ def _body(laid: AxialLayout, room: Rooms) -> list[FitFinding]:
     found = []
     if room.behind is not None and laid.far_end is not None and -laid.far_end > room.behind + _SLACK:
         over = -laid.far_end - room.behind
-        says = f"The body stands {over:.2f} in too far towards the {room.behind_is}."
+        says = f"The body sits {over:.2f} in too far toward the {room.behind_is}."
         found.append(FitFinding("body_meets_behind", "refused", says, over))
     if room.ahead is not None and laid.shaft_end > room.ahead + _SLACK:
         over = laid.shaft_end - room.ahead
-        says = f"The body meets the {room.ahead_is} by {over:.2f} in."
+        says = f"The body hits the {room.ahead_is} by {over:.2f} in."
         found.append(FitFinding("body_meets_ahead", "refused", says, over))
     return found
 
@@ -267,11 +267,11 @@ def _shaft(laid: AxialLayout, room: Rooms, cut: float) -> list[FitFinding]:
     if laid.tip is not None and room.ahead is not None and laid.tip > room.ahead + _SLACK:
         over = laid.tip - room.ahead
         short = cut + _SLACK < over
-        says = f"Uncut, the shaft meets the {room.ahead_is} by {over:.2f} in."
+        says = f"Uncut, the shaft hits the {room.ahead_is} by {over:.2f} in."
         found.append(FitFinding("tip_meets", "refused" if short else "work", says, over))
     if cut > 0 and laid.tip is not None:
         left = laid.tip - cut - laid.shaft_end
-        says = f"{cut:.2f} in longer than it needs: {left:.2f} in left, cut only after the check."
+        says = f"{cut:.2f} in longer than needed: {left:.2f} in left. Cut only after the fit check."
         found.append(FitFinding("shaft_long", "work", says, cut))
     return found
 
@@ -281,15 +281,15 @@ def _hub(laid: AxialLayout, at: float, hub: float, plane: float | None) -> list[
     inner, outer = at - hub / 2, at + hub / 2
     if laid.tip is not None and outer > laid.tip + _SLACK:
         over = outer - laid.tip
-        says = f"The hub hangs {over:.2f} in over the shaft's tip."
+        says = f"The hub hangs {over:.2f} in past the shaft tip."
         found.append(FitFinding("hub_off_shaft", "refused", says, over))
     if inner < laid.shaft_end - _SLACK:
         over = laid.shaft_end - inner
-        found.append(FitFinding("hub_in_body", "refused", f"The hub meets the body by {over:.2f} in.", over))
+        found.append(FitFinding("hub_in_body", "refused", f"The hub hits the body by {over:.2f} in.", over))
     if plane is not None and abs(at - plane) > PLANE_TOLERANCE_IN + _SLACK:
         over = at - plane
         way = "further out" if over > 0 else "nearer the body"
-        says = f"The blade plane lies {abs(over):.2f} in {way} than it was; within {PLANE_TOLERANCE_IN:g} in is right."
+        says = f"The blade sits {abs(over):.2f} in {way} than it was; within {PLANE_TOLERANCE_IN:g} in is right."
         found.append(FitFinding("plane_moved", "refused", says, over))
     return found
 
@@ -305,14 +305,16 @@ def _screw(call: Call, new: Motor, laid: AxialLayout, at: float, hub: float, cut
         return [FitFinding("screw_off_shaft", "refused", f"The set screw misses the shaft by {over:.2f} in.", over)]
     shaft = new.shaft
     if shaft is None or shaft.flats is None:
-        return [FitFinding("flat_unknown", "work", "Look whether the shaft has a flat for the set screw.")]
+        return [FitFinding("flat_unknown", "work", "Check if the shaft has a flat for the set screw.")]
     if shaft.flats == 0:
         return [
-            FitFinding("no_flat", "work", "No flat for the set screw: file one where it bites, never a second screw.")
+            FitFinding(
+                "no_flat", "work", "No flat for the set screw. File one where it bites. Don't add a second screw."
+            )
         ]
     if shaft.flat_length_in is not None and screw < laid.tip - shaft.flat_length_in - _SLACK:
         short = laid.tip - shaft.flat_length_in - screw
-        says = f"The flat ends {short:.2f} in short of the set screw: file it longer."
+        says = f"The flat ends {short:.2f} in short of the set screw. File it longer."
         return [FitFinding("screw_off_flat", "work", says, short)]
     return []
 
@@ -323,9 +325,9 @@ def _blade(call: Call, room: Rooms, at: float, wheel: bool) -> list[FitFinding]:
     if wheel or width is None or room.ahead is None or at + width / 2 <= room.ahead + _SLACK:
         return []
     over = at + width / 2 - room.ahead
-    says = f"The blade meets the {room.ahead_is} by {over:.2f} in."
+    says = f"The blade hits the {room.ahead_is} by {over:.2f} in."
     if plane is not None and at <= plane + _SLACK:
-        return [FitFinding("blade_meets", "work", says + " By these lengths it did before: measure again.", over)]
+        return [FitFinding("blade_meets", "work", says + " By these lengths the old one did too. Measure again.", over)]
     return [FitFinding("blade_meets", "refused", says, over)]
 
 
@@ -342,11 +344,11 @@ def _wheel(gaps: tuple[float, float] | None) -> list[FitFinding]:
     if gaps is None:
         return []
     if min(gaps) < -_SLACK:
-        return [FitFinding("wheel_rubs", "refused", f"The wheel meets the housing by {-min(gaps):.2f} in.", -min(gaps))]
+        return [FitFinding("wheel_rubs", "refused", f"The wheel hits the housing by {-min(gaps):.2f} in.", -min(gaps))]
     uneven = abs(gaps[0] - gaps[1])
     if uneven <= GAPS_TOLERANCE_IN + _SLACK:
         return []
-    says = f"Side gaps {gaps[0]:.2f} and {gaps[1]:.2f} in: equal within 1/16 in is right."
+    says = f"Side gaps {gaps[0]:.2f} and {gaps[1]:.2f} in. They should match within 1/16 in."
     return [FitFinding("gaps_uneven", "work", says, uneven)]
 
 
@@ -377,5 +379,5 @@ def _stud_ends(
             says = f"The stud ends reach {over:.2f} in into the {what}: cut them once the nuts are on."
             found.append(FitFinding("studs_meet", "work", says, over))
     if new.stud_length_in is None and new.mount == "stud" and new.studs in ("shaft_end", "both"):
-        found.append(FitFinding("studs_unknown", "fits", "Measure the stud ends: they point at the blade."))
+        found.append(FitFinding("studs_unknown", "fits", "Measure the studs. They point at the blade."))
     return found

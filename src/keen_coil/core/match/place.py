@@ -17,12 +17,14 @@ def position_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     allowed = ", ".join(item.replace("_", " ") for item in new.duty) or "any"
     name = place.replace("_", " ") if place else None
     if place is None:
-        return not_compared("position", name, allowed, "How this unit holds its motor is not noted.")
+        return not_compared("position", name, allowed, "How the motor sits in this unit is not noted.")
     if new.duty and place not in new.duty:
-        return refused("position", name, allowed, "Not allowed in this position: bearings or drains.")
+        return refused("position", name, allowed, "Not rated for this position: bearings or weep holes.")
     same = new.duty == ref.motor.duty and new.enclosure in (None, ref.motor.enclosure)
     if call.motor.role == "condenser_fan" and new.duty != [place] and not same:
-        return needs("position", name, allowed, "Open the lowest drains, plug the upper ones.", work("set_drains"))
+        return needs(
+            "position", name, allowed, "Open the lowest weep plugs, leave the upper ones plugged.", work("set_drains")
+        )
     return fits("position", name, allowed, "Allowed.")
 
 
@@ -35,10 +37,10 @@ def enclosure_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     if new.enclosure is None:
         return not_compared("enclosure", old, mine)
     if outdoors and new.enclosure == "open":
-        return refused("enclosure", old, mine, "An open motor in the rain.")
+        return refused("enclosure", old, mine, "An open motor out in the rain.")
     if new.enclosure == "air_over" and call.motor.role is not None and not in_airstream:
         return refused("enclosure", old, mine, "An air-over motor out of the airstream.")
-    return fits("enclosure", old, mine, "Suits the place.")
+    return fits("enclosure", old, mine, "Right for the location.")
 
 
 def ambient_asked(ref: Reference, call: Call) -> float | None:
@@ -55,7 +57,7 @@ def ambient_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     if asked is None or new.ambient_limit_c is None:
         return not_compared("ambient limit", *texts)
     if new.ambient_limit_c < asked:
-        return refused("ambient limit", *texts, f"Below the {asked:g} °C asked for here.")
+        return refused("ambient limit", *texts, f"Below the {asked:g} °C this location needs.")
     return fits("ambient limit", *texts, "High enough.")
 
 
@@ -66,7 +68,7 @@ def protection_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         return not_compared("protection", old, mine)
     if mine == "none" and old not in (None, "none"):
         return refused("protection", old, mine, "The old motor had thermal protection.")
-    return fits("protection", old, mine, "Protected." if mine != "none" else "As the old one.")
+    return fits("protection", old, mine, "Protected." if mine != "none" else "Same as the old one.")
 
 
 def listing_row(new: CatalogueMotor, call: Call) -> MatchRow | None:
@@ -75,14 +77,14 @@ def listing_row(new: CatalogueMotor, call: Call) -> MatchRow | None:
         return None
     if new.mildly_flammable_listed:
         return fits("listing", "mildly flammable", "listed", "Listed for this refrigerant.", "local code")
-    return refused("listing", "mildly flammable", "not listed", "This unit takes only listed parts.", "local code")
+    return refused("listing", "mildly flammable", "not listed", "This unit takes listed parts only.", "local code")
 
 
 def delivery(lead_days: float | None, on_van: int, part_no: str | None) -> Work | None:
     """Waiting for a part that is neither on the van nor in hand; hands-on time is none."""
     if on_van or lead_days == 0:
         return None
-    days = "time not known" if lead_days is None else "1 day" if lead_days == 1 else f"{lead_days:g} days"
+    days = "delivery time not known" if lead_days is None else "1 day" if lead_days == 1 else f"{lead_days:g} days"
     return work("wait_for_delivery", part_no, days=days)
 
 

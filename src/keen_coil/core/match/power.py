@@ -37,7 +37,7 @@ def amps_row(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> Match
         why = f"More than {SIZING_RULES[school].flag_amps:g} times the old amps."
         return needs("plate amps", old_text, new_text, why, work("check_circuit"))
     times = f"{amps / ref.amps_a:.2f} times the old plate amps"
-    rounding = ": within 2 %, plates round" if is_rounding(school, ref.amps_a, amps) else ""
+    rounding = ": within 2 %, plates are rounded" if is_rounding(school, ref.amps_a, amps) else ""
     return fits("plate amps", old_text, new_text, f"{times}{rounding}.")
 
 
@@ -69,7 +69,7 @@ def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_te
     source = "typical efficiency of the kind, an estimate"
     if old_w is None or new_w is None:
         return unknown("plate amps", old_text, new_text, "find_power")
-    why = f"Amps do not compare here. Shaft about {old_w:.0f} W, new {new_w:.0f} W."
+    why = f"Amps do not compare between these motor types. Shaft power about {old_w:.0f} W, new {new_w:.0f} W."
     low, high = WATTS
     if new_w < low * old_w:
         return refused("plate amps", old_text, new_text, why + " Less than the load needs.", source, estimate=True)
@@ -89,7 +89,7 @@ def torque_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
         return unknown("torque", *texts, "find_torque")
     if mine < LEAST_TORQUE * old:
         return refused("torque", *texts, f"Less than the {old:.2f} N m the load needs.")
-    return fits("torque", *texts, "Torque enough.")
+    return fits("torque", *texts, "Enough torque.")
 
 
 def _newton_metres(value: float | None) -> str | None:
@@ -114,7 +114,7 @@ def blade_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     asked = watts * (new.rpm / rpm) ** 3
     share = asked / (new.hp * WATTS_PER_HP)
     texts = f"{watts:.0f} W at {rpm:.0f} rpm", f"{asked:.0f} W at {new.rpm:g} rpm"
-    why, source = f"The blade asks {100 * share:.0f} % of its power.", "motor model and fan laws, an estimate"
+    why, source = f"The blade needs {100 * share:.0f} % of its power.", "motor model and fan laws, an estimate"
     if share > BLADE_MOST:
         return refused("blade", *texts, why, source, estimate=True)
     return needs("blade", *texts, why, work("prove_blade"), source)
@@ -125,13 +125,13 @@ def hp_row(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> MatchRo
     old_text = None if ref.hp is None else horsepower_text(ref.hp)
     new_text = None if new.hp is None else horsepower_text(new.hp)
     if school == "amps":
-        return fits("horsepower", old_text, new_text, "Shown only: the plate amps decide.")
+        return fits("horsepower", old_text, new_text, "For reference. Plate amps decide.")
     if ref.hp is None or new.hp is None:
         return unknown("horsepower", old_text, new_text, "find_horsepower")
     why = hp_refusal(school, ref.hp, new.hp)
     if why:
         return refused("horsepower", old_text, new_text, why)
-    return fits("horsepower", old_text, new_text, "Within the school.")
+    return fits("horsepower", old_text, new_text, "Within this way of sizing.")
 
 
 def part_row(ref: Reference, new: CatalogueMotor) -> MatchRow:

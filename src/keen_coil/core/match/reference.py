@@ -52,10 +52,10 @@ def reference_for(call: Call) -> Reference:
     named = unit.fan_amps_a, unit.fan_hp, unit.fan_rpm
     wrong = _disagreement(call, own[0])
     whose: Whose = "unit_plate" if wrong else "old_motor"
-    because = wrong or "The plate of what came off."
+    because = wrong or "The old motor's plate."
     if motor.belongs is False:
         whose, own = "unit_plate", (None, None, None)
-        because = "What came off does not belong here. The unit plate is the reference."
+        because = "The old motor was the wrong one for this unit. Size to the unit plate."
     first, second = (named, own) if whose == "unit_plate" else (own, named)
     amps, hp, rpm = (a if a is not None else b for a, b in zip(first, second, strict=True))
     if amps is None and hp is None and rpm is None:
@@ -66,10 +66,10 @@ def reference_for(call: Call) -> Reference:
 
 
 def _by_blade(foreign: bool) -> str:
-    why = "No plate names power or speed"
+    why = "No plate gives power or speed"
     if foreign:
-        why = "What came off does not belong here and the unit plate is silent"
-    return f"{why}: the blade and the motor model decide, an estimate. Prove air and amps on the first run."
+        why = "The old motor was the wrong one and the unit plate does not say"
+    return f"{why}. The blade and the motor model decide, an estimate. Prove airflow and amps on the first run."
 
 
 def _disagreement(call: Call, amps: float | None) -> str | None:
@@ -77,10 +77,10 @@ def _disagreement(call: Call, amps: float | None) -> str | None:
     motor, unit = call.motor, call.unit
     if unit.fan_rpm and motor.rpm and abs(unit.fan_rpm - motor.rpm) > SPEED_CLASS_PCT / 100 * unit.fan_rpm:
         return (
-            f"The unit plate asks for {unit.fan_rpm:g} rpm; what came off has {motor.rpm:g}. It was not the reference."
+            f"The unit plate calls for {unit.fan_rpm:g} rpm, the old motor has {motor.rpm:g}. It was the wrong motor."
         )
     if unit.fan_amps_a and amps and abs(unit.fan_amps_a - amps) > 0.25 * unit.fan_amps_a:
-        return f"The unit plate says {unit.fan_amps_a:g} A; what came off says {amps:g}. It was not the reference."
+        return f"The unit plate says {unit.fan_amps_a:g} A, the old motor {amps:g}. It was the wrong motor."
     if unit.fan_hp and motor.hp and abs(unit.fan_hp - motor.hp) > 0.05 * unit.fan_hp:
-        return "The unit plate names another horsepower than what came off. It was not the reference."
+        return "The unit plate calls for another horsepower than the old motor has. It was the wrong motor."
     return None

@@ -49,7 +49,7 @@ def unknown(field: str, old: object, new: object, key: str, **words: str) -> Mat
     return needs(field, old, new, f"Not known. {todo.do}.", todo)
 
 
-def not_compared(field: str, old: object, new: object, because: str = "The plate is silent.") -> MatchRow:
+def not_compared(field: str, old: object, new: object, because: str = "The plate does not say.") -> MatchRow:
     """A row where a plate is silent and nothing hangs on it."""
     return MatchRow(field, _text(old), _text(new), "not_compared", because, "trade practice")
 

@@ -19,12 +19,12 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
         return _ecm_speed(ref.rpm, new, old_text)
     asked = (new.rpm / ref.rpm) ** 3
     if poles != ref.poles:
-        why = f"{poles} poles on a {ref.poles}-pole blade: it is asked for {asked:.2f} times the power."
+        why = f"{poles} poles on a {ref.poles}-pole blade. It would need {asked:.2f} times the power."
         return refused("RPM", old_text, new_text, why, "fan laws")
     if abs(new.rpm - ref.rpm) > SPEED_CLASS_PCT / 100 * ref.rpm:
         return refused("RPM", old_text, new_text, f"More than {SPEED_CLASS_PCT:g} % from {ref.rpm:g} rpm.", "fan laws")
     return fits(
-        "RPM", old_text, new_text, f"Same speed class; the blade asks for {asked:.2f} times the power.", "fan laws"
+        "RPM", old_text, new_text, f"Same speed class. The blade needs {asked:.2f} times the power.", "fan laws"
     )
 
 
@@ -33,14 +33,14 @@ def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> MatchRo
     near = SPEED_CLASS_PCT / 100 * rpm
     low, high = new.rpm_min, new.rpm_max if new.rpm_max is not None else new.rpm
     if low is None and new.rpm is not None and abs(new.rpm - rpm) <= near:
-        return fits("RPM", old_text, f"{new.rpm:g} rpm", "Its plate speed is the blade's, within 5 %.")
+        return fits("RPM", old_text, f"{new.rpm:g} rpm", "Its plate speed matches the blade within 5 %.")
     if high is not None and high < rpm - (near if new.rpm_max is None else 0):
-        return refused("RPM", old_text, _range_text(low, high), f"Its range does not hold {rpm:g} rpm.")
+        return refused("RPM", old_text, _range_text(low, high), f"Its range does not reach {rpm:g} rpm.")
     if low is None or high is None:
         return unknown("RPM", old_text, _range_text(low, high), "find_speed_range")
     if low <= rpm <= high:
-        return fits("RPM", old_text, _range_text(low, high), "Its range holds the blade's speed.")
-    return refused("RPM", old_text, _range_text(low, high), f"Its range does not hold {rpm:g} rpm.")
+        return fits("RPM", old_text, _range_text(low, high), "Its range covers the blade's speed.")
+    return refused("RPM", old_text, _range_text(low, high), f"Its range does not reach {rpm:g} rpm.")
 
 
 def _range_text(low: float | None, high: float | None) -> str:
@@ -55,11 +55,15 @@ def command_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     texts = _command_text(old.ecm_control, old.command), _command_text(mine.ecm_control, mine.command)
     for name, ours, theirs in (("holds", old.ecm_control, mine.ecm_control), ("command", old.command, mine.command)):
         if ours and theirs and ours.casefold() != theirs.casefold():
-            why = "It holds something else." if name == "holds" else "It takes another command."
+            why = (
+                "Not the same control (torque, airflow or speed)."
+                if name == "holds"
+                else "It takes a different command."
+            )
             return refused("command", *texts, why)
     if not (old.command and mine.command):
         return unknown("command", *texts, "find_command")
-    return fits("command", *texts, "The same command.")
+    return fits("command", *texts, "Same command.")
 
 
 def _command_text(control: str | None, command: str | None) -> str | None:

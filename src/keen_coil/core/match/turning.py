@@ -75,18 +75,18 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     was_reversible = ref.motor.rotation is not None and ref.motor.rotation.sense == "reversible"
     if new.rotation is not None and new.rotation.sense == "reversible":
         if was_reversible:
-            return fits("rotation", old_text, new_text, "Takes either way, as the old one did.")
+            return fits("rotation", old_text, new_text, "Reversible, like the old one.")
         sense = from_shaft_end(ref.motor.rotation)
         way = f"{sense} from the shaft end" if sense else "as the old one turned"
-        return needs("rotation", old_text, new_text, "Takes either way.", work("set_rotation", way=way))
+        return needs("rotation", old_text, new_text, "Reversible.", work("set_rotation", way=way))
     if was_reversible:
         return unknown("rotation", old_text, new_text, "find_way")
     old, sense = from_shaft_end(ref.motor.rotation), from_shaft_end(new.rotation)
     if old is None or sense is None:
         return unknown("rotation", old_text, new_text, "find_rotation")
     if old == sense:
-        return fits("rotation", old_text, new_text, "The same, viewed from the same end.")
-    return refused("rotation", old_text, new_text, "Turns the other way and cannot be reversed.")
+        return fits("rotation", old_text, new_text, "Same, viewed from the same end.")
+    return refused("rotation", old_text, new_text, "Turns the other way and can't be reversed.")
 
 
 def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
@@ -105,14 +105,14 @@ def speeds_row(ref: Reference, new: CatalogueMotor, call: Call) -> MatchRow:
     if have > used:
         extra = have - used
         todo = work("cap_extra_taps", taps=f"{extra} unused speed tap{'s' if extra > 1 else ''}")
-        return needs("speeds", used, have, "More taps than used.", todo._replace(minutes=extra * todo.minutes))
-    return fits("speeds", used, have, "As many as used.")
+        return needs("speeds", used, have, "More taps than you use.", todo._replace(minutes=extra * todo.minutes))
+    return fits("speeds", used, have, "As many as you use.")
 
 
 def _speeds_unknown(old: int, new: CatalogueMotor) -> MatchRow:
     """Which of the old motor's speeds are used is not noted: as many as it had will do."""
     if new.speeds is not None and new.speeds >= old:
-        return needs("speeds", old, new.speeds, "As many as the old one had.", work("cap_taps"))
+        return needs("speeds", old, new.speeds, "As many as the old one.", work("cap_taps"))
     return unknown("speeds", old, new.speeds, "note_speeds_used")
 
 
@@ -121,15 +121,15 @@ def capacitor_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     old_text = _capacitor_text(ref.motor)
     new_text = _capacitor_text(new)
     if new.kind != "psc":
-        return fits("capacitor", old_text, "none", "This kind needs no run capacitor.")
+        return fits("capacitor", old_text, "none", "This motor type needs no run capacitor.")
     if new.capacitor_uf is None:
         return unknown("capacitor", old_text, None, "find_capacitor")
     volts = f" {new.capacitor_v:g} V" if new.capacitor_v else ""
     part = f"{new.capacitor_uf:g} µF{volts}"
     if (ref.motor.capacitor_uf, ref.motor.capacitor_v) == (new.capacitor_uf, new.capacitor_v):
-        return fits("capacitor", old_text, new_text, "The same value. Renew it with the motor all the same.")
+        return fits("capacitor", old_text, new_text, "Same value. Replace it with the motor anyway.")
     return needs(
-        "capacitor", old_text, new_text, "The capacitor follows the new motor.", work("fit_capacitor", part, uf=part)
+        "capacitor", old_text, new_text, "The capacitor goes by the new motor.", work("fit_capacitor", part, uf=part)
     )
 
 

@@ -9,21 +9,21 @@ from .windings import overload_open
 
 WORDS: dict[str, tuple[str, ...]] = {
     "quiet": (
-        "It was standing still when we came in this morning.",
-        "Nothing moves and nothing is heard.",
-        "The room got warm; the fan is dead.",
+        "It was not running when we came in this morning.",
+        "Nothing moves and you don't hear a thing.",
+        "It got warm in here and the fan is dead.",
     ),
-    "hums_no_start": ("It hums and stands still.", "You can hear it, but it does not go round."),
-    "slow_start": ("It takes its time to get going, longer every day.", "It creeps, then it goes."),
-    "stops_hot": ("It runs in the morning and stands still by noon.", "After an hour it stops; later it goes again."),
-    "trips": ("The breaker went off and goes off again.", "It trips, every time somebody resets it."),
-    "runs_backwards": ("It goes round, but the wrong way.", "The air comes out where it should go in."),
-    "noisy": ("There is a noise that was not there before.", "One hears it next door."),
-    "weak_air": ("There is hardly any air.", "It runs, but the room does not get cool."),
-    "high_pressure_lockout": ("It locks out with a code.", "It gives up after a few minutes, with a light blinking."),
-    "other": ("It is not as it was.",),
+    "hums_no_start": ("It hums and won't turn.", "You can hear it, but it doesn't spin."),
+    "slow_start": ("It takes forever to get going, and it gets worse every day.", "It starts slow, then it goes."),
+    "stops_hot": ("It runs in the morning and quits by noon.", "It runs an hour and quits. Later it runs again."),
+    "trips": ("The breaker tripped and keeps tripping.", "It trips every time we reset it."),
+    "runs_backwards": ("It spins, but the wrong way.", "It blows out where it should suck in."),
+    "noisy": ("There is a noise that was not there before.", "You can hear it next door."),
+    "weak_air": ("There's hardly any air coming out.", "It runs, but it's not cooling."),
+    "high_pressure_lockout": ("It locks out with a code.", "It quits after a few minutes with a light blinking."),
+    "other": ("It doesn't run like it used to.",),
 }
-AFTER_A_VISIT = " Somebody was here last week and did something to it."
+AFTER_A_VISIT = " Somebody was out last week and worked on it."
 
 
 def symptom_of(truth: UnitState, chance: Chance) -> str:

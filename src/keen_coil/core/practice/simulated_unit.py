@@ -27,20 +27,22 @@ class Slip(NamedTuple):
 
 SLIPS: dict[str, Slip] = {
     "live_ohms": Slip(
-        "A meter on ohms, µF or insulation was put on live parts.", "Lock out, prove it dead, then measure."
+        "You put a meter on ohms, µF or insulation on live parts.", "Lock out, prove it dead, then measure."
     ),
-    "live_hands": Slip("Hands went into the unit while it was live.", "Lock out and prove it dead before touching."),
+    "live_hands": Slip(
+        "You reached into the unit while it was live.", "Lock out and prove it dead before you touch it."
+    ),
     "not_bled": Slip(
-        "A capacitor was touched with the meter before it was bled.",
-        "Bleed it through the resistor, then read it with the voltmeter.",
+        "You put the meter on a capacitor before you bled it.",
+        "Bleed it through the resistor, then check it with the voltmeter.",
     ),
     "not_proved": Slip(
-        "It was taken for dead without proving it.",
-        "Tester on a live source, on the dead parts, on the live source again.",
+        "You took it for dead without proving it.",
+        "Tester on a live source, then on the dead parts, then on the live source again.",
     ),
     "onto_fault": Slip(
-        "It was energized with insulation failed or a trip not cleared.",
-        "Test to ground first; nothing is energized onto a fault.",
+        "You energized it with bad insulation or a trip not cleared.",
+        "Test to ground first. Never energize into a fault.",
     ),
 }
 """Safety slips that are counted, each once for each lock-out or test (practice, section 2)."""
@@ -79,7 +81,7 @@ def measure(
         return Measured(word, word, how_it_shows(truth, asked.kind, word), slip=_unproved(asked, moment))
     value = true_value(truth, asked, moment.minutes)
     if value is None or (asked.kind in NEEDS_TURNING and not _some(value)):
-        return Measured(warns="Nothing to read there: it stands, or this unit has none.")
+        return Measured(warns="Nothing to read there. It is not running, or this unit has none.")
     if asked.kind == "supply_v" and not moment.live:
         value = [0.0, 0.0, 0.0] if isinstance(value, list) else 0.0
     return Measured(displayed(asked.kind, value, _error(truth, asked, count)), value, slip=_unproved(asked, moment))

@@ -17,9 +17,9 @@ from ..readings import Reading
 
 DIRECTION = {
     "indoor_blower": "Power up with people clear. The wheel turns from the narrow side of its scroll to the wide side.",
-    "inducer": "Power up with people clear. The wheel turns towards its outlet; the vent blows.",
+    "inducer": "Power up with people clear. The wheel turns toward its outlet and the vent blows.",
 }
-DIRECTION_ELSE = "Power up with people clear. Air goes where it should; else stop and reverse."
+DIRECTION_ELSE = "Power up with people clear. Air goes the right way. If not, stop and reverse it."
 
 
 class Needed(NamedTuple):
@@ -58,7 +58,9 @@ def _mains(call: Call) -> bool:
 
 AFTER_AMPS: tuple[_Row, ...] = (
     _Row(
-        Needed("noise", "Noise", "noise", ask="Listen after some minutes: hum, rub, rattle, and feel for vibration."),
+        Needed(
+            "noise", "Noise", "noise", ask="After a few minutes, listen for hum, rub or rattle and feel for vibration."
+        ),
         _always,
     ),
     _Row(
@@ -66,10 +68,11 @@ AFTER_AMPS: tuple[_Row, ...] = (
         _role("inducer"),
     ),
     _Row(
-        Needed("vent", "Vent and drain", "vent_drain", ask="Vent joined, drain runs, nothing spills."), _role("inducer")
+        Needed("vent", "Vent and drain", "vent_drain", ask="Vent connected, drain running, no spillage."),
+        _role("inducer"),
     ),
     _Row(
-        Needed("room_co", "Carbon monoxide, room", "co_ppm", at="room", ask="Beside the unit, burner on, door shut."),
+        Needed("room_co", "Carbon monoxide, room", "co_ppm", at="room", ask="Beside the unit, burner on, door closed."),
         _role("inducer"),
     ),
     _Row(
@@ -81,14 +84,14 @@ AFTER_AMPS: tuple[_Row, ...] = (
             "heat",
             "Motor temperature after 10 min",
             "shell_c",
-            ask="Infrared on the shell, ten minutes in.",
+            ask="Infrared on the motor shell, ten minutes in.",
             must=False,
         ),
         _always,
     ),
     _Row(
         Needed(
-            "air", "Air, cfm per ton", "air_speed_fpm", ask="A traverse with its free area; several points.", must=False
+            "air", "Air, cfm per ton", "air_speed_fpm", ask="A traverse with its free area, several points.", must=False
         ),
         _role("indoor_blower"),
     ),

@@ -42,31 +42,31 @@ class RunProof(BaseModel):
 
 
 HIGH_AMPS = (
-    "Meter: more turns through the clamp, or one with more resolution.",
-    "Interference: keep the jaw away from compressor leads; note the background.",
+    "Meter: more turns through the clamp, or a meter with more resolution.",
+    "Interference: keep the jaw away from the compressor leads and read the background.",
     "Speed class: same poles and RPM as the old plate?",
     "Capacitor: the new motor's µF, not the old one's?",
     "Blade height: where it was, within 1/8 in?",
     "Coil: clean?",
 )
 _OTHER = {
-    "turns_way": "Stop it. Set the rotation the other way and try again.",
-    "supply_v": "Find the volts first: supply, contacts, connections.",
-    "draught": "Vent, drain, gasket and wheel: find what leaks or is blocked. The switch is never jumpered.",
-    "vent": "Join and clear it before it runs again.",
-    "room_co": "Burner off, people out, air in. Find it before it burns again.",
-    "flue_co": "Burner off: burner, vent, heat exchanger before it runs again.",
-    "heat": "Stop it: air, load, volts, bearings.",
-    "noise": "Stop it. Hub, blade, bracket and guard: find what touches or is loose.",
+    "turns_way": "Shut it off. Reverse the rotation and try again.",
+    "supply_v": "Fix the voltage first: supply, contacts, connections.",
+    "draught": "Vent, drain, gasket and wheel: find what leaks or is plugged. Never jumper the switch.",
+    "vent": "Connect it and clear it before it runs again.",
+    "room_co": "Burner off, people out, ventilate. Find it before it fires again.",
+    "flue_co": "Burner off. Check burner, vent and heat exchanger before it runs again.",
+    "heat": "Shut it off. Check airflow, load, volts and bearings.",
+    "noise": "Shut it off. Check hub, blade or wheel, bracket and guard for what rubs or is loose.",
 }
 LOW_AMPS = (
-    "Low amps: does the hub turn with the shaft, is blade or wheel the right way round and at its height?",
-    "Low amps on a blower: filter, coil and registers, for little air is little work.",
-    "Low amps: meter on the lead that carries the whole current, more turns through the clamp.",
-    "Low amps: a motor bigger than the load needs draws little for good.",
+    "Low amps: does the hub turn with the shaft? Is the blade or wheel on right and at its height?",
+    "Low amps on a blower: check filter, coil and registers. Less air is less work.",
+    "Low amps: is the clamp on the lead that carries the whole current? More turns through it.",
+    "Low amps: a motor bigger than the load needs always draws little.",
 )
 """Low amps are a question with its cheap checks, and no failed run."""
-PART_LOAD = "At part load it draws what the air asks: normal for an ECM."
+PART_LOAD = "At part load an ECM draws only what the airflow needs. That is normal."
 
 
 def prove_run(call: Call, limits: Limits = DEFAULTS) -> RunProof:
@@ -135,10 +135,10 @@ def _under_highest(reading: Reading, call: Call, limits: Limits) -> tuple[CheckS
         return None
     read, most = spans(reading, call.meters)[0], limit_amps(motor, plate, limits)
     if read.high <= plate:
-        return "passed", "No plate amps for this speed; under the plate of the highest."
+        return "passed", "No plate amps for this speed. Under the plate amps of high speed."
     if read.low > most:
-        return "failed", "Over the limit of the highest speed, on a slower one."
-    return "look", "No plate amps for this speed; near the limit of the highest."
+        return "failed", "Over the high-speed limit, on a slower speed."
+    return "look", "No plate amps for this speed. Near the high-speed limit."
 
 
 _STATES: dict[State, CheckState] = {

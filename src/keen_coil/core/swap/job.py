@@ -23,17 +23,17 @@ from .recorded import features_of_findings, features_of_hub
 
 Kind = Literal["motor", "capacitor", "module", "none"]
 HUBS: dict[Hub, tuple[str, str]] = {
-    "free": ("comes off", "New enough, or it moved when it was tried."),
-    "stuck": ("stuck", "Oil it early, let it work; then wrenches where there are flats, else the puller."),
-    "hard": ("stuck hard", "Oil, time, then the puller."),
+    "free": ("comes off easily", "New enough, or it moved when you tried it."),
+    "stuck": ("stuck", "Oil it early and let it soak. Wrenches if there are flats, otherwise the puller."),
+    "hard": ("seized on", "Oil, time, then the hub puller."),
 }
 BUILDS: dict[InducerBuild, tuple[str, str]] = {
-    "motor": ("motor alone", "The wheel and housing stay; the motor is changed on its plate."),
+    "motor": ("motor alone", "Wheel and housing stay. The motor is changed on its plate."),
     "assembly": ("complete assembly", "Motor, wheel and housing as one, with both gaskets."),
 }
 REMOVALS: dict[Removal, tuple[str, str]] = {
-    "blade_first": ("blade off first", "The motor is still held while the blade is pulled."),
-    "together": ("out together", "Motor and blade come out as one; the hub is pulled on the ground."),
+    "blade_first": ("blade off first", "The motor stays mounted while you pull the blade."),
+    "together": ("out together", "Motor and blade come out together. Pull the hub on the ground."),
 }
 ACCESS: dict[tuple[str, str], str] = {
     ("condenser_fan", "split_condenser"): "top",
@@ -122,7 +122,7 @@ class Job:
 
 FEATURES: dict[str, str] = {
     "motor": "a motor was chosen",
-    "capacitor_only": "the capacitor alone is renewed",
+    "capacitor_only": "the capacitor alone is replaced",
     "module": "the module alone",
     "condenser_fan": "role",
     "indoor_blower": "role",
@@ -169,7 +169,7 @@ FEATURES: dict[str, str] = {
     "clip_on": "hub held by a spring clip",
     "pressed_on": "hub pressed on",
     "keyed": "keyed shaft",
-    "assembly": "inducer renewed as a complete assembly",
+    "assembly": "inducer replaced as a complete assembly",
     "motor_alone": "inducer motor alone",
     "packed": "blade or wheel packed with dirt",
     "damaged_load": "blade or wheel bent or cracked",
@@ -335,15 +335,15 @@ def _parts(new: Motor, plan: Plan, features: set[str]) -> tuple[str, ...]:
 
 
 _LOWEST = {
-    "shaft_down": "the ones at the shaft end; plug those at the far end",
-    "shaft_up": "the ones at the far end; plug those at the shaft end",
-    "horizontal": "the ones on the lower side; plug those on the upper side",
+    "shaft_down": "the ones at the shaft end, plug those at the far end",
+    "shaft_up": "the ones at the far end, plug those at the shaft end",
+    "horizontal": "the ones on the lower side, plug those on the upper side",
 }
 
 
 def drains_to_open(mounted: str | None) -> str:
     """Which drain openings are opened for a position, which plugged: water leaves at the lowest (trade)."""
-    return _LOWEST.get(mounted or "", "the lowest as it hangs; plug the upper ones")
+    return _LOWEST.get(mounted or "", "the lowest as it hangs, plug the upper ones")
 
 
 def way_on_plate(call: Call) -> str:
@@ -356,7 +356,7 @@ _WAYS = {"cw": "clockwise", "ccw": "counter-clockwise"}
 
 def way_words(way: str | None) -> str:
     """A way of turning with the end it is seen from; without one, how to find it."""
-    return f"{way} from the shaft end" if way else "as the old one turned, told from the same end"
+    return f"{way} from the shaft end" if way else "the way the old one turned, viewed from the same end"
 
 
 def _held(call: Call) -> str:
@@ -365,7 +365,7 @@ def _held(call: Call) -> str:
         return "key in, one screw on the key, the other on the flat"
     words = {
         "clip": "its clip seated",
-        "pressed": "pressed home to the mark",
+        "pressed": "pressed on to the mark",
         "bolted": "hub bolted, screw on the flat",
     }
     return words.get(call.load.hub or "", "screw on the flat")
@@ -379,9 +379,9 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
     return {
         "part": new.part_no or "the new motor",
         "capacitor": plan.capacitor_says or "what the new motor's plate asks for",
-        "hub_at": "its old place" if at is None else f"{at:.2f} in from the mounting face to the hub's middle",
-        "cut": "what stands too long" if not cut else f"{cut:.2f} in",
-        "left": "" if left is None else f", {left:.2f} in stay out of the body",
+        "hub_at": "its old spot" if at is None else f"{at:.2f} in from the mounting face to the hub's middle",
+        "cut": "what is too long" if not cut else f"{cut:.2f} in",
+        "left": "" if left is None else f", {left:.2f} in left out of the body",
         "drains": drains_to_open(call.unit.mounted),
         "held": _held(call),
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",

@@ -39,18 +39,18 @@ MARKS: dict[str, Mark] = {
     "blade_height_after": Mark(
         "blade_height_after", "shroud edge to blade, now", "in", "blade_height", PLANE_TOLERANCE_IN
     ),
-    "gap_far": Mark("gap_far", "side gap, far side", "in"),
-    "gap_near": Mark("gap_near", "side gap, near side", "in"),
-    "gap_far_after": Mark("gap_far_after", "side gap, far side, now", "in", "gap_near_after", GAPS_TOLERANCE_IN),
-    "gap_near_after": Mark("gap_near_after", "side gap, near side, now", "in", "gap_far_after", GAPS_TOLERANCE_IN),
+    "gap_far": Mark("gap_far", "side gap, away from motor", "in"),
+    "gap_near": Mark("gap_near", "side gap, motor side", "in"),
+    "gap_far_after": Mark("gap_far_after", "side gap, away from motor, now", "in", "gap_near_after", GAPS_TOLERANCE_IN),
+    "gap_near_after": Mark("gap_near_after", "side gap, motor side, now", "in", "gap_far_after", GAPS_TOLERANCE_IN),
     "turns": Mark("turns", "rotation viewed from the shaft", "", choices=("clockwise", "counter-clockwise")),
     "leads_at": Mark("leads_at", "leads leave at", "o'clock", choices=tuple(str(hour) for hour in range(1, 13))),
-    "band_at": Mark("band_at", "band edge to body's end", "in"),
-    "band_at_after": Mark("band_at_after", "band edge to body's end, now", "in", "band_at", BAND_TOLERANCE_IN),
+    "band_at": Mark("band_at", "band edge to end of body", "in"),
+    "band_at_after": Mark("band_at_after", "band edge to end of body, now", "in", "band_at", BAND_TOLERANCE_IN),
     "belt_size": Mark("belt_size", "belt", "", words=True),
     "pulley_turns": Mark("pulley_turns", "pulley open", "turns"),
-    "belt_gives": Mark("belt_gives", "belt gives", "in"),
-    "belt_gives_after": Mark("belt_gives_after", "belt gives, now", "in", "belt_gives", BELT_TOLERANCE_IN),
+    "belt_gives": Mark("belt_gives", "belt deflection", "in"),
+    "belt_gives_after": Mark("belt_gives_after", "belt deflection, now", "in", "belt_gives", BELT_TOLERANCE_IN),
 }
 
 
@@ -84,7 +84,7 @@ def put_back(name: str, marks: Mapping[str, str], way: str = "") -> MarkCheck | 
     mark = MARKS[name]
     if name == "turns" and way and marks.get(name):
         same = marks[name] == way
-        says = "As on the plate." if same else f"The plate says {way}: look again before the rotation is set."
+        says = "As on the plate." if same else f"The plate says {way}. Check again before you set the rotation."
         return MarkCheck(says, same)
     first, second = marks.get(mark.of or ""), marks.get(name)
     if mark.of is None or not first or not second or mark.within is None:
@@ -94,4 +94,4 @@ def put_back(name: str, marks: Mapping[str, str], way: str = "") -> MarkCheck | 
         return MarkCheck(f"Within {mark.within:g} in.", True)
     pair = name.startswith("gap_")
     what = "the two sides differ by" if pair else "off by"
-    return MarkCheck(f"{what.capitalize()} {abs(off):.2f} in, at most {mark.within:g}: set it again.", False)
+    return MarkCheck(f"{what.capitalize()} {abs(off):.2f} in, at most {mark.within:g}. Set it again.", False)

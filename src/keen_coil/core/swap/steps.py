@@ -12,7 +12,7 @@ from .job import Job, way_words
 from .schedule import Task
 from .table import ABOVE, ALWAYS_UP, PHASES, ROWS
 
-LEADS_UNKNOWN = "as the old ones left"
+LEADS_UNKNOWN = "the way the old ones left"
 
 
 class Step(NamedTuple):
@@ -39,12 +39,12 @@ class Step(NamedTuple):
 
 
 WAITS: dict[str, str] = {
-    "part": "the part comes over",
-    "bleed": "the resistor works",
-    "module": "the module's charge goes",
-    "cool": "the shell cools",
-    "oil": "the oil works",
-    "warm": "it runs warm",
+    "part": "the part is on its way",
+    "bleed": "the capacitor bleeds down",
+    "module": "the module discharges",
+    "cool": "the motor cools",
+    "oil": "the oil soaks in",
+    "warm": "it warms up",
 }
 
 

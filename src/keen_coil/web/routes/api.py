@@ -24,7 +24,7 @@ from ..workers import LOOKS_EVERY_S, Workers
 router = APIRouter(prefix="/api")
 _ERRORS: dict[int | str, dict[str, Any]] = {
     422: {
-        "description": "Fields that cannot be taken",
+        "description": "Fields that can't be used",
         "content": {
             "application/json": {
                 "schema": {

@@ -158,7 +158,7 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
             request,
             "error.html",
             422,
-            title="That cannot be taken",
+            title="That can't be saved",
             lines=["Nothing was added.", *lines],
             back=f"/calls/{call_id}/path",
             faults=faults_by_field(error),

@@ -18,14 +18,14 @@ from ..page import RowId, act_context, checked_form, database, faults_by_field, 
 
 router = APIRouter()
 LOOKALIKES = (
-    ("Defrost", "The outdoor fan is meant to stop in defrost.", "heat_pump"),
-    ("No call", "The thermostat does not ask for it.", ""),
-    ("A safety", "High pressure or a limit: open, and right to be open.", "outdoor"),
-    ("A safety", "Limit, float or door switch: open, and right to be open.", "indoor"),
+    ("Defrost", "The outdoor fan is supposed to stop in defrost.", "heat_pump"),
+    ("No call", "The thermostat is not calling.", ""),
+    ("A safety", "High pressure or a limit opened, for a reason.", "outdoor"),
+    ("A safety", "Limit, float or door switch opened, for a reason.", "indoor"),
     ("A delay", "The fan delay is still counting.", ""),
-    ("Fan control", "A head-pressure or speed control holds it off in the cold.", "outdoor"),
-    ("Lockout", "The board or a leak detector has locked out.", ""),
-    ("Last visit", "A wire was left off, or the wrong part fitted.", ""),
+    ("Fan control", "A head-pressure or speed control holds it off in cold weather.", "outdoor"),
+    ("Lockout", "The board or a leak detector locked it out.", ""),
+    ("Last visit", "A wire was left off, or the wrong part was put in.", ""),
 )
 """What looks like a dead motor, in words, and the kind of motor or unit that it can be met on."""
 
