@@ -255,7 +255,7 @@ def test_the_new_motor_takes_the_old_ones_place(db):
     shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = imported(db)
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    with pytest.raises(InvalidField, match="neither done nor left out"):
+    with pytest.raises(InvalidField, match="not done or skipped"):
         hand_over.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
     every_step(db, call_id)
     closed(db, call_id)

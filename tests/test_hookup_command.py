@@ -170,7 +170,7 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
     hookup_station.keep_found(db, call_id, stamp(1), typed)
     found = hookup_station.hookup_view(open_call_view(db, call_id), "found")
     assert (found.check.turns, found.goes["brown"]) == ("right", "capacitor.fan")
-    assert "drawn as usual" in found.explains[0]
+    assert "drawn the usual way" in found.explains[0]
     matching.pick_motor(db, call_id, stamp(2), "TM-4027")
     hookup_station.keep_plan(db, call_id, stamp(3), "dual")
     sheet = open_call_view(db, call_id)
@@ -231,7 +231,7 @@ def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):
         f"/calls/{ROPE_WORKS}/hook-up/leads",
         leads="black: main.1 aux.1\nwhite: main.2\nbrown: aux.2",
     )
-    assert "drawn as usual" not in page.text
+    assert "drawn the usual way" not in page.text
     answer = post(
         client,
         f"/calls/{ROPE_WORKS}/hook-up?view=found",

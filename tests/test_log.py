@@ -155,6 +155,6 @@ def test_pages_of_the_log(reader):
     assert reader.get("/log?of=came_back&time=all").status_code == 200
     assert reader.get("/log?of=gremlins").status_code == 422
     unit = log.search(reader.app.state.db, "creamery yard").units[0].id
-    assert "Over the visits" in reader.get(f"/log/units/{unit}").text
+    assert "Unit history" in reader.get(f"/log/units/{unit}").text
     assert reader.get("/log/units/99999").status_code == 404
     assert reader.get("/log/follow-ups.ics").headers["content-type"].startswith("text/calendar")

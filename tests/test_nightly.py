@@ -107,7 +107,7 @@ def test_settings_and_the_doctor_say_how_it_stands(client):
         "/settings/backup",
         data={**hidden(client.get("/settings").text, "/settings/backup"), "keep": "0", "at": "02:00"},
     )
-    assert "No nightly backup is made" in answer.text
+    assert "Nightly backup is off" in answer.text
     answer = client.post(
         "/settings/backup", data={**hidden(answer.text, "/settings/backup"), "keep": "x", "at": "99:00"}
     )

@@ -166,7 +166,7 @@ def test_closed_without_a_judgement_it_is_marked_for_the_manager(shop):
     closed(shop, call_id)
     view = open_call_view(shop, call_id)
     assert view.row.outcome.unjudged
-    assert "without a proved or judged cause" in said_of(view.row.outcome, view.row.chosen)
+    assert "with no confirmed cause" in said_of(view.row.outcome, view.row.chosen)
     assert "not proved yet" not in record(shop, call_id).plain
 
 
@@ -302,7 +302,7 @@ def test_a_repair_that_was_ticked_is_not_asked_for_again_and_stands_under_done(s
     assert any("still open" in text for text in hand_over.loose_ends(open_call_view(shop, call_id)))
     every_step(shop, call_id)
     assert hand_over.loose_ends(open_call_view(shop, call_id)) == []
-    words = {"wash_wheel": "wheel washed", "repair_wire": "Wire repaired", "remake_connection": "Connection remade"}
+    words = {"wash_wheel": "wheel washed", "repair_wire": "Wire repaired", "remake_connection": "Connection repaired"}
     assert words[step] in record(shop, call_id).fitted
     act(shop, call_id, swap.take_step_back, step)
     assert words[step] not in record(shop, call_id).fitted

@@ -96,7 +96,7 @@ def test_a_wish_that_cannot_be_is_told(fields, field):
 
 def test_on_the_page_and_the_board(client):
     page = client.get("/shelf/plan?days=30&level=99").text
-    assert "kinds of part cover" in page
+    assert "parts cover" in page
     page = post(client, "/shelf/plan", "/shelf/plan/levels", days="30", level="99", parts="", van="Van 1").text
     assert "levels are kept" in page
     assert "below level" in client.get("/").text
@@ -134,7 +134,7 @@ def test_from_files_on_the_command_line(files, tmp_path):
     assert found["parts"][0]["level"] >= 1
     assert orders.read_text().startswith("part_no,quantity")
     text = CliRunner().invoke(app, ["van", "plan", *files])
-    assert "kinds of part cover" in text.output
+    assert "parts cover" in text.output
 
 
 @pytest.mark.parametrize(
@@ -157,5 +157,5 @@ def test_an_area_that_is_none_is_told_by_row(files, line, says):
 def test_from_the_log_on_the_command_line(demo_path):
     answer = CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--parts", "4"])
     assert answer.exit_code == 0
-    assert "4 kinds of part cover" in answer.output
+    assert "4 parts cover" in answer.output
     assert CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--name", "Van 9"]).exit_code == 2

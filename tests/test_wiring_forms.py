@@ -122,7 +122,7 @@ def test_a_step_done_at_swap_is_its_moves_done_and_closing_asks_for_nothing_twic
     every_step(db, planned)
     assert not any("moves of the wiring plan" in text for text in loose_ends(open_call_view(db, planned)))
     swap.take_step_back(db, planned, stamp(open_call_view(db, planned).row.version), "connect")
-    assert any("hook-up not ticked" in text for text in loose_ends(open_call_view(db, planned)))
+    assert any("wiring plan not checked off" in text for text in loose_ends(open_call_view(db, planned)))
 
 
 def test_the_card_is_one_page_with_each_wire(client, db):
