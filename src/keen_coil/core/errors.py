@@ -111,7 +111,7 @@ class RefusedNow(KeenCoilError):
     @property
     def lines(self) -> list[str]:
         """What stands against it."""
-        return [f"That is {self.got}; expected {self.expected}."]
+        return [f"{self.got[:1].upper()}{self.got[1:]}. Needed: {self.expected}."]
 
 
 class ServerFailed(KeenCoilError):

@@ -119,3 +119,24 @@ SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
 def words_of(vocabulary: Any) -> tuple[Any, ...]:
     """The words of a vocabulary, in their order."""
     return get_args(vocabulary)
+
+
+_CHOICES: dict[str, str] = {
+    "true": "yes",
+    "false": "no",
+    "psc": "PSC",
+    "ecm": "ECM",
+    "three_phase": "three-phase",
+    "cw": "clockwise",
+    "ccw": "counter-clockwise",
+    "direct": "direct",
+    "constant_torque": "torque",
+    "constant_airflow": "airflow",
+    "constant_speed": "speed",
+}
+"""Words of the contract that people write otherwise than with a space for an underscore."""
+
+
+def choice_words(word: str) -> str:
+    """A word of a vocabulary as people read it."""
+    return _CHOICES.get(word, word.replace("_", " "))

@@ -71,7 +71,7 @@ def settle(db: Database, context: ActContext, follow_up: int, how: str) -> int:
     """Settle a follow-up with a word on how; the call it was of. Raises `NotFound` or `InvalidField`."""
     says = how.strip()
     if not 3 <= len(says) <= LONGEST_SAYS:
-        raise invalid("settled", says[:40] or "nothing", f"how it was settled, 3 to {LONGEST_SAYS} characters")
+        raise invalid("settled", says[:40] or "nothing", f"what was done, 3 to {LONGEST_SAYS} characters")
     with db.writing() as session:
         row = session.get(tables.FollowUp, follow_up)
         if row is None or row.settled_at is not None:

@@ -139,7 +139,7 @@ def _finished(view: CallView, texts: Mapping[str, str]) -> None:
         what = "every step done or skipped with a reason, or hand it over as unfinished"
         raise invalid("finish", "; ".join(open_ends), what)
     if not view.proof.passed and not texts["exception"]:
-        raise invalid("exception", "", "why you hand it over without a passed run test")
+        raise invalid("exception", "", "a reason")
 
 
 def _judged(view: CallView, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> CallView:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..core.call import Call
-from ..core.errors import FieldError, InvalidField, invalid
+from ..core.errors import InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
@@ -26,6 +26,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .field_messages import message
 from .hookup import SCHOOLS
 from .lead_forms import LeadRow, OutputRow, diagram_texts, lead_rows, lead_text, output_rows, store_hookup
 from .moves_done import STATION as SWAP
@@ -78,14 +79,8 @@ def hookup_view(
         found.turn_round = turn_round(found.motor, found.leads) if found.leads else ""
         found.done = moves_done(call_view.row) if view == "plan" and found.kept else set()
     except InvalidField as error:
-        found.faults = {fault.path: _look_up(fault) for fault in error.errors}
+        found.faults = {fault.path: message(fault) for fault in error.errors}
     return found
-
-
-def _look_up(fault: FieldError) -> str:
-    """A fault as the station says it: what there is, and what to look up."""
-    what = "" if fault.value == "nothing" else f"{fault.value[:1].upper() + fault.value[1:]}. "
-    return f"{what}Needed: {fault.expected}."
 
 
 def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:

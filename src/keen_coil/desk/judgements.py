@@ -37,11 +37,11 @@ def read_judgement(fields: Mapping[str, str], technician: str, now: datetime) ->
     by, on = fields.get("judged_by", "").strip() or technician, fields.get("judged_on", "").strip()
     faults = []
     if verdict not in JUDGED:
-        faults.append(FieldError("judged", verdict[:40] or "nothing", "what it was, one of the list"))
+        faults.append(FieldError("judged", verdict[:40] or "nothing", "a finding from the list"))
     if not LEAST_WHY <= len(why) <= LONGEST_WHY:
-        faults.append(FieldError("judged_why", why[:40] or "nothing", f"why, {LEAST_WHY} to {LONGEST_WHY} characters"))
+        faults.append(FieldError("judged_why", why[:40] or "nothing", f"a reason, {LEAST_WHY} to {LONGEST_WHY} characters"))
     if not 1 <= len(by) <= LONGEST_NAME:
-        faults.append(FieldError("judged_by", by[:40] or "nothing", "who judges so: a name"))
+        faults.append(FieldError("judged_by", by[:40] or "nothing", "a name"))
     at = now
     if on:
         try:

@@ -340,7 +340,7 @@ def found_good(db: Database, call_id: int, context: ActContext, how: str) -> Non
     """Note of a closed call that the motor it condemned was tested again and is good. Raises `InvalidField`."""
     says = how.strip()
     if not 3 <= len(says) <= LONGEST_SAYS:
-        raise invalid("good", says[:40] or "nothing", f"how it was tested, 3 to {LONGEST_SAYS} characters")
+        raise invalid("good", says[:40] or "nothing", f"a test, in 3 to {LONGEST_SAYS} characters")
     with db.writing() as session:
         row = call_row(session, call_id)
         record_act(session, context, "found_good", call_id)

@@ -270,7 +270,7 @@ def _override(held: Evaluation, reason: str) -> KeptOverride | None:
     if held.refusals and not held.may_override:
         raise invalid("part_no", held.motor.part_no, "a motor that fits: " + because)
     if not 10 <= len(reason) <= LONGEST_REASON:
-        raise invalid("reason", reason, f"why it is fitted all the same, 10 to {LONGEST_REASON} characters: {because}")
+        raise invalid("reason", reason, f"a reason to use it anyway, 10 to {LONGEST_REASON} characters. {because}")
     return KeptOverride(reason=reason, against=[row.because for row in against])
 
 

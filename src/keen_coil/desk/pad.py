@@ -248,11 +248,14 @@ def should_read(view: CallView, proof: bool) -> Expected | None:
 
 
 def _extras(kind: str) -> list[Extra]:
-    cooling = [Extra("minutes_off", "off for", "min", "by the strip")]
+    cooling = [Extra("minutes_off", "power off for", "min", "by power strip")]
     return {
-        "winding_ohm": [Extra("temperature_c", "shell at", "C"), *cooling],
+        "winding_ohm": [Extra("temperature_c", "motor temperature", "C"), *cooling],
         "shell_c": cooling,
-        "insulation_mohm": [Extra("temperature_c", "winding at", "C"), Extra("test_v", "tested with", "V", "500")],
+        "insulation_mohm": [
+            Extra("temperature_c", "winding temperature", "C"),
+            Extra("test_v", "tested with", "V", "500"),
+        ],
         "air_speed_fpm": [Extra("free_area_ft2", "free area", "ft2")],
         "ecm_power": [Extra("volts_v", "volts read", "V")],
         "static_inwc": [Extra("needs_inwc", "plate allows", "in")],

@@ -262,7 +262,7 @@ def skip_step(db: Database, call_id: int, context: ActContext, key: str, why: st
     """Leave a step out, with the reason. Raises `InvalidField`."""
     reason = why.strip()
     if not LEAST_WHY <= len(reason) <= LONGEST_WHY:
-        raise invalid("why", reason[:40] or "nothing", f"why it is left out, {LEAST_WHY} to {LONGEST_WHY} characters")
+        raise invalid("why", reason[:40] or "nothing", f"a reason, {LEAST_WHY} to {LONGEST_WHY} characters")
     with act_on(db, call_id, context, "skip_step") as (session, row):
         step = _step_named(steps_now(session, row, context.now), key)
         had = next((one for one in row.steps if one.station == STATION and one.step == key), None)

@@ -8,9 +8,10 @@ from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
-from ..core.errors import FieldError, KeenCoilError, NotFound, ServerFailed
+from ..core.errors import FieldError, InvalidField, KeenCoilError, NotFound, ServerFailed
 from ..desk.acts import DuplicateSubmission, StaleVersion
 from ..desk.changes_since import changes_since
+from ..desk.field_messages import message
 from ..store.sqlite_errors import DatabaseFailed
 from .middleware import HEADERS
 from .page import error_page, render
@@ -86,6 +87,8 @@ def _for_page(request: Request, failure: KeenCoilError) -> Response:
     if isinstance(failure, StaleVersion):
         return _mine_on_top(request, failure)
     title, lines = failure.title, failure.lines
+    if isinstance(failure, InvalidField):
+        lines = [message(fault) for fault in failure.errors]
     if isinstance(failure, ServerFailed) and request.method != "GET":
         title, lines = "Not saved", [*lines, NOTHING_SAVED]
     return error_page(request, failure.status, title, *lines)

@@ -27,8 +27,10 @@ from ..core.hookup.terminals import terminal_words
 from ..core.meter import ASKED, NAMES
 from ..core.temperature import as_shown, in_celsius, sentences
 from ..core.units import CONTROL, horsepower_text, whole_number
+from ..core.vocabulary import choice_words
 from ..desk.acts import ActContext
 from ..desk.call_view import CallView
+from ..desk.field_messages import message
 from ..desk.people import Person, person_named, vans
 from ..desk.plate_fields import Field
 from ..desk.practice import practice_view
@@ -80,7 +82,7 @@ def environment() -> Environment:
         "words": words,
         "hp": horsepower_text,
         "percent": percent,
-        "choice": choice,
+        "choice": choice_words,
         "in_degrees": as_shown,
         "link_name": link_name,
         "chance": chance,
@@ -133,24 +135,6 @@ STYLE_SHEETS = (
 """In this order: what all screens share, then one file a group of screens."""
 STATE_NAMES = {"done": "done", "part": "begun", "todo": "to do", "not_needed": "not needed"}
 """States of a station as they are read aloud."""
-_CHOICES = {
-    "true": "yes",
-    "false": "no",
-    "psc": "PSC",
-    "ecm": "ECM",
-    "three_phase": "three-phase",
-    "cw": "clockwise",
-    "ccw": "counter-clockwise",
-    "direct": "direct",
-    "constant_torque": "torque",
-    "constant_airflow": "air flow",
-    "constant_speed": "speed",
-}
-
-
-def choice(text: str) -> str:
-    """A choice of a field as people read it."""
-    return _CHOICES.get(text, words(text))
 
 
 def percent(share: float) -> str:
@@ -279,8 +263,8 @@ def my_van(request: Request) -> str:
 
 
 def faults_by_field(error: InvalidField) -> dict[str, str]:
-    """Each faulty field with one line: what it got, what was expected."""
-    return {fault.path: f"Got {fault.value}; expected {fault.expected}." for fault in reversed(error.errors)}
+    """Each field that cannot be taken with what its page says of it."""
+    return {fault.path: message(fault) for fault in reversed(error.errors)}
 
 
 def render(request: Request, template: str, status: int = 200, **context: Any) -> Response:
