@@ -241,7 +241,7 @@ def test_a_bomb_is_cut_off(archive, db):
 def test_from_the_command_line_there_and_back(demo, demo_path, tmp_path):
     export_file(demo_path, tmp_path / "log.zip", log=True)
     data = (tmp_path / "log.zip").read_bytes()
-    assert "calls brought in" in import_file(tmp_path / "new.db", "log.zip", data)
+    assert "calls imported" in import_file(tmp_path / "new.db", "log.zip", data)
     with pytest.raises(InvalidField, match="--replace"):
         import_file(tmp_path / "new.db", "log.zip", data)
     new = Database(tmp_path / "new.db")

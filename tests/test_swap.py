@@ -164,10 +164,10 @@ def test_a_time_that_is_none_is_told(db, text):
 
 
 def test_what_is_packed_is_kept_and_nothing_that_is_not_listed(db, call_id):
-    act(db, call_id, swap.carry_up, ["torch", "motor TM-4027"])
-    assert view(db, call_id).carried == {"torch", "motor TM-4027"}
-    act(db, call_id, swap.carry_up, ["torch"])
-    assert view(db, call_id).carried == {"torch"}
+    act(db, call_id, swap.carry_up, ["flashlight", "motor TM-4027"])
+    assert view(db, call_id).carried == {"flashlight", "motor TM-4027"}
+    act(db, call_id, swap.carry_up, ["flashlight"])
+    assert view(db, call_id).carried == {"flashlight"}
     with pytest.raises(InvalidField):
         act(db, call_id, swap.carry_up, ["anvil"])
 

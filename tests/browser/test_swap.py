@@ -208,10 +208,10 @@ def test_a_step_by_keyboard_and_back(page, server):
     page.locator("summary", has_text="Before you go up").click()
     page.get_by_role("link", name="Take everything").click()
     expect(page.locator(".step-place")).to_contain_text("done")
-    page.get_by_label("torch").check()
+    page.get_by_label("flashlight").check()
     page.get_by_role("button", name="Save packed list").click()
     settled(page)
-    expect(page.get_by_label("torch")).to_be_checked()
+    expect(page.get_by_label("flashlight")).to_be_checked()
     page.get_by_role("button", name="Take it back").click()
     expect(page.locator(".step-place")).to_have_text("Step 1, next")
 

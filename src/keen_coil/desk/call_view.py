@@ -12,7 +12,7 @@ from sqlalchemy.orm import joinedload, selectinload
 
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
-from ..core.diagnosis.sentence import sentence
+from ..core.diagnosis.sentence import headline, sentence
 from ..core.errors import NotFound
 from ..core.judge.leads import Terminals
 from ..core.judge.pairs import terminals
@@ -73,6 +73,15 @@ class CallView:
     def sentence(self) -> str:
         """The verdict in one sentence."""
         return sentence(self.assessment)
+
+    @property
+    def in_short(self) -> tuple[str, str]:
+        """The verdict in few words and what stands behind it; the technician's own where readings prove none."""
+        own = self.call.judgement
+        if own is not None and self.assessment.verdict == "not_proved":
+            return headline(own.verdict), f"{own.why.rstrip('.')}. Judged by {own.by}."
+        start = headline(self.assessment.verdict)
+        return start, self.sentence.replace(f"{start}. ", "")
 
     @property
     def ticked(self) -> dict[str, datetime]:

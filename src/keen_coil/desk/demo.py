@@ -13,6 +13,8 @@ from sqlalchemy import func, select
 from ..core.call import read_call
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plates import Motor
+from ..core.record import KeptPlan
+from ..core.technician_judgement import TechnicianJudgement
 from ..formats.catalogue_csv import read_catalogue
 from ..store import tables
 from ..store.database import Database
@@ -107,19 +109,22 @@ def _earlier(visit: dict[str, Any], call: tables.Call, now: datetime) -> tables.
         "power": "dead",
         "taken_at": opened.isoformat(timespec="seconds"),
     }
+    by = call.technician.name if call.technician else ""
+    judged = TechnicianJudgement(verdict="no_fault_found", why="Insulation holds, it ran right", by=by, at=opened)
     return tables.Call(
         motor=call.motor,
         technician=call.technician,
         opened_at=opened,
         closed_at=opened + timedelta(minutes=50),
-        complaint={"symptom": "other", "says": "Yearly look."},
+        complaint={"symptom": "other", "says": "Yearly checkup."},
         meters={},
         power="dead",
         power_at=opened,
         version=2,
         school="amps",
+        plan=KeptPlan(judgement=judged),
         readings=[tables.Reading(position=0, kind="insulation_mohm", body=body)],
-        outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly look, all well."},
+        outcome={"verdict": "no_fault_found", "fault": None, "passed": False, "exception": "Yearly checkup, all good."},
     )
 
 

@@ -1,8 +1,12 @@
-"""Two years of log for the demo world: closed calls on units of their own, from `demo/log.csv`, dated back from now."""
+"""Two years of log for the demo world: closed calls on units of their own, from `demo/log.csv`, dated back from now.
+
+What was read as found stands in `demo/proofs.toml`, by fault.
+"""
 
 from __future__ import annotations
 
 import csv
+import tomllib
 from collections.abc import Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -11,13 +15,19 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.match.catalogue import CatalogueMotor
-from ..core.record import KeptGood
+from ..core.record import KeptGood, KeptPlan
+from ..core.technician_judgement import TechnicianJudgement
 from ..store import tables
 from .hand_over import install
 from .matching import motor_fields
 from .search_text import search_text_of
 
 SUPPLY_V = {"115": 115, "208-230": 230}
+WHY = {
+    "none": "Yearly checkup, everything read and ran right",
+    "wrong_motor_fitted": "The unit plate calls for another speed and horsepower",
+}
+"""Why a technician judged a call of the log that its readings alone do not prove."""
 
 
 def add_log(
@@ -31,6 +41,7 @@ def add_log(
     """Add the closed calls of the file, oldest first; how many."""
     with path.open(encoding="utf-8", newline="") as file:
         rows = sorted(csv.DictReader(file), key=lambda row: -int(row["days_ago"]))
+    proofs = tomllib.loads(path.with_name("proofs.toml").read_text(encoding="utf-8"))
     here: dict[tuple[str, str], tables.Unit] = {}
     for row in rows:
         site = sites.setdefault(row["site"], tables.Site(name=row["site"]))
@@ -43,7 +54,7 @@ def add_log(
         session.add(unit)
         session.flush()
         motor = [one for one in unit.motors if one.removed_at is None][-1]
-        _add_call(session, row, now, motor, people[row["technician"]], motors)
+        _add_call(session, row, now, motor, people[row["technician"]], motors, proofs)
         session.flush()
         session.refresh(unit)
     return len(rows)
@@ -58,7 +69,15 @@ def _unit_plate(row: dict[str, str], plate: dict[str, Any]) -> dict[str, Any]:
     volts = SUPPLY_V.get(str(plate.get("volts")), 230)
     mounted = "shaft_down" if row["role"] == "condenser_fan" else "horizontal"
     own = "own" if plate.get("capacitor_uf") else "none"
-    return {"kind": row["unit_kind"], "supply_v": volts, "phase": 1, "hz": 60, "mounted": mounted, "run_capacitor": own}
+    return {
+        "kind": row["unit_kind"],
+        "supply_v": volts,
+        "phase": 1,
+        "hz": 60,
+        "mounted": mounted,
+        "ambient_c": 26,
+        "run_capacitor": own,
+    }
 
 
 def _around(plate: dict[str, Any]) -> dict[str, Any]:
@@ -75,11 +94,12 @@ def _add_call(
     motor: tables.Motor,
     technician: tables.Technician,
     motors: dict[str, CatalogueMotor],
+    proofs: dict[str, Any],
 ) -> None:
     opened = now - timedelta(days=int(row["days_ago"]), minutes=37 * int(row["days_ago"]) % 360)
     closed = opened + timedelta(minutes=int(row["minutes"]))
     chosen = _plate(motors[row["chosen"]], row["role"]) if row["chosen"] else None
-    bodies = list(_readings(row, opened, closed, motor.unit.plate["supply_v"]))
+    bodies = list(_readings(row, opened, closed, motor.unit.plate["supply_v"], proofs))
     texts = {name: row[name] for name in ("fitted", "watch", "exception", "unfinished") if row[name]}
     call = tables.Call(
         motor=motor,
@@ -101,6 +121,10 @@ def _add_call(
         },
         readings=[tables.Reading(position=n, kind=body["kind"], body=body) for n, body in enumerate(bodies)],
     )
+    why = WHY.get(row["fault"])
+    if why:
+        judgement = TechnicianJudgement(verdict=row["verdict"], why=why, by=technician.name, at=closed)
+        call.plan = KeptPlan(judgement=judgement)
     for part_no in (row["part"], row["chosen"]):
         if part_no:
             van = technician.van or tables.FIRST_VAN
@@ -118,7 +142,9 @@ def _add_call(
     call.search_text = search_text_of(call)
 
 
-def _readings(row: dict[str, str], opened: datetime, closed: datetime, volts: float) -> Iterator[dict[str, Any]]:
+def _readings(
+    row: dict[str, str], opened: datetime, closed: datetime, volts: float, proofs: dict[str, Any]
+) -> Iterator[dict[str, Any]]:
     """What was read as found and, where something was fitted, as left."""
 
     def at(moment: datetime) -> str:
@@ -136,6 +162,8 @@ def _readings(row: dict[str, str], opened: datetime, closed: datetime, volts: fl
             "power": "dead",
             "taken_at": at(early),
         }
+    found = [*proofs[row["fault"]], *(proofs["of_inducer"].get(row["fault"], []) if row["role"] == "inducer" else [])]
+    yield from ({**reading, "taken_at": at(early)} for reading in found)
     yield {
         "kind": "insulation_mohm",
         "value": row["insulation_mohm"],

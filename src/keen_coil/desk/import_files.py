@@ -33,7 +33,7 @@ def import_file(path: Path, name: str, data: bytes, replace: bool = False, van: 
     """
     if name.endswith(".zip") and is_log(data):
         try:
-            return f"{import_log(Database(path), new_act_context(), io.BytesIO(data), replace)} calls brought in"
+            return f"{import_log(Database(path), new_act_context(), io.BytesIO(data), replace)} calls imported"
         except LogNotEmpty as error:
             raise invalid("", str(error), "an empty log, or --replace") from None
     if name.endswith((".csv", ".zip")):

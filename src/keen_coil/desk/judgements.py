@@ -39,7 +39,9 @@ def read_judgement(fields: Mapping[str, str], technician: str, now: datetime) ->
     if verdict not in JUDGED:
         faults.append(FieldError("judged", verdict[:40] or "nothing", "a finding from the list"))
     if not LEAST_WHY <= len(why) <= LONGEST_WHY:
-        faults.append(FieldError("judged_why", why[:40] or "nothing", f"a reason, {LEAST_WHY} to {LONGEST_WHY} characters"))
+        faults.append(
+            FieldError("judged_why", why[:40] or "nothing", f"a reason, {LEAST_WHY} to {LONGEST_WHY} characters")
+        )
     if not 1 <= len(by) <= LONGEST_NAME:
         faults.append(FieldError("judged_by", by[:40] or "nothing", "a name"))
     at = now

@@ -135,7 +135,7 @@ def draft(db: Database, draft_id: str) -> Draft:
         columns = (row.name, row.what, func.length(row.content).label("size"), row.report)
         found = session.execute(select(*columns).where(row.id == draft_id)).first()
     if found is None:
-        raise NotFound("this file: it was brought in, left, or kept for a day")
+        raise NotFound("this file. It was imported, canceled, or is more than a day old")
     return Draft(draft_id, found.name, found.what, found.size, found.report)
 
 

@@ -249,7 +249,7 @@ def _keep_marks(row: tables.Call, step: Step, typed: Mapping[str, str], asked: b
             faults += error.errors
             continue
         if asked and not text:
-            faults.append(FieldError(name, "nothing", f"{MARKS[name].title}; or leave the step out and say why"))
+            faults.append(FieldError(name, "nothing", f"{MARKS[name].title}; or skip the step with a reason"))
         marks[name] = text
     if faults:
         raise InvalidField(faults)
@@ -277,7 +277,7 @@ def take_step_back(db: Database, call_id: int, context: ActContext, key: str) ->
     with act_on(db, call_id, context, "take_step_back") as (session, row):
         had = next((one for one in row.steps if one.station == STATION and one.step == key), None)
         if had is None:
-            raise invalid("step", key, "a step that was done or left out")
+            raise invalid("step", key, "a step that was done or skipped")
         session.delete(had)
 
 

@@ -27,7 +27,7 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/settings/backup", "the nightly backup"),
     ("POST", r"/settings/accounts", "accounts"),
     ("GET", r"/settings/accounts", "accounts"),
-    ("GET", r"/settings/trail", "the trail"),
+    ("GET", r"/settings/trail", "the activity log"),
     ("POST", r"/shelf/import(/.*)?", "catalog and van"),
     ("POST", r"/shelf/plan/levels", "levels of the van"),
     ("POST", r"/log/archive/import", "the whole log"),

@@ -328,6 +328,7 @@ def call_page(
     shown = {
         "call_view": call_view,
         "station": station,
+        "station_title": STATION[station].title,
         "rail": [(row, row.state(call_view)) for row in STATIONS],
         "next_action": STATION[station].next_action(call_view),
         "practising": practising,

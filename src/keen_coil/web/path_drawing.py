@@ -25,7 +25,7 @@ _NAMES = {
     "load": "blade",
     "air": "air path",
     "insulation": "winding to ground",
-    "control": "call for the fan",
+    "control": "call for fan",
     RUNNING: "how it runs",
 }
 _STATE_WORDS = {

@@ -81,7 +81,7 @@ def _faults_of(table: DiagramTable, every: set[str], path: str) -> Iterator[Fiel
         yield FieldError(path, f"lead {', '.join(strange)}", f"a lead of this motor: {', '.join(sorted(every))}")
     if left:
         expected = "every lead in a group: together with others, to a line, to the capacitor, or by itself"
-        yield FieldError(path, f"{', '.join(left)} left out", expected)
+        yield FieldError(path, f"{', '.join(left)} missing", expected)
 
 
 def _net(table: DiagramTable, protector: tuple[str, ...]) -> Net:

@@ -64,7 +64,7 @@ def move_words(move: Move) -> str:
     """A move as it is said."""
     verb, to = VERBS[move.do]
     if move.do == "set":
-        where = "bonded to the frame" if move.where == "ground.frame" else move.where
+        where = "bonded to ground" if move.where == "ground.frame" else move.where
         return f"Set {move.what}: {where}"
     return f"{verb} {terminal_words(move.what)} {to} {terminal_words(move.where)}"
 
