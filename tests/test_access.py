@@ -79,7 +79,7 @@ def enter(client, who, where="/sign-in"):
 
 def test_on_this_machine_nobody_signs_in(client):
     assert client.get("/").status_code == 200
-    assert "No account is needed here" in client.get("/account").text
+    assert "No account needed" in client.get("/account").text
 
 
 def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):
@@ -178,7 +178,7 @@ def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_pe
             assert says in html.unescape(answer.text)
             assert 'class="rail"' in answer.text
         settings = client.get("/settings").text
-        assert "Save the limits" not in settings
+        assert "Save limits" not in settings
         assert "Use this name" not in settings
     with browser(shop) as client:
         enter(client, BOSS)

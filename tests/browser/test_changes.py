@@ -31,7 +31,7 @@ def test_a_coil_that_was_cleaned_is_the_finding_and_the_readings_since_are_its_p
     page.goto(f"{server}/calls/{ROPE_WORKS}/hand-over")
     expect(page.locator(".record")).to_contain_text("Coil cleaned.")
     page.goto(f"{server}/calls/{ROPE_WORKS}/path")
-    page.locator(".change-list").get_by_role("button", name="Take back").click()
+    page.locator(".change-list").get_by_role("button", name="Remove").click()
     expect(page.locator(".change-list")).to_have_count(0)
     expect(page.locator(".contradiction").first).to_contain_text("can't both be right")
 
@@ -41,7 +41,7 @@ def test_a_chafed_wire_warns_before_power_and_keeps_the_call_open_until_it_is_me
     power(page, "Locked out")
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=wiring&kind=conductor")
     word(page, "chafed")
-    expect(page.locator(".power-warns")).to_contain_text("conductor (line) chafed")
+    expect(page.locator(".power-warns")).to_contain_text("wire (line) chafed")
     for station in ("swap", "run-proof", "hand-over"):
         page.goto(f"{server}/calls/{ROPE_WORKS}/{station}")
         expect(page.locator(".power-warns")).to_contain_text("Before you energize")
@@ -61,7 +61,7 @@ def test_a_trial_with_a_good_capacitor_is_noted_and_counts(page, server):
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=running&kind=trial")
     page.locator(".choices-with").get_by_text("good capacitor").click()
     word(page, "runs")
-    expect(page.locator(".saved .judged")).to_contain_text("it is the capacitor")
+    expect(page.locator(".saved .judged")).to_contain_text("The capacitor is bad")
     expect(page.locator(".ledger tbody tr").first).to_contain_text("good capacitor")
     finding(page)
     expect(page.locator("h1")).to_have_text("Replace the run capacitor")

@@ -65,7 +65,7 @@ def test_a_question_is_asked_and_then_moved_on_from(page, server):
     page.get_by_role("link", name="volts", exact=True).click()
     page.wait_for_url(re.compile("over=volts_v"))
     page.locator(".chart-wide .chart-zone").first.wait_for()
-    page.get_by_role("link", name="As it stands").click()
+    page.get_by_role("link", name="As read on the call").click()
     page.wait_for_url(lambda url: "f_uf" not in url)
     expect(page.locator("#f_uf")).to_have_value("2.1")
 
@@ -78,7 +78,7 @@ def test_what_cannot_be_is_said_while_typing_and_a_right_value_brings_the_pictur
     page.locator("input[name=hp]").fill("1/4")
     page.locator(".chart-wide").wait_for()
     page.locator("#f_uf").fill("x")
-    page.get_by_text("That cannot be taken.").wait_for()
+    page.get_by_text("That can't be used.").wait_for()
 
 
 def test_in_one_hand_sliders_stand_under_the_picture(browser, server, watched):
@@ -95,7 +95,7 @@ def test_in_one_hand_sliders_stand_under_the_picture(browser, server, watched):
 
 def test_the_figure_and_the_data_come_down(page, server):
     page.goto(server + f"/lab?call={ROPE_WORKS}&show=amps")
-    for name, ending in (("Figure, SVG", ".svg"), ("Data, CSV", ".csv")):
+    for name, ending in (("Figure (SVG)", ".svg"), ("Data (CSV)", ".csv")):
         with page.expect_download() as download:
             page.get_by_role("link", name=name).click()
         assert download.value.suggested_filename == f"motor-amps{ending}"

@@ -16,8 +16,8 @@ def test_from_the_meter_into_the_call(page, server):
     running = Running(StandIn("amps_ac", 1.41, noise=0))
     page.goto(f"{server}/settings")
     page.get_by_label("Linked meter").fill(running.address)
-    page.get_by_role("button", name="Link it").click()
-    expect(page.get_by_role("button", name="Save the link")).to_be_visible()
+    page.get_by_role("button", name="Link meter").click()
+    expect(page.get_by_role("button", name="Save meter link")).to_be_visible()
 
     page.goto(f"{server}/calls/{SCHOOL_GYM}/path?link=supply&kind=supply_v&at=unit")
     expect(page.locator(".meter")).to_contain_text("The meter is on amps; this test asks for volts")
@@ -39,5 +39,5 @@ def test_from_the_meter_into_the_call(page, server):
     expect(page.locator(".ledger")).to_contain_text("236.4")
     page.goto(f"{server}/settings")
     page.get_by_label("Linked meter").fill("")
-    page.get_by_role("button", name="Save the link").click()
-    expect(page.get_by_role("button", name="Link it")).to_be_visible()
+    page.get_by_role("button", name="Save meter link").click()
+    expect(page.get_by_role("button", name="Link meter")).to_be_visible()

@@ -50,11 +50,11 @@ def to_the_plates(acts, server):
     page.goto(server)
     acts.type(page.get_by_label("Site"), "Lighthouse")
     acts.type(page.get_by_label("Unit", exact=True), "east lawn")
-    acts.pick(page.get_by_label("Kind of unit"), "split_condenser")
-    acts.tap(page.get_by_role("button", name="Start the call"))
+    acts.pick(page.get_by_label("Unit type"), "split_condenser")
+    acts.tap(page.get_by_role("button", name="Start call"))
     expect(page.locator("h1")).to_have_text("Arrive")
-    acts.tap(page.locator(".rail").get_by_role("link", name="Plates"))
-    expect(page.locator("h1")).to_have_text("Plates")
+    acts.tap(page.locator(".rail").get_by_role("link", name="Nameplate"))
+    expect(page.locator("h1")).to_have_text("Nameplate")
 
 
 def first_reading(acts):

@@ -88,7 +88,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
     page.get_by_role("button", name=f"Choose {part_no}").click()
     expect(page.locator(".chosen-box")).to_contain_text("is chosen")
     station(page, "capacitor")
-    page.get_by_role("button", name="Choose it", exact=True).click()
+    page.get_by_role("button", name="Use this one", exact=True).click()
     expect(page.locator(".chosen-box")).to_be_visible()
     station(page, "hook-up")
     wire(page)
@@ -114,7 +114,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
 
 def wire(page):
     """Keep the plan and tick its moves, where the leads are known by custom."""
-    expect(page.locator("h1")).to_have_text("Hook-up")
+    expect(page.locator("h1")).to_have_text("Wiring")
     keep = page.get_by_role("button", name="Save wiring plan")
     if not count_of(keep):
         return
@@ -122,7 +122,7 @@ def wire(page):
     expect(page.locator(".moves input").first).to_be_visible()
     for box in all_of(page.locator(".moves input")):
         box.check()
-    page.get_by_role("button", name="Keep the ticks").click()
+    page.get_by_role("button", name="Save checked moves").click()
     settled(page)
 
 
@@ -136,9 +136,9 @@ def swap(page, kind, each):
     left_out = False
     if not each:
         page.locator("summary", has_text="Note and mark").click()
-        page.get_by_role("link", name="Note each terminal").click()
+        page.get_by_role("link", name="Write down each terminal").click()
         expect(page.locator(".step-title")).to_contain_text("Note each terminal")
-        page.get_by_role("button", name="Done, and all above it").click()
+        page.get_by_role("button", name="Done, and everything above").click()
         expect(page.locator(".step-place")).to_contain_text("next")
         settled(page)
     for _ in range(60):
@@ -149,13 +149,13 @@ def swap(page, kind, each):
         if "Clean coil" in text_of(page.locator(".step-title")) and not left_out:
             left_out = True
             page.locator(".skip-step summary").click()
-            page.get_by_label("Why").fill("Washed last month")
+            page.get_by_label("Reason").fill("Washed last month")
             page.get_by_role("button", name="Skip (give a reason)").click()
         elif not each and "Ground lead" in text_of(page.locator(".step-title")):
             page.locator("summary", has_text="Start up").click()
-            page.get_by_role("link", name="the run proof").click()
-            expect(page.locator(".step-title")).to_contain_text("the run proof")
-            page.get_by_role("button", name="Done, and all above it").click()
+            page.get_by_role("link", name="Run test: volts").click()
+            expect(page.locator(".step-title")).to_contain_text("Run test: volts")
+            page.get_by_role("button", name="Done, and everything above").click()
         else:
             page.get_by_role("button", name="Done", exact=False).first.click()
         expect(page.locator(".step-place")).not_to_have_text(place)
@@ -212,7 +212,7 @@ def test_a_step_by_keyboard_and_back(page, server):
     page.get_by_role("button", name="Save packed list").click()
     settled(page)
     expect(page.get_by_label("flashlight")).to_be_checked()
-    page.get_by_role("button", name="Take it back").click()
+    page.get_by_role("button", name="Undo").click()
     expect(page.locator(".step-place")).to_have_text("Step 1, next")
 
 
@@ -227,7 +227,7 @@ def test_the_second_of_two_sees_what_changed_and_saves_on_top(page, server):
     expect(page.locator("h1")).to_have_text("Somebody else changed this")
     expect(page.locator(".changes")).to_contain_text("read air path: clear")
     expect(page.locator(".again")).to_contain_text("It went with a push, then stopped.")
-    page.get_by_role("button", name="Save mine on top of theirs").click()
+    page.get_by_role("button", name="Save mine over theirs").click()
     expect(page.locator("h1")).to_contain_text("Capacitor")  # the first station that is still to do
     station(page, "arrive")
     expect(page.locator('[name="says"]')).to_have_value("It went with a push, then stopped.")
@@ -238,7 +238,7 @@ def test_the_second_of_two_sees_what_changed_and_saves_on_top(page, server):
 def test_who_uses_the_device_stands_at_what_is_read(page, server):
     page.goto(f"{server}/settings")
     page.locator("summary", has_text="Add a technician").click()
-    page.get_by_label("Name").fill("Morwenna Gale")
+    page.get_by_label("Name", exact=True).fill("Morwenna Gale")
     page.get_by_label("Van", exact=True).fill("Van 2")
     page.get_by_role("button", name="Save and use this name").click()
     expect(page.locator(".device")).to_contain_text("Morwenna Gale")

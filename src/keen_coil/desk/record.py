@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from datetime import date
 
 from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.faults import FAULTS
-from ..core.diagnosis.plain import plain_finding, what_was_done
+from ..core.diagnosis.plain import PLAIN_FIGURES, plain_finding, what_to_watch, what_was_done, why_it_happened
 from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
 from ..core.hookup.moves import move_words
 from ..core.readings import Reading
@@ -56,6 +57,9 @@ class Record:
     minutes: int | None
     people: list[str]
     plain: str
+    happened: list[str]
+    care: list[str]
+    before_after: list[Figure]
     looked: str
     judged: str
     unjudged: bool
@@ -117,6 +121,9 @@ def record_of(view: CallView) -> Record:
         minutes=_minutes(view),
         people=_people(view),
         plain=_plain(view),
+        happened=why_it_happened([cause.cause for cause in answer.causes], answer.leading_fault),
+        care=what_to_watch(cause.cause for cause in answer.causes),
+        before_after=_before_after(view),
         looked=what_was_done(reading for _, reading in view.call.standing()),
         judged=judgement_says(view.call.judgement, answer.verdict) if view.call.judgement else "",
         unjudged=bool(outcome and outcome.unjudged),
@@ -237,6 +244,20 @@ def _figures(view: CallView) -> list[Figure]:
         Figure(", ".join([_SIDE_BY_SIDE[kind], *point]), **{**unread, **read})
         for (kind, *point), read in sorted(merged.items(), key=lambda item: len(item[1]) < 2)
     ]
+
+
+def _before_after(view: CallView) -> list[Figure]:
+    """Figures that a homeowner can follow: read before and after, without the meter's error, each kind once."""
+    found: dict[str, Figure] = {}
+    for figure in _figures(view):
+        kind = next(kind for kind, title in _SIDE_BY_SIDE.items() if title == figure.title.partition(", ")[0])
+        if "not read" not in (figure.found, figure.left) and kind not in found:
+            found[kind] = Figure(PLAIN_FIGURES[kind], _without_error(figure.found), _without_error(figure.left))
+    return list(found.values())
+
+
+def _without_error(text: str) -> str:
+    return re.sub(r" ± [\d.]+| \(.*\)| by its label", "", text)
 
 
 def _point(reading: Reading) -> tuple[str, ...]:

@@ -6,8 +6,10 @@ And how it was found out: what was done, by the kind of reading.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from ..readings import Reading
+from ..tables import records, table
 from ..vocabulary import Verdict
 
 PLAIN: dict[str, str] = {
@@ -168,3 +170,28 @@ def what_was_done(readings: Iterable[Reading]) -> str:
         return ""
     said = found[0] if len(found) == 1 else ", ".join(found[:-1]) + " and " + found[-1]
     return said[0].upper() + said[1:] + "."
+
+
+class PlainCause(NamedTuple):
+    """A cause in a homeowner's words: why it happened, and what to look after from now on."""
+
+    why: str
+    watch: str = ""
+
+
+_TABLE = table(__package__, "plain")
+_CAUSES: dict[str, PlainCause] = records(PlainCause, _TABLE["causes"], "plain")
+_OF_FAULTS: dict[str, str] = _TABLE["faults"]
+PLAIN_FIGURES: dict[str, str] = _TABLE["figures"]
+"""What a homeowner calls the figures that are read before and after."""
+
+
+def why_it_happened(shown: Iterable[str], fault: str | None) -> list[str]:
+    """Why it happened: the causes that readings showed, else how such a part fails."""
+    found = [_CAUSES[cause].why for cause in shown if cause in _CAUSES and cause != fault]
+    return found or [_OF_FAULTS[fault] for fault in [fault] if fault in _OF_FAULTS]
+
+
+def what_to_watch(shown: Iterable[str]) -> list[str]:
+    """What to look after once it is fixed, of the causes that readings showed."""
+    return [_CAUSES[cause].watch for cause in shown if cause in _CAUSES and _CAUSES[cause].watch]

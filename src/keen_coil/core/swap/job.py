@@ -381,7 +381,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "capacitor": plan.capacitor_says or "what the new motor's plate asks for",
         "hub_at": "its old spot" if at is None else f"{at:.2f} in from the mounting face to the hub's middle",
         "cut": "what is too long" if not cut else f"{cut:.2f} in",
-        "left": "" if left is None else f", {left:.2f} in left out of the body",
+        "left": "" if left is None else f", {left:.2f} in left past the body",
         "drains": drains_to_open(call.unit.mounted),
         "held": _held(call),
         "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",

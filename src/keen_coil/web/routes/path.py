@@ -55,6 +55,7 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
         next_test=nxt[0] if nxt else None,
         next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
         next_name=_next_name(view, nxt[0].kind, nxt[0].at) if nxt else "",
+        on_next_test=bool(nxt) and (pad.how.kind, pad.how.at) == (nxt[0].kind, nxt[0].at),
         probes=picture_of(pad.how.picture),
         plot=_plot(database(request), view, pad, saved),
         sisters=sisters_of(database(request), view) if pad.link == "running" else [],
