@@ -228,8 +228,12 @@ def _print_model(answer: ModelAnswer) -> None:
 def demo() -> None:
     """Build the demo database of Pellow Island anew."""
     from .desk.demo import build_demo
+    from .desk.first_run import is_own_shop
 
     path = database_path(None)
+    if is_own_shop(path):
+        typer.echo(f"{path} is your own shop and stays as it is. For the demo name another file in KEEN_COIL_DB.")
+        return
     typer.echo(f"Pellow Island: {build_demo(path)} calls in {path}")
 
 

@@ -32,6 +32,7 @@ OTHERS = {
     "save_limits": "changed limits",
     "save_schools": "changed how motors are sized",
     "save_shop_name": "named the shop",
+    "start_own_shop": "emptied the demo and started the shop",
     "save_ferries": "changed the delivery times",
     "save_meter": "linked a meter",
     "save_backup_plan": "changed the nightly backup",

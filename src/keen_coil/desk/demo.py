@@ -22,6 +22,7 @@ from ..store.tables import FIRST_VAN
 from .acts import call_row
 from .demo_log import add_log
 from .demo_practice import add_practice
+from .first_run import DEMO, WORLD
 from .hookup_station import keep_plan
 from .import_files import new_act_context
 from .matching import pick_motor
@@ -61,6 +62,7 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
             under_way += [(call.id, row)] if "under_way" in row else []
         add_log(session, DATA / "log.csv", moment, motors, sites, people)
         session.add(tables.Setting(name="shop", value={"name": "Pellow Mechanical"}, changed_at=moment))
+        session.add(tables.Setting(name=WORLD, value={"is": DEMO}, changed_at=moment))
         session.add(tables.Setting(name="ferries", value={"times": FERRIES, "name": "ferry"}, changed_at=moment))
         for call in session.scalars(select(tables.Call)):
             call.search_text = search_text_of(call)

@@ -173,7 +173,7 @@ def save_ferries(db: Database, context: ActContext, text: str, name: str = "") -
     """Note when parts come, apart by spaces or commas, and what brings them; none clears. Raises `InvalidField`."""
     called = name.strip()
     if len(called) > LONGEST_DELIVERY:
-        raise invalid("delivery_name", called[:40], f"at most {LONGEST_DELIVERY} characters: ferry, truck")
+        raise invalid("delivery_name", called[:40], f"at most {LONGEST_DELIVERY} characters: truck, counter")
     times = []
     for word in text.replace(",", " ").split():
         try:

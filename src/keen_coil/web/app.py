@@ -39,6 +39,7 @@ from .routes import (
     body,
     capacitor,
     finding,
+    first_run,
     hand_over,
     hook_up,
     lab,
@@ -93,6 +94,7 @@ _PAGES = (
     practice,
     settings_page,
     sign_in,
+    first_run,
 )
 
 

@@ -22,6 +22,7 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/settings/schools", "schools"),
     ("POST", r"/settings/people", "people"),
     ("POST", r"/settings/shop", "the shop's name"),
+    ("POST", r"/start", "the whole log"),
     ("POST", r"/settings/ferries", "delivery times"),
     ("POST", r"/settings/meter", "the linked meter"),
     ("POST", r"/settings/backup", "the nightly backup"),

@@ -31,6 +31,7 @@ from ..core.vocabulary import choice_words
 from ..desk.acts import ActContext
 from ..desk.call_view import CallView
 from ..desk.field_messages import message
+from ..desk.first_run import world_of
 from ..desk.people import Person, person_named, vans
 from ..desk.plate_fields import Field
 from ..desk.practice import practice_view
@@ -284,6 +285,7 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         account=account_of(request),
         may_manage=may_manage(request),
         linked=request.app.state.meter is not None,
+        world=world_of(database(request)),
         **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )
     response = HTMLResponse(sentences(page, units.degrees), status)

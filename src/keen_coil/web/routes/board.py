@@ -14,6 +14,7 @@ from ...desk.call_files import export_call, import_call
 from ...desk.call_view import open_call_view
 from ...desk.calls import board, open_call, places, technicians
 from ...desk.field_messages import message
+from ...desk.first_run import first_steps
 from ...desk.people import vans
 from ...desk.settings import shop_name
 from ...desk.stations import entry
@@ -40,6 +41,7 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
         below=below_level(db),
         shop_name=shop_name(db),
         van_count=len(vans(db)),
+        first_steps=first_steps(db) if not opened and not closed else [],
         me=who_is(request),
         **context,
     )

@@ -106,7 +106,7 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
             me = str(save_person(db, act_context(form), form))
         except InvalidField as error:
             return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    response = redirect("/settings", saved="people")
+    response = redirect(form["back"] if form.get("back") == "/" else "/settings", saved="people")
     if any(str(person.id) == me for person in people(db)):
         response.set_cookie(WHO_COOKIE, me, httponly=True, samesite="strict", max_age=365 * 24 * 3600)
     else:
@@ -121,7 +121,7 @@ def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_
         save_shop_name(database(request), act_context(form), form.get("shop", ""))
     except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return redirect("/settings", saved="shop")
+    return redirect(form["back"] if form.get("back") == "/" else "/settings", saved="shop")
 
 
 @router.post("/settings/backup")
