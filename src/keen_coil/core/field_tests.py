@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from .tables import listed, table
+from .tables import listed, records, table
 
 RUNNING = "running"
 
@@ -41,6 +41,14 @@ class FieldTest(NamedTuple):
         return self.links[0]
 
 
+class FieldHelp(NamedTuple):
+    """How a kind of test is taken: the meter's setting, the usual mistakes."""
+
+    meter: str
+    mistakes: str
+
+
+HELP: dict[str, FieldHelp] = records(FieldHelp, table(__package__, "field_help"), "field_help")
 TESTS: tuple[FieldTest, ...] = listed(FieldTest, table(__package__, "field_tests")["tests"], "field_tests")
 OTHERWISE: dict[tuple[str, str], str] = {
     ("winding_ohm", "three_phase"): "All three within 3 %.",

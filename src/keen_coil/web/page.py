@@ -22,6 +22,7 @@ from ..core.call import SYMPTOMS
 from ..core.changes import CHANGES
 from ..core.diagnosis.sentence import headline
 from ..core.errors import FieldError, InvalidField, shown
+from ..core.field_tests import HELP
 from ..core.hookup.moves import move_words
 from ..core.hookup.terminals import terminal_words
 from ..core.meter import ASKED, NAMES
@@ -40,6 +41,7 @@ from ..desk.stations import STATION, STATIONS
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
 from .auth_middleware import IN_COOKIE, account_of, may_manage
+from .help_texts import STATION_HELP, with_terms
 from .path_drawing import link_name
 
 HERE = Path(__file__).parent
@@ -70,6 +72,8 @@ def environment() -> Environment:
     )
     env.globals |= {
         "symptom_names": SYMPTOMS,
+        "station_help": STATION_HELP,
+        "field_help": HELP,
         "state_names": STATE_NAMES,
         "style_sheets": STYLE_SHEETS,
         "headline": headline,
@@ -84,6 +88,7 @@ def environment() -> Environment:
         "hp": horsepower_text,
         "percent": percent,
         "choice": choice_words,
+        "with_terms": with_terms,
         "in_degrees": as_shown,
         "link_name": link_name,
         "chance": chance,
