@@ -116,7 +116,7 @@ def up_to_the_path(page, server):
 def test_by_mouse_a_condemned_motor_from_new_to_closed(page, server):
     up_to_the_path(page, server)
 
-    read(page, "capacitor", "sound", "look")
+    read(page, "capacitor", "sound", "visual check")
     read(page, "capacitor", "4.96", "microfarads")
     expect(page.locator(".saved .judged")).to_contain_text("Good")
     go_to(page, "windings")
@@ -327,12 +327,14 @@ def test_by_touch_on_a_hand_sized_screen(page, server):
     page.get_by_role("button", name="Save, go to Nameplate").tap()
     fill_plates(page)
     page.get_by_role("button", name="Save, go to Path").tap()
-    expect(page.locator(".drawing-narrow")).to_be_visible()
+    expect(page.locator(".pad .save, .pad .word").first).to_be_in_viewport()  # the suggested test is what is seen first
+    page.locator(".path-strip summary").tap()
     page.locator('.drawing-narrow a[data-part="bearings"]').tap()
     expect(page).to_have_url(re.compile("link=bearings&kind=spin"))
     expect(page.locator(".pad-title")).to_be_in_viewport()
     page.locator('button[name="value"][value="locked"]').tap()
     expect(page.locator(".saved")).to_be_in_viewport()
+    page.locator(".path-strip summary").tap()
     page.locator('.drawing-narrow a[data-part="bearings"]').tap()
     expect(page).to_have_url(re.compile("link=bearings&kind=spin"))
     page.get_by_text("bare shaft", exact=True).tap()
@@ -363,6 +365,7 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
         page = context.new_page()
         page.set_default_timeout(30_000)
         up_to_the_path(page, server)
+        page.locator(".path-strip summary").click()
         page.locator('.drawing:visible a[data-part="capacitor"]').click()
         settled(page)
         page.locator(".pad-tests").get_by_role("link", name="microfarads", exact=True).click()

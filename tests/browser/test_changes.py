@@ -45,7 +45,7 @@ def test_a_chafed_wire_warns_before_power_and_keeps_the_call_open_until_it_is_me
     for station in ("swap", "run-proof", "hand-over"):
         page.goto(f"{server}/calls/{ROPE_WORKS}/{station}")
         expect(page.locator(".power-warns")).to_contain_text("Before you energize")
-    expect(page.locator(".close-form")).to_contain_text("Still open: conductor (line) chafed")
+    expect(page.locator(".close-form")).to_contain_text("Still open: wire (line) chafed")
     page.locator(".still-open").get_by_role("button", name="Wire repaired").click()
     expect(page.locator(".still-open")).to_have_count(0)
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=wiring&kind=conductor")

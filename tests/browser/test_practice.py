@@ -70,6 +70,6 @@ def test_to_a_wrong_ending_with_hands_in_a_live_unit(page, server):
     page.wait_for_url("**/practice/*")
     expect(page.get_by_role("heading", level=1)).to_have_text("A good motor was condemned")
     expect(page.locator("main")).to_contain_text("You reached into the unit while it was live")
-    expect(page.locator("main")).to_contain_text("put on live parts")
+    expect(page.locator("main")).to_contain_text("on live parts")
     page.goto(f"{server}/log?find=practice")
     expect(page.locator("main")).to_contain_text("0 of")

@@ -28,9 +28,9 @@ JOBS = {
 }
 """One unit of each way to work: from a lifted top, through a guard, an inducer; `core/test_swap_steps` has every kind."""
 IN_THE_LIST = {
-    "split_condenser": ("lift the top", "Drains: open the ones at the shaft end", "Top back on"),
-    "package_unit": ("Fan guard off", "Drains: open the ones on the lower side", "Guard back on"),
-    "furnace": ("Burner door off", "New gasket on clean metal", "Vent joined, screwed and sealed", "No spillage"),
+    "split_condenser": ("lift the top", "Weep plugs: open the ones at the shaft end", "Top back on"),
+    "package_unit": ("Fan guard off", "Weep plugs: open the ones on the lower side", "Guard back on"),
+    "furnace": ("Burner door off", "New gasket on clean metal", "Flue collar and vent connected", "No spillage"),
 }
 
 

@@ -52,7 +52,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
     go_to(page, "windings")
     save(page, "6.8", "6.9", "6.8")
     expect(page.locator(".saved .judged")).to_contain_text("The three pairs differ by 1.0 %")
-    go_to(page, "wire", "the wire")
+    go_to(page, "wire", "wire")
     page.locator(".choices-leg").get_by_text("L2").click()
     word(page, "chafed")
     finding(page)
@@ -97,7 +97,7 @@ def test_an_inducer_with_a_blocked_drain(page, server):
     finding(page)
     expect(page.locator("h1")).to_have_text("It is not the motor")
     expect(page.locator(".verdict")).to_contain_text("The vent or drain is plugged")
-    expect(page.locator(".side")).to_contain_text("never jumper a switch")
+    expect(page.locator(".side")).to_contain_text("Never jumper a switch")
 
 
 def test_two_readings_that_exclude_each_other_are_named_and_cured_by_a_third(page, server):

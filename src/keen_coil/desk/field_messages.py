@@ -7,7 +7,9 @@ stand in field_labels.toml, those of the nameplate and of Body in their own tabl
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from functools import lru_cache
+from types import MappingProxyType
 
 from ..core.errors import FieldError
 from ..core.swap.marks import MARKS
@@ -34,9 +36,10 @@ _QUOTED = re.compile(r"'([^']*)'|\"([^\"]*)\"")
 _ENDS_SINGULAR = re.compile(r"s$")
 
 
-def message(fault: FieldError) -> str:
-    """One fault as a page says it, in sentences."""
-    label, needed = label_of(fault.path), _needed(fault)
+def message(fault: FieldError, labels: Mapping[str, str] = MappingProxyType({})) -> str:
+    """One fault as a page says it, in sentences; `labels` are those of fields that only this page has."""
+    label, needed = labels.get(fault.path) or label_of(fault.path), _needed(fault)
+    label = label[:1].upper() + label[1:]
     if fault.value == BLANK:
         return f"{label} is blank. Needed: {needed}."
     return f"{label}: {_typed(fault)} does not work. Needed: {needed}."

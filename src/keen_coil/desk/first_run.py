@@ -66,7 +66,7 @@ def start_own_shop(db: Database, context: ActContext) -> None:
             raise NotTheDemo
         for name in reversed(LAYOUTS):
             session.execute(delete(tables.Table.metadata.tables[name]), execution_options=WITH_PRACTICE)
-        session.expire_all()
+        session.expunge_all()
         session.merge(tables.Setting(name=WORLD, value={"is": OWN}, changed_at=context.now))
         record_act(session, context, "start_own_shop", None)
 

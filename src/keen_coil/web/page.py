@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from datetime import UTC, date, datetime
 from functools import cache
 from pathlib import Path
+from types import MappingProxyType
 from typing import Annotated, Any
 from urllib.parse import urlencode
 
@@ -268,9 +269,9 @@ def my_van(request: Request) -> str:
     return person.van if person else vans(database(request))[0]
 
 
-def faults_by_field(error: InvalidField) -> dict[str, str]:
+def faults_by_field(error: InvalidField, labels: Mapping[str, str] = MappingProxyType({})) -> dict[str, str]:
     """Each field that cannot be taken with what its page says of it."""
-    return {fault.path: message(fault) for fault in reversed(error.errors)}
+    return {fault.path: message(fault, labels) for fault in reversed(error.errors)}
 
 
 def render(request: Request, template: str, status: int = 200, **context: Any) -> Response:

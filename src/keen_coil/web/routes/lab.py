@@ -81,8 +81,8 @@ def show_lab(request: Request) -> Response:
 
 
 def _refused(error: InvalidField) -> dict[str, Any]:
-    faults = {name.removeprefix("motor."): text for name, text in faults_by_field(error).items()}
-    return {"faults": faults, "no_model": isinstance(error, NoModel), "labels": LABELS}
+    faults = {name.removeprefix("motor."): text for name, text in faults_by_field(error, LABELS).items()}
+    return {"faults": faults, "no_model": isinstance(error, NoModel)}
 
 
 @router.get("/lab/answer")
