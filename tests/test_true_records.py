@@ -152,7 +152,7 @@ def test_closing_with_a_part_renewed_and_nothing_proved_asks_once_for_a_judgemen
     said = {"judged": "condemn_motor", "judged_why": "Windings smelled burnt.", "judged_by": "Isolde Trewarne"}
     act(shop, call_id, hand_over.close_call, {**fields, **said})
     found = record(shop, call_id)
-    assert "Judged by Isolde Trewarne, 1 Jul 2026; the program says not checked" in found.judged
+    assert "Judged by Isolde Trewarne, Jul 1, 2026; the program says not checked" in found.judged
     assert found.plain == "In our technician's judgment: the fan motor had failed."
     assert not found.unjudged
     exported = call_files.export_call(open_call_view(shop, call_id))

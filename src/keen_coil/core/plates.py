@@ -160,6 +160,14 @@ class Motor(StrictModel):
     belongs: bool | None = None
     serial: Text | None = None
 
+    @property
+    def capacitor_words(self) -> str:
+        """The run capacitor that this plate calls for, in words."""
+        if self.capacitor_uf is None:
+            return "what the motor plate calls for"
+        volts = f", {self.capacitor_v:g} V or higher" if self.capacitor_v else ""
+        return f"{self.capacitor_uf:g} µF{volts}"
+
 
 class Load(StrictModel):
     """The blade or wheel on the shaft, inches."""

@@ -41,7 +41,7 @@ def message(fault: FieldError, labels: Mapping[str, str] = MappingProxyType({}))
     label, needed = labels.get(fault.path) or label_of(fault.path), _needed(fault)
     label = label[:1].upper() + label[1:]
     if fault.value == BLANK:
-        return f"{label} is blank. Needed: {needed}."
+        return f"{label}: nothing entered. Needed: {needed}."
     return f"{label}: {_typed(fault)} does not work. Needed: {needed}."
 
 

@@ -39,7 +39,7 @@ PLATE = {
     "fan": ("turns", ""),
 }
 """Fields of a plate that the Lab takes: label and unit."""
-CONDITIONS = {"uf": ("capacitor", "µF"), "v": ("volts", "V"), "load": ("fan asks", "%"), "drag": ("drag", "%")}
+CONDITIONS = {"uf": ("capacitor", "µF"), "v": ("volts", "V"), "load": ("fan needs", "%"), "drag": ("drag", "%")}
 LABELS = {
     **{name: label for name, (label, _) in PLATE.items()},
     "capacitor_v": "capacitor volts",

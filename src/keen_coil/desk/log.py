@@ -245,7 +245,7 @@ def said_of(outcome: KeptOutcome | None, chosen: dict[str, Any] | None, says: st
     if outcome is None:
         return f"Open: {says}" if says else "Open."
     fault = FAULTS.get(outcome.fault or "")
-    parts = [headline(outcome.verdict), fault.says.capitalize() if fault else ""]
+    parts = [headline(outcome.verdict), fault.says[:1].upper() + fault.says[1:] if fault else ""]
     parts += [f"Fitted {chosen['part_no']}" if chosen and chosen.get("part_no") else ""]
     parts += ["Replaced with no confirmed cause" if outcome.unjudged else ""]
     return ". ".join(part.rstrip(".") for part in parts if part) + "."

@@ -130,7 +130,7 @@ def _after_finding(view: CallView) -> NextAction | None:
     if verdict == "replace_capacitor":
         volts = f", {motor.capacitor_v} V or higher" if motor.capacitor_v else ""
         asks = f": {motor.capacitor_uf} µF{volts}" if motor.capacitor_uf else ""
-        note = f"Fit what the motor plate asks for{asks}. Then run test it."
+        note = f"Install what the motor plate calls for{asks}. Then do the run test."
         return NextAction("Find one on the van", "capacitor", note, ("Run test", "run-proof"))
     if verdict == "replace_wrong_motor" and motor.belongs is None:
         note = "At Nameplate, mark it as not the correct part for this unit. Then the unit plate or the blade decides."

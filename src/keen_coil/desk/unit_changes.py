@@ -144,10 +144,10 @@ def before_power(view: CallView) -> list[str]:
     )
     keys = set(case.signals)
     if not replaced and IN_THE_MOTOR & keys:
-        found.append("The motor's insulation has failed: not before it is dried or replaced and tested to ground.")
+        found.append("The motor's insulation has failed. Dry or replace it and test to ground first.")
     if "line_ground.low" in keys and not any("conductor" in says for says in still_open(view)):
-        found.append("Low to ground from the switch on: not before wire and motor are parted and tested.")
+        found.append("Low to ground past the switch. Disconnect wire from motor and test each first.")
     if {"cap_can.grounded", "cap.shorted"} & keys and view.row.plan.capacitor is None:
-        found.append("The capacitor has failed to ground or shorted: replace it first.")
+        found.append("The capacitor is shorted or grounded. Replace it first.")
     reason = no_live_tests(case)
     return found or ([reason] if reason and not replaced else [])

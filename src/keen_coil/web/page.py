@@ -106,7 +106,7 @@ def clock(moment: datetime | None) -> str:
     if moment is None:
         return ""
     local = moment.astimezone()
-    return f"{local:%H:%M}" if local.date() == date.today() else f"{local.day} {local:%b %H:%M}"
+    return f"{local:%H:%M}" if local.date() == date.today() else f"{local:%b} {local.day}, {local:%H:%M}"
 
 
 def moment(at: datetime | None) -> str:
@@ -116,7 +116,7 @@ def moment(at: datetime | None) -> str:
 
 def day(on: date) -> str:
     """A day as people write it."""
-    return f"{on.day} {on:%b %Y}"
+    return f"{on:%b} {on.day}, {on.year}"
 
 
 STYLE_SHEETS = (

@@ -135,5 +135,5 @@ def trend_plot(visits: list[Visit], floor: float, good: float) -> Plot | None:
             Text(x, y(visit.mohm) - 8, shown, "middle", True),
             Text(x, 138, f"{visit.on:%b %Y}", "end" if x > 200 else "start"),
         ]
-    says = ", ".join(f"{visit.on:%d %b %Y} {visit.mohm:.3g} Mohm" for visit in visits)
+    says = ", ".join(f"{visit.on:%b %d, %Y} {visit.mohm:.3g} Mohm" for visit in visits)
     return Plot(330, 144, lines, texts, f"Insulation over the visits: {says}")

@@ -29,7 +29,7 @@ def suits(part_no: str, shape: str | None, height_in: float | None, old: Capacit
     if shape is None or old.shape is None:
         says.append("compare the shapes")
     elif shape != old.shape:
-        says.append(f"{shape}, was {old.shape}: needs needs another strap")
+        says.append(f"{shape}, was {old.shape}: needs another strap")
     if height_in is not None and old.height_in is not None and height_in > old.height_in + HEIGHT_IN:
         says.append(f"{height_in - old.height_in:.1f} in taller: make sure the lid clears the terminals")
     elif height_in is None or old.height_in is None:

@@ -57,10 +57,10 @@ PLAIN: dict[str, str] = {
     "overload_open": "The fan motor's overheat protection had failed for good.",
     "bearings_worn": "The fan motor's bearings are worn. It runs now, but it will lock up.",
     "bearings_seized": "The fan motor's bearings had locked up, so it could not turn.",
-    "load_damaged": "The fan blade was damaged, packed with dirt or installed backwards.",
+    "load_damaged": "The fan was damaged, packed with dirt or installed backwards.",
     "load_jammed": "Something was stuck in the fan.",
     "load_rubbing": "The fan was rubbing on its housing.",
-    "hub_loose": "The fan blade was slipping on the motor shaft.",
+    "hub_loose": "The fan was slipping on the motor shaft.",
     "belt_bad": "The fan belt was worn or broken.",
     "wrong_rotation": "The fan was turning backwards.",
     "wrong_motor_fitted": "The wrong motor for this unit had been installed before our visit.",
@@ -115,6 +115,8 @@ def plain_finding(
         return old.get(str(fault), PLAIN[str(fault)])
     if verdict != "not_proved":
         return old.get(verdict, JUDGED[verdict])
+    if judged == "no_fault_found":
+        return JUDGED[judged]
     if judged is not None:
         said = old.get(judged, JUDGED[judged])
         return f"In our technician's judgment: {said[0].lower()}{said[1:]}"
@@ -138,7 +140,7 @@ LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("we measured the motor's windings", ("winding_ohm", "ecm_winding_ohm")),
     ("we tested the motor for shorts to ground", ("ground_ohm", "insulation_mohm", "ecm_ground_ohm")),
     ("we turned the shaft by hand", ("spin", "side_play")),
-    ("we looked over the fan blade or wheel", ("load_look",)),
+    ("we looked over the fan", ("load_look",)),
     ("we looked over the belt", ("belt_look",)),
     ("we measured the current it draws", ("run_amps_a", "sister_amps_a")),
     ("we checked the coil and filter", ("air_path",)),
@@ -150,6 +152,7 @@ LOOKED: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("we measured its speed", ("run_rpm",)),
 )
 """What was done, in plain words, for kinds of reading: nothing is said that no reading stands behind."""
+_VERBS = ("we measured ", "we checked the ", "we looked over ")
 TRIED: dict[str, str] = {
     "good_capacitor": "we tried it on a good capacitor",
     "other_speed": "we tried it on another speed",
@@ -168,8 +171,16 @@ def what_was_done(readings: Iterable[Reading]) -> str:
     found += [words for key, words in TRIED.items() if key in tried]
     if not found:
         return ""
-    said = found[0] if len(found) == 1 else ", ".join(found[:-1]) + " and " + found[-1]
-    return said[0].upper() + said[1:] + "."
+    return " ".join(f"{said[0].upper()}{said[1:]}." for said in _by_verb(found))
+
+
+def _by_verb(acts: Iterable[str]) -> list[str]:
+    """Acts of the same verb as one sentence: `we measured the voltage and the capacitor`."""
+    things: dict[str, list[str]] = {}
+    for act in acts:
+        verb = next((verb for verb in _VERBS if act.startswith(verb)), act)
+        things.setdefault(verb, []).extend([act.removeprefix(verb)] if verb != act else [])
+    return [verb + (", ".join(of[:-1]) + " and " * (len(of) > 1) + of[-1] if of else "") for verb, of in things.items()]
 
 
 class PlainCause(NamedTuple):

@@ -30,7 +30,7 @@ def headline(verdict: Verdict) -> str:
 
 def judgement_says(judgement: TechnicianJudgement, program: Verdict) -> str:
     """A technician's judgement in one sentence, with what the program says where that is something else."""
-    on = f"{judgement.at.day} {judgement.at:%b %Y}"
+    on = f"{judgement.at:%b} {judgement.at.day}, {judgement.at.year}"
     says = f"{HEADLINES[judgement.verdict]}: {judgement.why.rstrip('.')}. Judged by {judgement.by}, {on}"
     if judgement.verdict == program:
         return f"{says}."
@@ -101,9 +101,7 @@ def _not_proved(assessment: Assessment) -> str:
         return f"{FAULTS[fault].says} Likely, but first prove: {missing}."
     if fault and fault != "none":
         likely = f"Likely: {_within(fault)}"
-        return (
-            f"{likely} {'Go on with the next test.' if assessment.next_tests else 'No test is left that would tell.'}"
-        )
+        return f"{likely} {'Take the next test.' if assessment.next_tests else 'No test is left that would tell.'}"
     if assessment.next_tests:
-        return "Go on with the next test."
+        return "Take the next test."
     return "No test is left that would tell."

@@ -6,8 +6,8 @@ from ..plates import Motor
 from .leads import MotorLeads
 
 NOT_BY_LEADS = (
-    "You can't reverse it by its leads: the start winding's end is joined to the common inside. Capacitor leads "
-    "changed over would feed the wrong winding."
+    "You can't reverse it by its leads. The start winding is tied to common inside, and swapped capacitor leads "
+    "would feed the wrong winding."
 )
 
 

@@ -109,7 +109,7 @@ def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
     """The conditions of a call's motor as found; with `proof`, of the motor that is in now with its own capacitor."""
     if proof and call.chosen_motor is not None:
         share = blade_on(call, plate)
-        load, fan = (1.0, ()) if share is None else (share, (f"the old fan asks {100 * share:.0f} % of its torque",))
+        load, fan = (1.0, ()) if share is None else (share, (f"the old load needs {100 * share:.0f} % of its torque",))
     else:
         load, fan = 1.0, ()
     volts, volts_says, volts_read = _volts(call, plate, proof)

@@ -19,6 +19,8 @@ NAMES: dict[SizingSchool, str] = {
     "ten_percent": "Within 10 %",
     "like": "OEM exact",
 }
+AS_MUCH = 0.99
+"""From this share of the reference on a school asks for all of it; less is told with its share."""
 INF = float("inf")
 _SLACK = 1e-9
 
@@ -50,7 +52,8 @@ def amps_refusal(school: SizingSchool, old: float, new: float) -> str | None:
     """Why a school refuses these plate amps (A, at the same volts); None when it takes them."""
     low, high = SIZING_RULES[school].amps
     if new < old * low * ROUNDING - _SLACK:
-        return f"{new:.2f} A is less than {low:g} times the {old:.2f} A the load needs."
+        share = f"{low:g} times " if low < AS_MUCH else ""
+        return f"{new:.2f} A is less than {share}the {old:.2f} A the load needs."
     if new > old * high + _SLACK:
         return f"{new:.2f} A is more than {high:g} times {old:.2f} A."
     return None

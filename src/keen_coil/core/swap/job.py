@@ -378,7 +378,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
     way = new.rotation.sense if new.rotation and new.rotation.sense in words_of(ShaftSense) else None
     return {
         "part": new.part_no or "the new motor",
-        "capacitor": plan.capacitor_says or "what the new motor's plate asks for",
+        "capacitor": plan.capacitor_says or new.capacitor_words,
         "hub_at": "its old spot" if at is None else f"{at:.2f} in from the mounting face to the hub's middle",
         "cut": "what is too long" if not cut else f"{cut:.2f} in",
         "left": "" if left is None else f", {left:.2f} in left past the body",
