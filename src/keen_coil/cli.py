@@ -62,7 +62,7 @@ def _print_assessment(answer: Assessment) -> None:
     console = Console()
     console.print(f"[bold]{sentence(answer)}[/bold]")
     for row in answer.ranked[:3]:
-        why = "; ".join(row.speaks_for) or "no reading speaks for it"
+        why = "; ".join(row.speaks_for) or "no reading supports it"
         console.print(f"{100 * row.probability:5.1f} %  {row.fault}: {why}")
     table = Table("link", "state", "because")
     for link, report in answer.path.items():
@@ -132,14 +132,14 @@ def capacitor_command(
         table.add_row(
             parts, row.join, f"{row.uf:g}", f"{row.off_pct:+.1f} %", "yes" if row.permanent else "no", row.says
         )
-    Console().print(table if answer.answers else "Nothing on the van serves it.")
+    Console().print(table if answer.answers else "Nothing on the van fits.")
 
 
 @app.command("hookup")
 def hookup_command(
     call: CallFile,
-    to: Annotated[str | None, typer.Option(help="Part number of the motor that goes on")] = None,
-    catalogue: Annotated[Path | None, typer.Option(help="The catalog it stands in, motors.csv")] = None,
+    to: Annotated[str | None, typer.Option(help="Part number of the new motor")] = None,
+    catalogue: Annotated[Path | None, typer.Option(help="The catalog it is in, motors.csv")] = None,
     school: Annotated[str | None, typer.Option(help="dual or own")] = None,
     check: Annotated[bool, typer.Option("--check", help="Check hookup.planned instead of planning")] = False,
     svg: Annotated[Path | None, typer.Option(help="Write the drawing here")] = None,
@@ -257,8 +257,8 @@ def serve(
 def import_command(
     file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, a data package or log *.zip, or *.call.json")],
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
-    van: Annotated[str | None, typer.Option(help="The van that van.csv is for")] = None,
-    replace: Annotated[bool, typer.Option("--replace", help="A log takes the place of everything")] = False,
+    van: Annotated[str | None, typer.Option(help="Which van van.csv is for")] = None,
+    replace: Annotated[bool, typer.Option("--replace", help="A log replaces everything here")] = False,
 ) -> None:
     """Bring a catalogue, a van, a data package, a whole log or a call file into the database."""
     from .desk.import_files import import_file
@@ -271,7 +271,7 @@ def import_command(
 def export_command(
     file: Annotated[Path, typer.Argument(help="motors.csv, van.csv, readings.csv, or a data package *.zip")],
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
-    van: Annotated[str | None, typer.Option(help="Whose van.csv")] = None,
+    van: Annotated[str | None, typer.Option(help="Which van's van.csv")] = None,
     log: Annotated[bool, typer.Option("--log", help="The whole log instead of the shelf")] = False,
 ) -> None:
     """Write the catalogue, a van, both as a data package, the readings, or the whole log to a file."""
@@ -320,12 +320,12 @@ def van_plan(
     catalogue: Annotated[Path | None, typer.Option(help="motors.csv, with --area")] = None,
     van: Annotated[Path | None, typer.Option(help="van.csv, with --area")] = None,
     days: Annotated[str, typer.Option(help="Days between restocks")] = "14",
-    level: Annotated[str, typer.Option(help="Percent of times that each part lasts")] = "95",
+    level: Annotated[str, typer.Option(help="Percent of the time each part is enough")] = "95",
     parts: Annotated[str, typer.Option(help="Most part numbers to carry")] = "",
     permanent: Annotated[bool, typer.Option("--permanent", help="Permanent fits only")] = False,
     school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent, like")] = "amps",
     orders: Annotated[Path | None, typer.Option(help="Write the order list to this CSV file")] = None,
-    name: Annotated[str | None, typer.Option(help="Which van of the log")] = None,
+    name: Annotated[str | None, typer.Option(help="Which van in the log")] = None,
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
     as_json: Json = False,
 ) -> None:
@@ -347,14 +347,14 @@ def van_plan(
     if as_json:
         print_json(plan)
         return
-    typer.echo(f"{len(plan.parts)} kinds of part cover {plan.covered_pct:.0f} % of what is asked for")
-    table = Table("part", "asked for", "level", "carry", "there", "buy", "serves")
+    typer.echo(f"{len(plan.parts)} parts cover {plan.covered_pct:.0f} % of what you will need")
+    table = Table("part", "needed", "level", "carry", "there", "buy", "serves")
     for line in plan.parts:
         counts = (line.level, line.carry, line.stock, line.buy or "")
         table.add_row(line.part_no, f"{line.between:.3f}", *map(str, counts), "; ".join(line.serves))
     Console().print(table)
     if plan.never_moves:
-        typer.echo("never moves: " + ", ".join(plan.never_moves))
+        typer.echo("dead stock: " + ", ".join(plan.never_moves))
 
 
 @app.command()

@@ -13,7 +13,7 @@ from .cli_shared import database_path, refusing
 if TYPE_CHECKING:
     from .store.database import Database
 
-account_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Who may sign in.")
+account_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Accounts.")
 Db = Annotated[Path | None, typer.Option(help="Database file")]
 Stdin = Annotated[bool, typer.Option("--password-stdin", help="Read the password from standard input")]
 
@@ -27,7 +27,7 @@ def _open(db: Path | None) -> Database:
 @account_app.command("add")
 def add(
     name: Annotated[str, typer.Argument(help="As in readings")],
-    manager: Annotated[bool, typer.Option("--manager", help="Also changes limits, catalog and people")] = False,
+    manager: Annotated[bool, typer.Option("--manager", help="May also change limits, catalog and people")] = False,
     stdin: Stdin = False,
     db: Db = None,
 ) -> None:

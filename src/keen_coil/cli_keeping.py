@@ -38,7 +38,7 @@ def restore(file: Annotated[Path, typer.Argument(help="A copy made by backup")],
     path = database_path(db)
     with refusing(file):
         done = put_back(file, path)
-    was = f" What was there: {done.kept}" if done.kept else ""
+    was = f" The old one is in {done.kept}" if done.kept else ""
     typer.echo(f"{path}: {done.state.calls} calls are back.{was}")
 
 

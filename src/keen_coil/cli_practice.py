@@ -15,7 +15,7 @@ from .core.errors import invalid
 if TYPE_CHECKING:
     from .core.practice.case import Case
 
-practice_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Units with hidden faults, to practise on.")
+practice_app = typer.Typer(add_completion=False, no_args_is_help=True, help="Units with hidden faults to practice on.")
 CaseFile = Annotated[Path, typer.Argument(help="A case file, *.case.json")]
 
 
@@ -33,8 +33,8 @@ def make(
     seed: Annotated[int, typer.Option(help="The same seed gives the same case on every machine")] = 1,
     rung: Annotated[str | None, typer.Option(help="A rung of the ladder")] = None,
     family: Annotated[str | None, typer.Option(help="A fault family")] = None,
-    day: Annotated[str | None, typer.Option(help="The case of a date, 2026-11-25")] = None,
-    draw: Annotated[int, typer.Option(help="The draw that a shared seed is of")] = 1,
+    day: Annotated[str | None, typer.Option(help="The case of a date, such as 2026-11-25")] = None,
+    draw: Annotated[int, typer.Option(help="The draw a shared seed belongs to")] = 1,
 ) -> None:
     """Print a case file."""
     from .core.practice.case import write_case

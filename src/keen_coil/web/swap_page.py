@@ -10,7 +10,7 @@ from ..desk.swap import MarkView, StepView, SwapView
 from .page import clock
 
 _SIGNS = {"done": "done", "skipped": "not_needed", "next": "part", "todo": "todo"}
-_PARTS = {"motor": "the motor", "capacitor": "the capacitor", "module": "the module"}
+_PARTS = {"motor": "Motor swap", "capacitor": "Capacitor swap", "module": "Module swap"}
 _ENDED = ("done", "skipped")
 _DAY_MIN, _HOUR_MIN = 1440, 60
 DRAINS: dict[str, tuple[tuple[str, str], ...]] = {
@@ -152,7 +152,7 @@ def _head(view: SwapView) -> str:
     apart = ""
     if "direct" in job.features and job.kind == "motor":
         hub = f"hub {HUBS[job.hub][0]}" if job.hub_tried or job.hub == "free" else "planned for a stuck hub"
-        apart = f"; {hub}, {REMOVALS[job.removal][0]}"
+        apart = f", {hub}, {REMOVALS[job.removal][0]}"
     many = sum(len(steps) for _, steps in view.phases)
     left = f"{view.left} of {many} steps to go" if view.left else "All steps done"
     return f"{_PARTS.get(job.kind, '')}{apart}. {left}"

@@ -130,7 +130,7 @@ def _accounts(request: Request, status: int = 200, **context: object) -> Respons
 
 @router.get("/settings/accounts")
 def show_accounts(request: Request) -> Response:
-    """Who may sign in."""
+    """Accounts."""
     return _accounts(request)
 
 
