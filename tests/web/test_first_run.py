@@ -9,7 +9,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keen_coil.core.field_tests import HELP, TESTS
+from keen_coil.desk.field_messages import WHY_ASKED
 from keen_coil.desk.first_run import NotTheDemo, first_steps, start_own_shop, world_of
+from keen_coil.desk.plate_fields import FIELDS
 from keen_coil.desk.stations import STATIONS
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
@@ -84,6 +86,7 @@ def now_asked_after_start(browser) -> str:
 def test_every_station_and_every_test_has_its_help():
     assert set(STATION_HELP) == {station.key for station in STATIONS}
     assert {test.kind for test in TESTS} <= set(HELP)
+    assert set(WHY_ASKED) <= set(FIELDS)
 
 
 def test_a_station_says_how_it_works_and_a_test_how_it_is_taken_with_words_that_lead_to_the_glossary(client):

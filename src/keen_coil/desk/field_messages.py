@@ -23,6 +23,8 @@ BLANK = "nothing"
 _TABLE = table(__package__, "field_labels")
 LABELS: dict[str, tuple[str, str]] = records(tuple[str, str], _TABLE["labels"], "field_labels")
 EXAMPLES: dict[str, str] = _TABLE["examples"]
+WHY_ASKED: dict[str, str] = _TABLE["why"]
+"""Why the nameplate page asks for a field."""
 _OF_PLATES = {
     "unit": "unit",
     "capacitor": "capacitor label",

@@ -9,6 +9,7 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
+from ...desk.field_messages import WHY_ASKED
 from ...desk.photographs import READABLE, SUBJECTS, photographs_of
 from ...desk.plate_fields import FIELDS, SECTIONS, sections_for
 from ...desk.plates import assumed_fields, plate_texts, save_plates
@@ -40,6 +41,7 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
         "line_faults": {},
         "readable": READABLE,
         "subjects": SUBJECTS,
+        "why_asked": WHY_ASKED,
         "photographs": photographs_of(database(request), call_id),
     }
     texts: Any = context.get("texts", shown["texts"])
