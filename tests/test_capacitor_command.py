@@ -39,7 +39,7 @@ def test_the_contracts_answer(run):
     assert {row["join"] for row in answer["answers"]} == {"single", "parallel"}
     text = run("7.5@370").stdout
     assert "RC-75" in text
-    assert "Nothing on the van serves it" in run("100@440").stdout
+    assert "Nothing on the van fits" in run("100@440").stdout
 
 
 def test_a_can_for_two(run):

@@ -363,7 +363,7 @@ def test_a_full_disk_is_said_and_nothing_is_lost(client):
         before += 1
     assert status == 507
     assert "The disk is full" in answer.text
-    assert "Nothing of this was saved" in answer.text
+    assert "Nothing was saved" in answer.text
     assert len(open_call_view(db, CALL).call.readings) == before
     assert client.get(f"/calls/{CALL}/path").status_code == 200
 
@@ -416,7 +416,7 @@ def test_a_read_only_folder_is_said_as_an_ordinary_user(demo_path, tmp_path):
 def test_what_the_file_refuses_is_told_in_words(client, monkeypatch):
     for name, status, says in (
         ("SQLITE_READONLY_DIRECTORY", 503, "read-only"),
-        ("SQLITE_BUSY", 503, "Somebody else is writing"),
+        ("SQLITE_BUSY", 503, "Somebody else is saving"),
         ("SQLITE_CORRUPT", 503, "damaged"),
         ("SQLITE_FULL", 507, "full"),
         ("SQLITE_IOERR_READ", 503, "disk does not read"),

@@ -239,7 +239,7 @@ def test_leads_are_noted_a_line_each_and_a_bad_one_is_told_beside_them(client):
         leads="black: main.1 aux.7",
     )
     assert answer.status_code == 422
-    assert "Got aux.7" in answer.text
+    assert "aux.7 does not work" in answer.text
     assert "black: main.1 aux.7" in answer.text
     assert client.get(f"/calls/{ROPE_WORKS}/hook-up.svg").headers["content-type"].startswith("image/svg")
     assert client.get(f"/calls/{TIDE_MILL}/hook-up.cir").status_code == 422

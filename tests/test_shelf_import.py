@@ -57,7 +57,7 @@ def test_row_by_row_what_a_file_would_do_and_nothing_is_written(db):
         (7, "P-4", "refused"),
     ]
     assert told.report["rows"][1][4] == "price 99 to 105"
-    assert "row 5.volts: got 23O" in told.report["rows"][3][4]
+    assert "Row 5, volts: 23O" in told.report["rows"][3][4]
     assert told.report["counts"] == {"added": 1, "changed": 1, "same": 1, "refused": 3}
     assert [str(m.part_no) for m in shelf.all_motors(db)] == ["P-1", "P-2"]
 

@@ -98,7 +98,7 @@ def test_on_the_page_and_the_board(client):
     page = client.get("/shelf/plan?days=30&level=99").text
     assert "parts cover" in page
     page = post(client, "/shelf/plan", "/shelf/plan/levels", days="30", level="99", parts="", van="Van 1").text
-    assert "levels are kept" in page
+    assert "Stock levels saved" in page
     assert "below level" in client.get("/").text
     rows = list(csv.DictReader(io.StringIO(client.get("/shelf/orders.csv?days=30&level=99").text)))
     assert rows

@@ -102,7 +102,7 @@ def test_a_diagram_that_cannot_be_is_said_with_its_leads(table, path, says):
 def test_a_lead_that_one_table_leaves_out_is_named_and_a_table_that_the_supply_needs_is_asked_for():
     with pytest.raises(InvalidField) as error:
         ends_by_diagram(Diagram.model_validate({"low": SIX["low"], "high": {"l1": ["1", "8"], "l2": ["4"]}}))
-    assert any("2" in fault.value and "left out" in fault.value for fault in error.value.errors)
+    assert any("2" in fault.value and "missing" in fault.value for fault in error.value.errors)
     call = by_diagram({"low": SIX["low"]}, 230)
     with pytest.raises(InvalidField) as error:
         plan(call, call.motor)

@@ -81,7 +81,7 @@ def test_a_new_fault_leaves_the_cases_of_shared_seeds_and_comes_in_a_draw_of_its
         case_of(1, draw=3)
 
 
-GOLDEN = "cb45d8879fb64d261940626d4ad1174816f62619c123932f0984d48f482ccae6"
+GOLDEN = "625be47a4b29e2f4be9c884d47f5d143ff8ad53f8f852a4ae462e03221bf271e"
 
 
 @settings(max_examples=40)

@@ -20,6 +20,7 @@ from .plate_fields import FIELDS
 from .typed_motor import PLATE_FIELDS
 
 BLANK = "nothing"
+NO_COLUMN = ("no such column", "an unknown column", "the column twice")
 _TABLE = table(__package__, "field_labels")
 LABELS: dict[str, tuple[str, str]] = records(tuple[str, str], _TABLE["labels"], "field_labels")
 EXAMPLES: dict[str, str] = _TABLE["examples"]
@@ -47,11 +48,24 @@ def message(fault: FieldError, labels: Mapping[str, str] = MappingProxyType({}))
     return f"{label}: {_typed(fault)} does not work. Needed: {needed}."
 
 
+def file_message(fault: FieldError) -> str:
+    """One fault of a file that was sent: where in the file, what stands there, what would be right.
+
+    Columns keep the names that stand in the file's header.
+    """
+    where = f"Column {fault.path}" if fault.value in NO_COLUMN else _by_parts(fault.path)
+    said = f"{where}: {fault.value}" if fault.path else fault.value
+    return f"{said[:1].upper()}{said[1:]}. Needed: {fault.expected.rstrip('.')}."
+
+
 def label_of(path: str) -> str:
     """What a page calls a field; of a path that no form has, its parts in words, rows counted from 1."""
     known = _label_and_example(path)
-    if known:
-        return known[0]
+    return known[0] if known else _by_parts(path)
+
+
+def _by_parts(path: str) -> str:
+    """A path of a file in words, rows and entries counted from 1."""
     file, _, within = path.rpartition(": ")
     of_row = within.startswith("row ")
     parts = [file] if file else []

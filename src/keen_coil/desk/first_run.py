@@ -26,6 +26,10 @@ class NotTheDemo(RefusedNow):
     def __init__(self) -> None:
         super().__init__("this is not the demo shop", "the demo, which can be emptied")
 
+    def __reduce__(self) -> tuple[type[NotTheDemo], tuple[()]]:
+        """Pickle without the texts, which it makes itself."""
+        return type(self), ()
+
 
 class FirstStep(NamedTuple):
     """A step of setting up a shop: its key, what it is, whether it is done."""

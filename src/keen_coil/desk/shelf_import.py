@@ -27,7 +27,7 @@ from ..store import tables
 from ..store.database import Database, take_over
 from ..store.tables import FIRST_VAN
 from .acts import ActContext, record_act
-from .field_messages import message
+from .field_messages import file_message
 from .people import van_of
 from .progress import ProgressCallback, no_progress
 from .shelf import PLATE, clear_van, motor_row, part_row, put
@@ -146,7 +146,7 @@ def look_through(db: Database, draft_id: str, progress: ProgressCallback = no_pr
         with db.reading() as session:
             report = _report(session, sent, progress)
     except InvalidField as error:
-        report = {"faults": [message(fault) for fault in error.errors], "rows": []}
+        report = {"faults": [file_message(fault) for fault in error.errors], "rows": []}
     with db.writing() as session:
         row = session.get(tables.ImportDraft, draft_id)
         if row is not None:
@@ -246,7 +246,7 @@ def _deep(new: dict[str, Any], old: dict[str, Any], named: frozenset[str]) -> di
 
 def _outcome(read: RowRead[BaseModel], row: dict[str, Any] | None, had: Shelf) -> tuple[str, str]:
     if row is None:
-        return "refused", "; ".join(message(fault) for fault in read.faults[:FAULTS_SHOWN])
+        return "refused", "; ".join(file_message(fault) for fault in read.faults[:FAULTS_SHOWN])
     old = had.get(read.key)
     if old is None:
         return "added", ""

@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from ..units import STANDARD_HP
 from ..vocabulary import SizingSchool, words_of
 
+AS_MUCH = 0.99
+"""From this share of the reference on a school asks for all of it; less is told with its share."""
 ROUNDING = 0.98
 """Plates round: amps or horsepower up to 2 % under what a school asks for still serve (trade)."""
 SCHOOLS: tuple[SizingSchool, ...] = words_of(SizingSchool)
@@ -19,8 +21,6 @@ NAMES: dict[SizingSchool, str] = {
     "ten_percent": "Within 10 %",
     "like": "OEM exact",
 }
-AS_MUCH = 0.99
-"""From this share of the reference on a school asks for all of it; less is told with its share."""
 INF = float("inf")
 _SLACK = 1e-9
 

@@ -17,7 +17,7 @@ from ...core.errors import InvalidField, NotFound
 from ...desk.archive import LogNotEmpty
 from ...desk.call_files import readings_lines
 from ...desk.call_view import open_call_view
-from ...desk.field_messages import message
+from ...desk.field_messages import file_message
 from ...desk.log import search
 from ...desk.progress import ProgressCallback
 from ...formats.csv_rows import LARGEST
@@ -68,7 +68,7 @@ def begin_import(request: Request, form: Form) -> Response:
     try:
         _, data = upload(request, largest=LARGEST)
     except InvalidField as error:
-        return _page(request, 422, file_faults=[message(fault) for fault in error.errors])
+        return _page(request, 422, file_faults=[file_message(fault) for fault in error.errors])
     path, act, replace = database(request).path, act_context(form), form.get("replace") == "yes"
     run, key = request.app.state.file_workers.run, secrets.token_urlsafe(12)
     _jobs(request).start(
@@ -87,7 +87,7 @@ def show_job(request: Request, key: str) -> Response:
     if not job.ended:
         return _page(request, job=job, key=key)
     if isinstance(job.result, InvalidField):
-        return _page(request, 422, file_faults=[message(fault) for fault in job.result.errors])
+        return _page(request, 422, file_faults=[file_message(fault) for fault in job.result.errors])
     if isinstance(job.result, LogNotEmpty):
         return _page(request, 409, not_empty=job.result.calls)
     if isinstance(job.result, Exception):
@@ -154,7 +154,7 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
         path, run = database(request).path, request.app.state.workers.run
         many = run(bring_readings_in, path, call_id, act_context(form), data)
     except InvalidField as error:
-        lines = [message(fault) for fault in error.errors[:20]]
+        lines = [file_message(fault) for fault in error.errors[:20]]
         return render(
             request,
             "error.html",

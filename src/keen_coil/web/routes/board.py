@@ -13,7 +13,7 @@ from ...core.vocabulary import UnitKind, words_of
 from ...desk.call_files import export_call, import_call
 from ...desk.call_view import open_call_view
 from ...desk.calls import board, open_call, places, technicians
-from ...desk.field_messages import message
+from ...desk.field_messages import file_message
 from ...desk.first_run import first_steps
 from ...desk.people import vans
 from ...desk.settings import shop_name
@@ -71,7 +71,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
         call = request.app.state.workers.run(load_call, data)
         call_id = import_call(database(request), act_context(form), call, name)
     except InvalidField as error:
-        lines = [message(fault) for fault in error.errors]
+        lines = [file_message(fault) for fault in error.errors]
         return _board(request, 422, file_faults=lines)
     return redirect(f"/calls/{call_id}/path")
 

@@ -15,7 +15,7 @@ from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
 from ...desk.call_view import open_call_view
-from ...desk.field_messages import message
+from ...desk.field_messages import file_message
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
 from ...desk.practice_cases import begin_asked, drop_case, practice_state, result
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
@@ -70,7 +70,7 @@ def bring_file(request: Request, form: Form) -> Response:
         _, content = upload(request, largest=LARGEST_CASE)
         title = request.app.state.workers.run(bring_case_in, database(request).path, act_context(form), content)
     except InvalidField as error:
-        lines = [message(fault) for fault in error.errors]
+        lines = [file_message(fault) for fault in error.errors]
         return _home(request, 422, faults={"file": " ".join(lines[:6])}, typed=form)
     return redirect("/practice", "files", brought=title)
 

@@ -11,7 +11,7 @@ from starlette.responses import Response, StreamingResponse
 from ...core.errors import InvalidField, NotFound
 from ...core.vocabulary import MotorKind, Role, VanPartKind, words_of
 from ...desk.acts import DuplicateSubmission
-from ...desk.field_messages import message
+from ...desk.field_messages import file_message
 from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
 from ...desk.shelf_import import LARGE, STATES, Draft, ImportCounts, ShelfChanged, discard, draft
@@ -122,7 +122,7 @@ def take_file(request: Request, form: Form) -> Response:
         van = form.get("van", "").strip()[:60] or None
         draft_id = _files(request).run(receive_file, database(request).path, act_context(form), name, data, van)
     except InvalidField as error:
-        return _shelf(request, 422, file_faults=[message(fault) for fault in error.errors])
+        return _shelf(request, 422, file_faults=[file_message(fault) for fault in error.errors])
     except DuplicateSubmission:
         return redirect(f"/shelf/import/{form.get('act_id', '')}")
     work = partial(_files(request).run, look_through_file, database(request).path, draft_id)
