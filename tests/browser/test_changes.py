@@ -59,7 +59,7 @@ def test_a_trial_with_a_good_capacitor_is_noted_and_counts(page, server):
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=running&kind=trial")
     power(page, "Energized")
     page.goto(f"{server}/calls/{ROPE_WORKS}/path?link=running&kind=trial")
-    page.locator(".choices-with").get_by_text("good capacitor").click()
+    page.locator(".choices-with").get_by_text("known-good capacitor").click()
     word(page, "runs")
     expect(page.locator(".saved .judged")).to_contain_text("The capacitor is bad")
     expect(page.locator(".ledger tbody tr").first).to_contain_text("good capacitor")

@@ -187,7 +187,7 @@ def test_uploads_beside_their_field(client):
     assert "at most 67.1 MB" in answer.text
     answer = bring("/calls/import", "/", "x.call.json", b'{"format": "keen-coil/call", "version": 3}')
     assert "Version: 3. Needed: 1" in answer.text
-    assert "file: got no file" in post(client, "/", "/calls/import", files={"file": ("", b"")}).text
+    assert "File: no file. Needed: a file" in post(client, "/", "/calls/import", files={"file": ("", b"")}).text
 
 
 def test_a_catalogue_comes_in(client):

@@ -81,6 +81,7 @@ class Pad:
     stage: str = "found"
     when: str = ""
     speed: int | None = None
+    not_here: tuple[str, ...] = ()
     should: Expected | None = None
     no_model: str | None = None
 
@@ -89,7 +90,7 @@ class Pad:
         """Answers that are a word, with what the button says."""
         if self.kind.yes_no:
             return [("yes", "yes"), ("no", "no")]
-        return [(word, WORDS.get(word, word)) for word in self.kind.words]
+        return [(word, WORDS.get(word, word)) for word in self.kind.words if word not in self.not_here]
 
     @property
     def asks_degrees(self) -> bool:
@@ -118,13 +119,13 @@ def _as_here(how: FieldTest, call: Call) -> FieldTest:
     return how._replace(expect=other)
 
 
-_TRIAL_DO = "What was tried in its place? Leads on and off with the power off; then power, hands out."
+_TRIAL_DO = "What did you try? Connect and disconnect with the power off, then power, hands out."
 _TRIALS = (
-    ("good_capacitor", "good capacitor", "psc"),
-    ("other_speed", "other speed", "taps"),
+    ("good_capacitor", "known-good capacitor", "psc"),
+    ("other_speed", "another speed tap", "taps"),
     ("push", "push", "not_ecm"),
-    ("other_module", "other module", "ecm"),
-    ("direct_power", "fed directly", "not_ecm"),
+    ("other_module", "known-good module", "ecm"),
+    ("direct_power", "direct power", "not_ecm"),
 )
 
 
@@ -151,6 +152,7 @@ def pad_for(
         asks_dried=row.name in ("insulation_mohm", "ground_ohm"),
         asks_isolated=row.name in _ISOLATED,
         asks_unit=row.name in _OHMS,
+        not_here=() if has(view.call, "outdoor") else ("iced",),
         **_model_says(view, row.name, proof=False),
     )
 
