@@ -129,7 +129,7 @@ def test_it_takes_the_place_of_what_is_there_only_when_asked(db, archive):
     assert len(content_of(db)["call"]) > 50
     with db.engine.connect() as connection:
         assert connection.exec_driver_sql("pragma foreign_key_check").all() == []
-        assert connection.exec_driver_sql("select count(*) from site where name = 'Brought in'").scalar() == 0
+        assert connection.exec_driver_sql("select count(*) from site where name = 'Imported'").scalar() == 0
 
 
 def test_other_programs_read_it_by_its_table_schema(archive, tmp_path):

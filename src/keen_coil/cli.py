@@ -23,7 +23,7 @@ app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
-    help="Prove the path, match the motor, prove the run.",
+    help="Prove the path, match the motor, run test it.",
 )
 CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
@@ -126,7 +126,7 @@ def capacitor_command(
     if as_json:
         print_json(answer)
         return
-    table = Table("parts", "joined", "µF", "off", "may stay", "says")
+    table = Table("parts", "joined", "µF", "off", "permanent", "says")
     for row in answer.answers[:30]:
         parts = ", ".join(f"{part.part_no} {part.section}" for part in row.parts)
         table.add_row(

@@ -23,7 +23,7 @@ from .people import technician_named
 from .search_text import search_text_of
 from .whole_call import call_data, record_of_call
 
-BROUGHT_IN = "Brought in"
+BROUGHT_IN = "Imported"
 
 
 def export_call(view: CallView) -> dict[str, Any]:

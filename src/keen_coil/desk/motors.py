@@ -71,7 +71,7 @@ def add_sister(db: Database, call_id: int, context: ActContext, place: str) -> N
     """Note that the unit has another motor like this one, at a named place. Raises `InvalidField`."""
     name = place.strip()
     if not 1 <= len(name) <= LONGEST_PLACE:
-        raise invalid("place", name[:40] or "nothing", f"where it sits, 1 to {LONGEST_PLACE} characters")
+        raise invalid("place", name[:40] or "nothing", f"a location, 1 to {LONGEST_PLACE} characters")
     with act_on(db, call_id, context, "add_sister") as (session, row):
         mine = row.motor
         there = motors_in(session, mine.unit_id)

@@ -21,8 +21,8 @@ STRAPS: dict[str, dict[str, tuple[tuple[str, ...], ...]]] = {
 }
 """Nine leads in star: low volts two stars side by side, high volts in series. By the diagram, never by colour."""
 SAYS = (
-    "By the rules, no circuit is solved for three-phase motors. Prove the rotation on the first run; exchange two line "
-    "leads to turn it round."
+    "By the rules, no circuit is solved for three-phase motors. Prove the rotation on the first run. Swap two line "
+    "leads to reverse it."
 )
 
 

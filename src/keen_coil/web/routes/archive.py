@@ -104,7 +104,7 @@ def _size(file: io.IOBase) -> int:
 def _job(request: Request, key: str) -> BackgroundJob:
     job = _jobs(request).of(key)
     if job is None:
-        raise NotFound("this file: it was made before the program was started anew")
+        raise NotFound("this file. The program was restarted since it was made")
     return job
 
 
