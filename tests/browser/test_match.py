@@ -31,7 +31,7 @@ def test_choose_by_school_and_go_on_to_the_capacitor(page, server):
     expect(page).to_have_url(NAMED("answer=single"))
     expect(page.locator(".strap")).to_have_attribute("aria-label", NAMED("motor's capacitor lead: FC-7P5-RD 2"))
     page.get_by_role("button", name="Use this one", exact=True).click()
-    expect(page.locator(".chosen-box")).to_contain_text("The plate's own value: 7.5 µF")
+    expect(page.locator(".chosen-box")).to_contain_text("Exact value: 7.5 µF")
     page.get_by_role("link", name="Next: wiring").click()
     expect(page.locator("h1")).to_have_text("Wiring")
 
@@ -117,7 +117,7 @@ def test_a_catalogue_with_three_bad_rows_is_looked_at_first(page, server):
     expect(page.locator(".draft tbody tr")).to_have_count(4)
     page.get_by_role("link", name="refused 3").click()
     expect(page.locator(".draft tbody tr")).to_have_count(3)
-    expect(page.locator(".draft")).to_contain_text("Row 3, volts: 23O does not work. Needed: plate volts such as")
+    expect(page.locator(".draft")).to_contain_text("Row 3, volts: 23O. Needed: plate volts such as")
     page.get_by_role("button", name="Import 1 row, skip 3").click()
     expect(page.locator(".saved")).to_contain_text("1 added, 0 changed, 0 as before, 3 refused and skipped")
     expect(page.locator(".top-what")).to_contain_text("75 motors")

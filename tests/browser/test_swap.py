@@ -137,7 +137,7 @@ def swap(page, kind, each):
     if not each:
         page.locator("summary", has_text="Note and mark").click()
         page.get_by_role("link", name="Write down each terminal").click()
-        expect(page.locator(".step-title")).to_contain_text("Note each terminal")
+        expect(page.locator(".step-title")).to_contain_text("Write down each terminal")
         page.get_by_role("button", name="Done, and everything above").click()
         expect(page.locator(".step-place")).to_contain_text("next")
         settled(page)
