@@ -61,7 +61,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(page, server):
     expect(page.locator(".also")).to_contain_text("A fuse is blown")
     expect(page.locator("main")).to_contain_text("Check before power-up")
     expect(page.locator(".tests")).to_have_count(0)
-    expect(page.locator(".side")).to_contain_text("Replace it and protect the edge")
+    expect(page.locator(".side")).to_contain_text("Replace it and protect it from the edge")
 
 
 def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_from_its_module(page, server):

@@ -78,7 +78,7 @@ def rotation_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
             return fits("rotation", old_text, new_text, "Reversible, like the old one.")
         sense = from_shaft_end(ref.motor.rotation)
         way = f"{sense} from the shaft end" if sense else "as the old one turned"
-        return needs("rotation", old_text, new_text, "Reversible.", work("set_rotation", way=way))
+        return needs("rotation", old_text, new_text, "Set it to turn like the old one.", work("set_rotation", way=way))
     if was_reversible:
         return unknown("rotation", old_text, new_text, "find_way")
     old, sense = from_shaft_end(ref.motor.rotation), from_shaft_end(new.rotation)
