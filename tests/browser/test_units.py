@@ -1,4 +1,4 @@
-"""A blower with speed taps, a three-phase call with a chafed wire, a commutated fan, an inducer, a contradiction."""
+"""A blower with speed taps, a three-phase call with a chafed wire, an ECM fan, an inducer, a contradiction."""
 
 import re
 

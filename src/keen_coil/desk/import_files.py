@@ -27,7 +27,7 @@ def new_act_context(version: int = 0) -> ActContext:
 
 
 def import_file(path: Path, name: str, data: bytes, replace: bool = False, van: str | None = None) -> str:
-    """Bring in a catalogue or van (`.csv`), a data package or log (`.zip`) or a call file; what was done, in words.
+    """Import a catalog or van (`.csv`), a data package or log (`.zip`) or a call file; what was done, in words.
 
     A log replaces everything here when `replace` is set or nothing is there. Raises `InvalidField`.
     """

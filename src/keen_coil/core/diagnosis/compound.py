@@ -168,14 +168,14 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     if TRIED_CAPACITOR in keys:
         proved = proved | {"capacitor"}
     still = "turns.not" in keys and bool({"spin.free", "shaft.free"} & keys)
-    commutated = case.call.motor.kind == "ecm"
+    is_ecm = case.call.motor.kind == "ecm"
     fed = {"ecm_power.present", "ecm_command.present"} <= keys
-    if still and commutated and fed:
+    if still and is_ecm and fed:
         says = "line power and command at its plug, a free shaft, and it still does not turn"
         yield Signal("dead.fed", says, _of(case, "turns.not", "ecm_power.present", "ecm_command.present"))
     elif (
         still
-        and not commutated
+        and not is_ecm
         and (case.call.motor.drive != "belt" or "belt.sound" in keys)
         and set(AHEAD) <= proved
         and "windings" in proved

@@ -1,7 +1,7 @@
 """The gate before a motor is condemned (contract, Gate).
 
 A definite dead test condemns alone; every other condemnation needs the links ahead of the motor proved, and a
-commutated one, module or motor, line power and command as well.
+ECM, module or motor, line power and command as well.
 """
 
 from __future__ import annotations
@@ -69,7 +69,7 @@ def gate(fault: str, case: Case, path: dict[str, LinkReport]) -> CondemnGate:
 
 
 def moves_by_hand(case: Case) -> bool:
-    """Whether somebody turned the shaft: a jammed blade holds a good commutated motor still as well."""
+    """Whether somebody turned the shaft: a jammed blade holds a good ECM still as well."""
     return any(r.value != "locked" for _, r in case.call.standing("spin") if not r.wrong_power)
 
 

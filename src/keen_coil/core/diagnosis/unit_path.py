@@ -28,7 +28,7 @@ PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {
 
 
 def proved_by_volts(place: str, call: Call) -> tuple[Link, ...]:
-    """The links that right line volts at a place prove; a commutated motor is fed whether it is called for or not."""
+    """The links that right line volts at a place prove; an ECM is fed whether it is called for or not."""
     links = PROVED_BY_VOLTS[place]
     return links if call.motor.kind != "ecm" else tuple(link for link in links if link not in ("control", "switching"))
 
@@ -172,7 +172,7 @@ def _volts_says(case: Case, place: str) -> str:
 
 
 def _proved_at_plug(link: Link, case: Case) -> LinkReport | None:
-    """Line power and command at a commutated motor's plug prove the ways they came."""
+    """Line power and command at an ECM's plug prove the ways they came."""
     for key, links in _AT_PLUG:
         if link in links and key in case.signals:
             return LinkReport(state="proved", because=case.signals[key].says, source=TRADE)

@@ -18,7 +18,7 @@ from ..voltage import is_low_connection, plate_amps
 from .answer import Check, Currents, Finding, ModeRun, Turns
 from .by_table import check_by_table
 from .circuit import Circuit, circuit, outputs
-from .commutated import check_commutated
+from .ecm import check_ecm
 from .faults import finding, in_order
 from .laying import table_for, tap_of_each
 from .leads import MotorLeads
@@ -57,7 +57,7 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
     if motor.kind == "three_phase":
         return check_three_phase(call, motor, leads, wires)
     if motor.kind == "ecm":
-        return check_commutated(call, motor, leads, wires)
+        return check_ecm(call, motor, leads, wires)
     table = table_for(call, motor)
     if table is not None and not any(end.startswith("main") for end in leads.ends):
         return check_by_table(call, motor, leads, wires, table)

@@ -1,4 +1,4 @@
-"""The commutated motor: line power and command at its plug, and the motor itself with the module unplugged.
+"""An ECM: line power and command at its plug, and the motor itself with the module unplugged.
 
 Three equal pairs, each far from the frame, and a free shaft leave the module (trade).
 """
@@ -79,7 +79,7 @@ def _half(reading: Reading, call: Call, limits: Limits) -> bool:
 
 
 def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge the three pairs of a commutated motor, ohms, module unplugged: equal within the phase rule."""
+    """Judge the three pairs of an ECM, ohms, module unplugged: equal within the phase rule."""
     if reading.isolated is False:
         return suspect(index, "With the module plugged in this reads the module too. Unplug it.", "windings")
     if not isinstance(reading.value, list):
@@ -109,7 +109,7 @@ def judge_motor_ohms(index: int, reading: Reading, call: Call, limits: Limits) -
 
 
 def judge_motor_frame(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge a commutated motor's winding to frame, ohms, module unplugged."""
+    """Judge an ECM's winding to frame, ohms, module unplugged."""
     if reading.isolated is False:
         return suspect(index, "With the module plugged in this reads the module too. Unplug it.", "insulation")
     low, high = limits.grounded_mohm * 1e6, limits.ohmmeter_mohm * 1e6

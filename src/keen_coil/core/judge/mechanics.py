@@ -1,6 +1,6 @@
 """Shaft, shell and blade: what hands, ears and a thermometer find.
 
-A commutated motor cogs by nature; a hot shell may mean an open overload; a sister is the best reference.
+An ECM cogs by nature; a hot shell may mean an open overload; a sister is the best reference.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from .words import judge_word
 
 
 def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge turning by hand; stiff or rough says nothing of the bearings of a commutated motor."""
+    """Judge turning by hand; stiff or rough says nothing of the bearings of an ECM."""
     cogs = reading.value in ("stiff", "rough")
     if call.motor.kind == "ecm" and cogs:
         says = "An ECM cogs when you turn it. That is normal. Compare with a sister, or unplug the module."

@@ -1,4 +1,4 @@
-"""Three equal pairs of a three-phase winding (and of a commutated motor with its module off).
+"""Three equal pairs of a three-phase winding (and of an ECM with its module off).
 
 Difference in per cent: 100 * max|R - mean| / mean; up to 3 % normal, above 5 % failed (trade). One meter reads
 all three: its gain and zero error move them alike, so what may set them apart is half a digit each.

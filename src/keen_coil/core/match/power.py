@@ -79,7 +79,7 @@ def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_te
 
 
 def torque_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
-    """A commutated candidate by its torque, N*m: its plate's, else from horsepower and rpm; None for other kinds."""
+    """An ECM candidate by its torque, N*m: its plate's, else from horsepower and rpm; None for other kinds."""
     if new.kind != "ecm":
         return None
     old = _torque_nm(ref.motor.torque_nm, ref.hp, ref.rpm)

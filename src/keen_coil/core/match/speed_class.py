@@ -1,4 +1,4 @@
-"""Row of speed: the same speed class, or the range and the command of a commutated motor."""
+"""Row of speed: the same speed class, or the range and the command of an ECM."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from .row import MatchRow, fits, refused, unknown
 
 
 def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
-    """Same speed class: same poles and plate rpm within 5 %; a commutated motor by its range."""
+    """Same speed class: same poles and plate rpm within 5 %; an ECM by its range."""
     old_text = _speed_text(ref.rpm, ref.poles)
     poles = new.poles or poles_of(new.rpm, new.hz)
     new_text = _speed_text(new.rpm, poles)
@@ -29,7 +29,7 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
 
 
 def _ecm_speed(rpm: float, new: CatalogueMotor, old_text: str | None) -> MatchRow:
-    """A commutated motor's range must hold the blade's speed; a plate without a range is held to the 5 %."""
+    """An ECM's range must hold the blade's speed; a plate without a range is held to the 5 %."""
     near = SPEED_CLASS_PCT / 100 * rpm
     low, high = new.rpm_min, new.rpm_max if new.rpm_max is not None else new.rpm
     if low is None and new.rpm is not None and abs(new.rpm - rpm) <= near:
@@ -48,7 +48,7 @@ def _range_text(low: float | None, high: float | None) -> str:
 
 
 def command_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
-    """A commutated motor must take the command that is there and hold what the old one held; None for other kinds."""
+    """An ECM must take the command that is there and hold what the old one held; None for other kinds."""
     if new.kind != "ecm" or ref.motor.kind != "ecm":
         return None
     old, mine = ref.motor, new

@@ -181,7 +181,7 @@ def _air_c(truth: UnitState, run: Run, asked: Asked) -> Any:
 
 
 def _module_off(truth: UnitState) -> list[float]:
-    """Three pairs of a commutated motor with its module off."""
+    """Three pairs of an ECM with its module off."""
     pair = truth.chance.between("coils", 3.0, 9.0)
     return [pair, pair, pair] if truth.coils else [pair, pair * 0.4, math.inf]
 

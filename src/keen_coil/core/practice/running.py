@@ -19,7 +19,7 @@ TAP_VOLTS = 0.86
 STEPS, CLOSE_V = 25, 0.05
 STANDBY_A = 0.06
 FOLDS_BACK = 0.18
-"""A commutated motor that cannot turn limits its own current, share of plate amps (trade)."""
+"""An ECM that cannot turn limits its own current, share of plate amps (trade)."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def pulled_in(truth: UnitState) -> bool:
 
 
 def commanded(truth: UnitState) -> bool:
-    """Whether a command reaches a commutated motor's plug."""
+    """Whether a command reaches an ECM's plug."""
     return called(truth) and not truth.cut & {"coil", "command"}
 
 
@@ -206,7 +206,7 @@ def _plate(truth: UnitState, here: tuple[float, ...]) -> Run:
 
 
 def _commutated(truth: UnitState, here: tuple[float, ...]) -> Run:
-    """A commutated motor: power and command make it turn; its control holds speed, torque or air flow."""
+    """An ECM: power and command make it turn; its control holds speed, torque or air flow."""
     motor = truth.call.motor
     fed = any(here)
     loaded = _loaded(truth, here, 0.0)

@@ -58,7 +58,7 @@ def bad_leg(truth: UnitState) -> str:
 
 
 def how_it_shows(truth: UnitState, kind: str, word: Any) -> str:
-    """What is seen, heard or felt; a commutated rotor cogs where another would be called rough."""
+    """What is seen, heard or felt; an ECM rotor cogs where another would be called rough."""
     if kind == "spin" and word == "rough" and truth.call.motor.kind == "ecm" and truth.feel == "free":
         return SAYS["spin", "cogs"]
     return SAYS.get((kind, word), str(word))

@@ -18,8 +18,8 @@ SAYS = (
 )
 
 
-def check_commutated(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> Check:
-    """A commutated hook-up: power on two lines, commands on their terminals, ground on the frame.
+def check_ecm(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> Check:
+    """An ECM hook-up: power on two lines, commands on their terminals, ground on the frame.
 
     Raises `InvalidField` where a lead of it lies on a capacitor: there is no such hook-up.
     """
