@@ -133,7 +133,7 @@ _ROWS = (
     ReadingKind("background_amps_a", "background amps", "live", unit="A", high=500, three=True),
     ReadingKind("sister_amps_a", "sister motor amps", "live", unit="A", high=500, three=True),
     ReadingKind("run_rpm", "running speed", "live", unit="rpm", high=10000),
-    ReadingKind("shell_c", "shell temperature", "any", unit="C", low=-60, high=300),
+    ReadingKind("shell_c", "motor temperature", "any", unit="C", low=-60, high=300),
     ReadingKind("sister_shell_c", "sister motor temperature", "any", unit="C", low=-60, high=300),
     _words("noise", "noise", "any", "quiet", "hum", "squeal", "grind", "rub", "rattle"),
     _words("turns_way", "rotation", "live", "right", "wrong", "not_turning"),

@@ -89,7 +89,7 @@ def open_call(db: Database, context: ActContext, fields: Mapping[str, str]) -> i
         unit = _unit_at(session, names["site"], names["unit"])
         if not unit.plate.get("kind"):
             if "unit_kind" in fields and not kind:
-                raise invalid("unit_kind", "nothing", "what kind of unit it is: much of the path hangs on it")
+                raise invalid("unit_kind", "nothing", "the unit type. Much of the path depends on it")
             unit.plate = unit.plate | ({"kind": kind} if kind else {})
         motor = _motor_in(unit, fields.get("role", "").strip())
         row = tables.Call(

@@ -84,7 +84,7 @@ PICTURES: dict[str, Picture] = {
     "clamp": _P("M20 54h128", (), "clamp", "The jaw around the one lead that carries it all."),
     "clamp_beside": _P("M20 22h128", (), "clamp", "The jaw closed beside the lead, not around it."),
     "strobe": _P(_SHAFT, (), "eye", "Optical meter on a mark."),
-    "shell": _P(_MOTOR, ((84, 64),), "", "Thermometer on the shell."),
+    "shell": _P(_MOTOR, ((84, 64),), "", "Thermometer on the motor shell."),
     "board": _P(_BOX, (), "eye", "Read the board."),
     "clock": _P(_BOX, (), "eye", "Wait, and watch the board."),
     "door": _P(_BOX, (), "hand", "Feel the switch behind the panel."),

@@ -76,9 +76,9 @@ def still_to_cool(call: Call, winding: Reading, limits: Limits) -> str:
     if ambient is None and not cold:
         wants.append("note the air temperature")
     if warmest is None:
-        wants.append("read the shell temperature")
+        wants.append("read the motor temperature")
     elif not cold and ambient is not None and warmest - ambient > limits.cool_within_c:
-        wants.append(f"let the shell come down to {ambient + limits.cool_within_c:.0f} °C")
+        wants.append(f"let the motor cool to {ambient + limits.cool_within_c:.0f} °C")
     if off is None or off < limits.cool_minutes:
         wants.append(f"have power off for {limits.cool_minutes:.0f} minutes, and note it")
     return ", ".join(wants)

@@ -84,7 +84,7 @@ def judge_shell(index: int, reading: Reading, call: Call, limits: Limits) -> Jud
         "IEC 60034-1 classes, average 10 degrees C below the hot spot",
     )
     state = state_in(read, band)
-    text = f"shell {read.mid:.0f} °C"
+    text = f"motor {read.mid:.0f} °C"
     if state == "failed":
         says = "Hotter than its insulation is rated for. Let it cool before you judge the windings."
         return Judged(
@@ -138,5 +138,5 @@ def judge_sister_shell(index: int, reading: Reading, call: Call, limits: Limits)
     says = f"This motor is {above:+.0f} degrees C against the sister motor."
     finding = {"failed": "over", "normal": "good"}.get(state, "borderline")
     key = {"failed": "shell.hot", "normal": "shell.alike"}.get(state)
-    signals = (Signal(key, f"{above:+.0f} degrees C against the sister's shell", (index,)),) if key else ()
+    signals = (Signal(key, f"{above:+.0f} degrees C against the sister motor", (index,)),) if key else ()
     return Judged(verdict_on(index, theirs, band, "C", state, finding, says), None, signals)  # type: ignore[arg-type]

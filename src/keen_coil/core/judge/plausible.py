@@ -107,8 +107,8 @@ def beside_of(call: Call, motor: Motor, proof: bool) -> Beside:
         against += ["its speed kept"] * (SPEED_KEPT <= share <= 1.12)
     air = call.unit.ambient_c
     if isinstance(shell, (int, float)) and air is not None:
-        agrees += ["a hot shell"] * (shell - air > HOT_OVER_AIR_C)
-        against += ["a cool shell"] * (shell - air < COOL_OVER_AIR_C and _minutes_off(call, proof) < 10)
+        agrees += ["a hot motor"] * (shell - air > HOT_OVER_AIR_C)
+        against += ["a cool motor"] * (shell - air < COOL_OVER_AIR_C and _minutes_off(call, proof) < 10)
     if isinstance(sister, (int, float)) and motor.amps_a and abs(sister / motor.amps_a - 1) < SISTER_NEAR:
         against.append("a healthy sister")
     if _ohms_off(call):

@@ -186,7 +186,7 @@ FEATURES: dict[str, str] = {
     "school_dual": "fan section of the dual",
     "school_own": "a capacitor of its own beside the dual",
     "temporary": "may not stay for good",
-    "hot": "shell too hot for hands",
+    "hot": "motor too hot for hands",
     "order": "the part is not on the van",
     "two_visits": "the part comes later than a day's work waits",
     "gas": "a gas furnace",
