@@ -90,6 +90,7 @@ def environment() -> Environment:
         "percent": percent,
         "choice": choice_words,
         "with_terms": with_terms,
+        "row_name": lambda field: {"kind": "motor type"}.get(field, field),
         "in_degrees": as_shown,
         "link_name": link_name,
         "chance": chance,

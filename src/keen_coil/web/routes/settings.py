@@ -97,6 +97,11 @@ def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(check
     return redirect("/settings", saved="schools")
 
 
+def _back(form: dict[str, str]) -> str:
+    """Where a form is sent back to: the board for the first steps of a shop, else Settings."""
+    return "/" if form.get("back") == "/" else "/settings"
+
+
 @router.post("/settings/people")
 def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Say who uses this device; add a technician, or the van one drives."""
@@ -106,7 +111,7 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
             me = str(save_person(db, act_context(form), form))
         except InvalidField as error:
             return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    response = redirect(form["back"] if form.get("back") == "/" else "/settings", saved="people")
+    response = redirect(_back(form), saved="people")
     if any(str(person.id) == me for person in people(db)):
         response.set_cookie(WHO_COOKIE, me, httponly=True, samesite="strict", max_age=365 * 24 * 3600)
     else:
@@ -121,7 +126,7 @@ def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_
         save_shop_name(database(request), act_context(form), form.get("shop", ""))
     except InvalidField as error:
         return settings_form(request, 422, faults=faults_by_field(error), typed=form)
-    return redirect(form["back"] if form.get("back") == "/" else "/settings", saved="shop")
+    return redirect(_back(form), saved="shop")
 
 
 @router.post("/settings/backup")
