@@ -16,9 +16,9 @@ ATTIC = "Object.assign(document.documentElement.dataset, {theme: 'attic', bsThem
 """A theme changes the colours of the same page, nothing else."""
 SHORTER = "document.querySelectorAll('tbody').forEach(body => [...body.rows].slice(30).forEach(row => row.remove()))"
 """The rows of a long table are made by the same lines of its template."""
-LOOKS = [("daylight", DESK, PAGES[::2]), ("attic", DESK, PAGES[1::2]), ("attic", HAND, PAGES[::4])]
-"""Every page at a desk, turn about in either theme: stations and their variants stand side by side in the list.
-In one hand the same page is only laid out otherwise: every fourth shows it."""
+LOOKS = [("daylight", DESK, PAGES[::4]), ("attic", DESK, PAGES[2::4]), ("attic", HAND, PAGES[1::4])]
+"""Three pages of four, turn about by theme and size: stations and their variants stand side by side in the list, made
+by the same templates, so that what is left out is looked at in its neighbours."""
 
 
 def violations(page):
