@@ -9,6 +9,7 @@ import typer
 
 from .cli_account import account_app
 from .cli_keeping import backup, doctor, restore
+from .cli_listen import listen
 from .cli_plate import plate
 from .cli_practice import practice_app
 from .cli_shared import Json, PlainErrors, database_path, print_json, read_file, refusing
@@ -30,7 +31,7 @@ CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 app.add_typer(practice_app, name="practice")
 app.add_typer(account_app, name="account")
-for command in (plate, backup, restore, doctor):
+for command in (plate, listen, backup, restore, doctor):
     app.command()(command)
 
 

@@ -13,7 +13,7 @@ from pydantic_core import PydanticCustomError
 
 from .plates import StrictModel
 from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed, slip_of
-from .vocabulary import CapacitorSection
+from .vocabulary import CapacitorSection, NoiseHeard, words_of
 
 Power = Literal["live", "dead", "any"]
 SUPPLY_AT = ("unit", "switch_line", "switch_load", "motor")
@@ -135,7 +135,7 @@ _ROWS = (
     ReadingKind("run_rpm", "running speed", "live", unit="rpm", high=10000),
     ReadingKind("shell_c", "motor temperature", "any", unit="C", low=-60, high=300),
     ReadingKind("sister_shell_c", "sister motor temperature", "any", unit="C", low=-60, high=300),
-    _words("noise", "noise", "any", "quiet", "hum", "squeal", "grind", "rub", "rattle"),
+    _words("noise", "noise", "any", *words_of(NoiseHeard)),
     _words("turns_way", "rotation", "live", "right", "wrong", "not_turning"),
     ReadingKind("air_speed_fpm", "air speed", "live", unit="fpm", low=-6000, high=6000, many=True),
     ReadingKind("static_inwc", "static pressure", "live", unit="inwc", low=-20, high=20),

@@ -113,6 +113,7 @@ PlannedPartKind = Literal["capacitor", "motor"]
 AccountRole = Literal["technician", "manager"]
 RunState = Literal["starts_and_runs", "runs_only_if_pushed", "stalled"]
 CurrentLeg = Literal["whole", "capacitor", "winding"]
+NoiseHeard = Literal["quiet", "hum", "squeal", "grind", "rub", "rattle"]
 SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
 
 
