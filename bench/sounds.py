@@ -35,7 +35,9 @@ def _trouble(chance: np.random.Generator, which: str, n: int, rate: int, turns_h
     hiss = np.diff(_coloured(chance, n + 1, rate, 0.5))
     hiss /= hiss.std()
     if which == "squeal":
-        phase = 2 * np.pi * np.cumsum(chance.uniform(1200, min(4500, 0.4 * rate)) * _wander(chance, n, rate, 5e-4)) / rate
+        phase = (
+            2 * np.pi * np.cumsum(chance.uniform(1200, min(4500, 0.4 * rate)) * _wander(chance, n, rate, 5e-4)) / rate
+        )
         found = np.sin(phase) * (1 + 0.3 * np.sin(2 * np.pi * turns_hz * t))
     elif which == "rub":
         found = hiss * (1 + np.cos(2 * np.pi * turns_hz * t)) ** chance.uniform(1, 5)
@@ -122,7 +124,9 @@ def heard(seed: int, snr_db: float, seconds: float = 10.0, trouble: str = "quiet
     grid = hz * (1 + chance.normal(0, 0.0004))
     t = np.arange(n) / rate
     hum = sum(10 ** (chance.normal(-4 * m, 4) / 20) * np.sin(2 * np.pi * 2 * m * grid * t + m) for m in range(1, 5))
-    heard_ = heard_ + _db(snr_db + (chance.uniform(16, 24) if trouble == "hum" else chance.uniform(-15, 6))) * np.asarray(hum)
+    heard_ = heard_ + _db(
+        snr_db + (chance.uniform(16, 24) if trouble == "hum" else chance.uniform(-15, 6))
+    ) * np.asarray(hum)
     heard_ = heard_ + _db(snr_db + chance.uniform(-6, 0)) * _trouble(chance, trouble, n, rate, rpm / 60)
     if chance.random() < 0.35:
         about.add("compressor")

@@ -17,6 +17,7 @@ from ..core.machine.curves import Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
 from ..core.machine.expected import Expected, expected
 from ..core.machine.fit import Fit, fit_plate
+from ..core.machine.heat_plate import heat_plate
 from ..core.machine.rated import NoModel, rated
 from ..core.plates import Motor
 from ..core.units import Number, Span, horsepower_text, whole_number
@@ -139,15 +140,17 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
     plate = rated(motor, view.call.supply_now() if view else None, view.call.unit.hz if view else None)
     as_call = view is not None and motor == view.call.motor
     model = (
-        model_of(view.call) if view is not None and as_call else Model(fit_plate(plate), as_plate(plate), plate.doubts)
+        model_of(view.call)
+        if view is not None and as_call
+        else Model(fit_plate(plate), as_plate(plate), plate.doubts, heat_plate(motor))
     )
     should = replace(as_plate(plate), volts_v=model.conditions.volts_v)
     asked = None
     if form.get("ask"):
-        asked = _asked(Model(model.fit, _set(should, "s", form), model.doubts), form["ask"], motor)
+        asked = _asked(Model(model.fit, _set(should, "s", form), model.doubts, model.heat), form["ask"], motor)
     found_at = asked.after.conditions if asked else _set(model.conditions, "f", form)
     should_at = asked.before.conditions if asked else _set(should, "s", form)
-    found, should_model = Model(model.fit, found_at, model.doubts), Model(model.fit, should_at, model.doubts)
+    found, should_model = replace(model, conditions=found_at), replace(model, conditions=should_at)
     found_expected, should_expected = expected(found), expected(should_model)
     return Lab(
         name=name,

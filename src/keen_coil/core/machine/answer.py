@@ -12,7 +12,8 @@ from pydantic_core import PydanticCustomError
 
 from ..call import Call
 from ..errors import InvalidField, field_errors, invalid
-from ..units import Number, Span, Volts
+from ..thermal.winding import Heat, heat_of
+from ..units import Celsius, Number, Span, Volts
 from ..vocabulary import CurrentLeg, RunState
 from .circuit import Windings, solve
 from .conditions import Model, model_of
@@ -32,7 +33,10 @@ def _microfarads(value: object) -> object:
 
 
 class Changes(BaseModel):
-    """Conditions set by hand. `capacitor_uf` also takes "open" and "shorted"; the blade is made for `blade_rpm`."""
+    """Conditions set by hand. `capacitor_uf` also takes "open" and "shorted"; the blade is made for `blade_rpm`.
+
+    air_pct: air over the motor at the same speed, of the plate's; ambient_c: air around it.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
@@ -42,6 +46,8 @@ class Changes(BaseModel):
     drag_pct: Annotated[float, Number(0, 1000)] | None = None
     blade_rpm: Annotated[float, Number(100, 7200)] | None = None
     leads_swapped: bool | None = None
+    air_pct: Annotated[float, Number(0, 1000)] | None = None
+    ambient_c: Celsius | None = None
 
 
 class FitAnswer(BaseModel):
@@ -68,8 +74,19 @@ class FitAnswer(BaseModel):
     doubts: list[str]
 
 
+class OverloadAnswer(BaseModel):
+    """Where the overload opens, C, and after how many minutes of running so, or standing; null where it stays shut."""
+
+    opens_c: Band
+    trips_after_min: Band | None
+
+
 class Point(BaseModel):
-    """Where it runs, each as least, middle, most. `capacitor_v` is null when the capacitor is open or shorted."""
+    """Where it runs, each as least, middle, most. `capacitor_v` is null when the capacitor is open or shorted.
+
+    winding_c: both windings on average; life_of_plate: life against the plate's own point, never in years;
+    `overload` is null for a motor without one.
+    """
 
     run_amps_a: Legs
     run_rpm: Band
@@ -78,6 +95,10 @@ class Point(BaseModel):
     input_w: Band
     starting_torque_pct: float
     starting_torque_band_pct: Band
+    winding_c: Band
+    shell_c: Band
+    life_of_plate: Band
+    overload: OverloadAnswer | None
 
 
 class AtRest(BaseModel):
@@ -116,7 +137,7 @@ def model_answer(call: Call, changes: Changes | None = None) -> ModelAnswer:
             assumed=list(plate.assumed),
             doubts=list(model.doubts),
         ),
-        point=_point(found),
+        point=_point(found, heat_of(model)),
         starts=found.starts,
         sure_of_state=found.sure_of_state,
         at_rest=AtRest(run_amps_a=_legs(found.rest_amps_a)),
@@ -135,6 +156,12 @@ def changed(model: Model, changes: Changes) -> Model:
         uf = float(changes.capacitor_uf)
         name = "open" if uf == 0 else "shorted" if math.isinf(uf) else f"{uf:g} µF"
         at, says[1] = replace(at, capacitor_uf=Span(uf, uf)), f"capacitor {name}, set"
+    if changes.air_pct is not None:
+        at = replace(at, air=changes.air_pct / 100)
+        says.append(f"air {changes.air_pct:g} % of the plate's, set")
+    if changes.ambient_c is not None:
+        at = replace(at, ambient_c=float(changes.ambient_c))
+        says.append(f"ambient {changes.ambient_c:g} °C, set")
     load, load_low, drag, swapped = at.load, at.load_low, at.drag, at.swapped
     if changes.load_pct is not None:
         load, load_low = changes.load_pct / 100, 1.0
@@ -149,7 +176,7 @@ def changed(model: Model, changes: Changes) -> Model:
         swapped = True
         says.append("capacitor leads swapped, set")
     at = replace(at, load=load, load_low=load_low, drag=drag, swapped=swapped, says=tuple(says))
-    return Model(model.fit, at, model.doubts)
+    return replace(model, conditions=at)
 
 
 def read_changes(data: Any) -> Changes:
@@ -177,7 +204,8 @@ def _legs(ranges: dict[str, Range]) -> Legs:
     return {leg: _band(ranges[leg]) for leg in LEGS}
 
 
-def _point(found: Expected) -> Point:
+def _point(found: Expected, heat: Heat) -> Point:
+    opens = heat.overload
     return Point(
         run_amps_a=_legs(found.run_amps_a),
         run_rpm=_band(found.run_rpm),
@@ -186,6 +214,15 @@ def _point(found: Expected) -> Point:
         input_w=_band(found.input_w),
         starting_torque_pct=round(found.starting_torque_pct.mid, _DIGITS),
         starting_torque_band_pct=_band(found.starting_torque_pct),
+        winding_c=_band(heat.winding_c),
+        shell_c=_band(heat.shell_c),
+        life_of_plate=_band(heat.life_of_plate),
+        overload=None
+        if opens is None
+        else OverloadAnswer(
+            opens_c=_band(opens.opens_c),
+            trips_after_min=None if opens.trips_after_min is None else _band(opens.trips_after_min),
+        ),
     )
 
 

@@ -15,6 +15,7 @@ from ..readings import Reading
 from ..uncertainty import span, spans
 from ..units import WATTS_PER_HP, Span
 from .fit import Fit, Ohms, fit_plate
+from .heat_plate import SILENT_PLATE, HeatPlate, heat_plate
 from .load import Load, blade_share, own_losses_nm
 from .operating_point import Feed, flow
 from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
@@ -31,8 +32,9 @@ class Conditions:
     """What a motor runs under. Volts in V, capacitor in µF (0 = open, infinite = shorted).
 
     load: the fan's torque as a share of the one through the plate; load_low: the least it may be. drag: constant
-    torque as a share of the rated one. swapped: the capacitor in series with the main winding. `says` tells in words
-    where volts and capacitor come from.
+    torque as a share of the rated one. ambient_c: air around the motor, None where nobody noted it. air: air moved at
+    the same speed, as a share of the plate's. swapped: the capacitor in series with the main winding. `says` tells in
+    words where volts and capacitor come from.
     """
 
     volts_v: Span
@@ -44,6 +46,8 @@ class Conditions:
     says: tuple[str, ...] = ()
     volts_read: bool = False
     uf_read: bool = False
+    ambient_c: float | None = None
+    air: float = 1.0
 
     @property
     def uf(self) -> float:
@@ -115,7 +119,13 @@ def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
     volts, volts_says, volts_read = _volts(call, plate, proof)
     capacitor, capacitor_says, uf_read = _capacitor(call, plate, proof)
     return Conditions(
-        volts, capacitor, load=load, says=(volts_says, capacitor_says, *fan), volts_read=volts_read, uf_read=uf_read
+        volts,
+        capacitor,
+        load=load,
+        says=(volts_says, capacitor_says, *fan),
+        volts_read=volts_read,
+        uf_read=uf_read,
+        ambient_c=None if call.unit.ambient_c is None else float(call.unit.ambient_c),
     )
 
 
@@ -196,6 +206,7 @@ class Model:
     fit: Fit
     conditions: Conditions
     doubts: tuple[str, ...] = ()
+    heat: HeatPlate = SILENT_PLATE
 
 
 def model_of(call: Call, proof: bool = False) -> Model:
@@ -205,7 +216,10 @@ def model_of(call: Call, proof: bool = False) -> Model:
     ohms = winding_ohms(call) if motor is call.motor else None
     fit, doubts = _fit(plate, ohms)
     return Model(
-        fit.at_hz(float(call.unit.hz or plate.hz)), conditions_of(call, plate, proof), (*plate.doubts, *doubts)
+        fit.at_hz(float(call.unit.hz or plate.hz)),
+        conditions_of(call, plate, proof),
+        (*plate.doubts, *doubts),
+        heat_plate(motor),
     )
 
 

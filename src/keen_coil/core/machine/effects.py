@@ -17,6 +17,8 @@ from .rated import Rated
 CAPACITOR_SIZES = (1.5, 2, 2.5, 3, 4, 5, 6, 7.5, 10, 12.5, 15, 17.5, 20, 25, 30, 35, 40, 45, 50, 55, 60, 70, 80)
 """Run capacitor values in common supply, µF (trade)."""
 DIRTY_COIL, BLOCKED_FILTER, DRAGGING = 1.2, 0.65, 0.25
+DIRTY_COIL_AIR, BLOCKED_FILTER_AIR = 0.8, 0.65
+"""Air that still passes over the motor, as a share of the plate's (trade)."""
 LOW_VOLTS = 0.9
 
 
@@ -98,14 +100,14 @@ QUESTIONS: tuple[Question, ...] = (
         "dirty_coil",
         lambda p: "Dirty coil",
         ("propeller", None),
-        lambda at, p: replace(at, load=at.load * DIRTY_COIL, load_low=1.0),
+        lambda at, p: replace(at, load=at.load * DIRTY_COIL, load_low=1.0, air=at.air * DIRTY_COIL_AIR),
         "A propeller works harder against a dirty coil. Clean it before a new motor is blamed.",
     ),
     Question(
         "blocked_filter",
         lambda p: "Blocked filter",
         ("forward_curved",),
-        lambda at, p: replace(at, load=at.load * BLOCKED_FILTER, load_low=1.0),
+        lambda at, p: replace(at, load=at.load * BLOCKED_FILTER, load_low=1.0, air=at.air * BLOCKED_FILTER_AIR),
         "A wheel that moves less air draws less. Low amps on a blower: look at filter, coil and grilles.",
     ),
     Question(
@@ -146,9 +148,9 @@ def answer(model: Model, name: str) -> Effect:
     """What comes of one question's change. Raises `StopIteration` for a name that is no question."""
     row = next(row for row in QUESTIONS if row.name == name)
     if row.base is not None:
-        model = Model(model.fit, row.base(model.conditions, model.fit.rated), model.doubts)
+        model = replace(model, conditions=row.base(model.conditions, model.fit.rated))
     before = expected(model)
-    changed = Model(model.fit, row.change(model.conditions, model.fit.rated), model.doubts)
+    changed = replace(model, conditions=row.change(model.conditions, model.fit.rated))
     after = expected(changed)
     return Effect(row, row.ask(model.fit.rated), before, after, compared(before, after))
 

@@ -97,11 +97,11 @@ def expected(model: Model) -> Expected:
 
 @lru_cache(maxsize=1024)
 def _expected(fit: Fit, at: Conditions) -> Expected:
-    windings, feed, load, factors = _varied(fit, at)
+    windings, feed, load, factors = varied(fit, at)
     points = operating_points(windings, feed, load)
-    band = {name: _band(values, factors, points) for name, values in readings_at(fit, at.swapped, points).items()}
+    bands = {name: band(values, factors, points) for name, values in readings_at(fit, at.swapped, points).items()}
     standing = readings_at(fit, at.swapped, resting_points(windings, feed, load))
-    rest: dict[str, Range] = {leg: _band(standing[leg], factors, None) for leg in LEGS}
+    rest: dict[str, Range] = {leg: band(standing[leg], factors, None) for leg in LEGS}
     middle = feed_of(at)
     light = operating_points(fit.windings, middle, load_of(fit, UNLOADED * at.load, at.drag))
     back = backwards_points(fit.windings, middle, load_of(fit, at.load, at.drag))
@@ -109,12 +109,12 @@ def _expected(fit: Fit, at: Conditions) -> Expected:
     return Expected(
         starts=STATES[int(points.state[0])],
         sure_of_state=bool((points.state == points.state[0]).all()),
-        run_amps_a={leg: band[leg] for leg in LEGS},
-        run_rpm=band["rpm"],
-        capacitor_v=None if open_ else band["capacitor_v"],
-        shaft_w=band["shaft_w"],
-        input_w=band["input_w"],
-        starting_torque_pct=band["starting"],
+        run_amps_a={leg: bands[leg] for leg in LEGS},
+        run_rpm=bands["rpm"],
+        capacitor_v=None if open_ else bands["capacitor_v"],
+        shaft_w=bands["shaft_w"],
+        input_w=bands["input_w"],
+        starting_torque_pct=bands["starting"],
         rest_amps_a=rest,
         backwards_rpm=float(-back.rpm[0]) if back.runs[0] else None,
         unloaded_a=float(np.abs(light.solved.line_a[0])),
@@ -127,7 +127,7 @@ def feed_of(at: Conditions) -> Feed:
     return Feed(at.volts_v.mid, at.uf, at.swapped)
 
 
-def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple[str, int], ...]]:
+def varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple[str, int], ...]]:
     """The members of the fit, then the middle one with volts, capacitor, load and iron moved to either end."""
     more: list[tuple[str, int, dict[str, float]]] = [
         ("volts", -1, {"volts": at.volts_v.low}),
@@ -178,7 +178,7 @@ def readings_at(fit: Fit, swapped: bool, points: Points) -> Values:
     }
 
 
-def _band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points | None) -> Range:
+def band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points | None, least: float = 0.0) -> Range:
     """Root of the squares of what each factor does, upward and downward apart.
 
     Members in another state than the middle (stalled where it runs) say nothing about its reading.
@@ -195,4 +195,4 @@ def _band(values: Floats, factors: tuple[tuple[str, int], ...], points: Points |
             down[name] = max(down.get(name, 0.0), -step)
     low = middle - float(np.sqrt(sum(step**2 for step in down.values())))
     high = middle + float(np.sqrt(sum(step**2 for step in up.values())))
-    return Range(min(max(low, 0.0), middle), middle, high)
+    return Range(min(max(low, least), middle), middle, high)

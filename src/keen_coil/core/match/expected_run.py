@@ -9,6 +9,8 @@ from ..machine.conditions import model_of
 from ..machine.expected import SOURCE, expected
 from ..machine.rated import NoModel
 from ..plates import Motor
+from ..thermal.sentence import heat_sentence
+from ..thermal.winding import heat_of
 from ..vocabulary import RunState
 
 Band = tuple[float, float, float]
@@ -20,7 +22,8 @@ old horsepower, and plates round by 2 %."""
 class ExpectedRun(BaseModel):
     """What a candidate would read here, as least, middle and most; or why the model does not say.
 
-    load_pct is what the fan asks of its rated torque; `shaft_w` what it then gives.
+    load_pct is what the fan asks of its rated torque; `shaft_w` what it then gives. winding_c on average;
+    life_of_plate against the candidate's own plate, never in years.
     """
 
     run_amps_a: Band | None = None
@@ -28,6 +31,9 @@ class ExpectedRun(BaseModel):
     shaft_w: Band | None = None
     load_pct: float | None = None
     starts: RunState | None = None
+    winding_c: Band | None = None
+    life_of_plate: Band | None = None
+    heat_says: str = ""
     says: str
     source: str | None = None
 
@@ -39,6 +45,7 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
         model = model_of(fitted, proof=True)
     except NoModel as error:
         return ExpectedRun(says=f"From its plate only: {error.because}.")
+    heat = heat_of(model)
     found, load = expected(model), model.conditions.load
     amps, rpm, watts = found.run_amps_a["whole"], found.run_rpm, found.shaft_w
     plate_amps = model.fit.rated.amps_a
@@ -53,6 +60,9 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
         shaft_w=watts.ends,
         load_pct=100 * load,
         starts=found.starts,
+        winding_c=heat.winding_c.ends,
+        life_of_plate=heat.life_of_plate.ends,
+        heat_says=heat_sentence(heat),
         says=says,
         source=SOURCE,
     )

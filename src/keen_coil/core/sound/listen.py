@@ -157,7 +157,9 @@ def _tones(spectrum: Spectrum, bounds: Bounds, speed: SpeedHeard | None, lines: 
         if db >= TONE_DB:
             found.append(_tone(m * line, db, "line"))
     found += [_tone(row.hz, row.db, "bearing") for row in lines[:MOST_OTHER]]
-    others = [_tone(comb.hz, comb.harmonics[0][1], "other") for comb in (speed.rivals if speed else ()) if comb.harmonics]
+    others = [
+        _tone(comb.hz, comb.harmonics[0][1], "other") for comb in (speed.rivals if speed else ()) if comb.harmonics
+    ]
     return sorted((found + others[:MOST_OTHER])[:MOST_TONES], key=lambda tone: tone.hz)
 
 

@@ -11,6 +11,7 @@ References:
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -95,7 +96,7 @@ def _background(hz: Floats, power: Floats) -> Floats:
         edges.append(at)
         at += max(5.0, 0.07 * at)
     marks = np.unique(np.minimum((np.array([*edges, hz[-1]]) / step).astype(int), len(hz) - 1))
-    levels = np.array([np.median(power[a:b]) for a, b in zip(marks[:-1], marks[1:], strict=True)])
+    levels = np.array([np.median(power[a:b]) for a, b in pairwise(marks)])
     middles = 0.5 * (hz[marks[:-1]] + hz[marks[1:]])
     smooth = np.log(np.maximum(levels, 1e-30) / MEDIAN_OF_MEAN)
     if len(smooth) > 4:

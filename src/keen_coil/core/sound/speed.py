@@ -12,7 +12,7 @@ import numpy as np
 
 from ..speed import synchronous_speed
 from .comb import Axis, Comb, axis_of, comb_at, scores, without
-from .spectrum import CELL, Floats, Spectrum
+from .spectrum import CELL, Spectrum
 
 LEAST_SLIP, MOST_SLIP = 0.005, 0.4
 USUAL_SLIP = ((0.0, 0.4), (0.02, 0.6), (0.035, 0.85), (0.05, 1.0), (0.2, 1.0), (0.3, 0.85), (0.4, 0.7))
@@ -114,7 +114,7 @@ def speed_heard(spectrum: Spectrum, bounds: Bounds) -> SpeedHeard | None:
 
 
 def _of_its_turns(best: Comb, other: Comb, blades: int) -> bool:
-    """Whether another comb is the same fan's: multiples of its turns (unbalance, uneven blades), or its drifting speed."""
+    """Whether another comb is the same fan's: multiples of its turns, or its drifting speed."""
     turns = other.hz / (best.hz / blades)
     return abs(turns - round(turns)) < OWN_TURNS * turns or abs(other.hz / best.hz - 1) < APART
 
@@ -138,7 +138,8 @@ def _weight(bounds: Bounds, hz: float) -> float:
     weight = 1.0
     if bounds.synchronous_rpm is not None:
         slip = 1 - bounds.rpm(hz) / bounds.synchronous_rpm
-        weight = float(np.interp(slip, *zip(*USUAL_SLIP, strict=True)))
+        slips, weights = zip(*USUAL_SLIP, strict=True)
+        weight = float(np.interp(slip, slips, weights))
     return weight * (COMPRESSOR_WEIGHT if _as_compressor(bounds, hz) else 1.0)
 
 
@@ -198,7 +199,8 @@ def _hidden_in_hum(spectrum: Spectrum, bounds: Bounds, best: Comb, line_hz: floa
         odd = [k * tone for k in range(1, 9) if round(k * m) % 2]
         stand = [spectrum.over_db(hz, spectrum.resolution_hz) for hz in odd if hz < spectrum.hz[-1]]
         own = [db for _, db in best.harmonics[: len(stand)]]
-        if stand and sum(max(db, 0) for db in stand) >= WEAK_RIVAL * sum(max(db, 0) for db in own) * len(stand) / len(own):
+        if stand and sum(max(db, 0) for db in stand) >= WEAK_RIVAL * sum(max(db, 0) for db in own) * len(stand) / len(
+            own
+        ):
             return True
     return False
-
