@@ -13,6 +13,7 @@ from ..core.errors import invalid
 from ..core.judge.capacitor import bleed_seconds
 from ..core.limits import DEFAULTS
 from ..core.record import KeptCapacitor, KeptPart, KeptPlan
+from ..core.thermal.cost import cost_of_capacitor
 from ..core.vocabulary import Renewal
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -41,6 +42,7 @@ class AnswerView:
     suits: list[Suits]
     strapped: Strapped
     ufs: dict[tuple[str, str], float]
+    heat_says: str
 
 
 @dataclass(frozen=True)
@@ -120,7 +122,8 @@ def _view(call_view: CallView, answer: Answer, parts: dict[str, CapacitorPart], 
     if for_both and len(used) > 2:
         names = [f"{part.part_no}.{part.section}.{part.serves}" for part in answer.parts]
     key = ("both:" if for_both else f"{answer.join}:") + ",".join(names)
-    return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn, ufs)
+    heat = "" if for_both or not answer.off_pct else cost_of_capacitor(answer.uf, call_view.call)
+    return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn, ufs, heat)
 
 
 def choose_capacitor(db: Database, call_id: int, context: ActContext, key: str) -> None:

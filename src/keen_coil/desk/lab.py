@@ -12,6 +12,7 @@ from pydantic_core import PydanticCustomError
 from sqlalchemy import select
 
 from ..core.errors import FieldError, InvalidField, NotFound, field_errors, invalid, shown
+from ..core.machine.circuit import Floats
 from ..core.machine.conditions import Conditions, Model, as_plate, model_of
 from ..core.machine.curves import Sweep, TorqueCurve, sweep, torque_curve
 from ..core.machine.effects import Effect, Question, answer, compared, questions_for
@@ -20,6 +21,8 @@ from ..core.machine.fit import Fit, fit_plate
 from ..core.machine.heat_plate import heat_plate
 from ..core.machine.rated import NoModel, rated
 from ..core.plates import Motor
+from ..core.temperature import Degrees
+from ..core.thermal.winding import Heat, heat_of, winding_curve
 from ..core.units import Number, Span, horsepower_text, whole_number
 from ..core.vocabulary import SweptQuantity, words_of
 from ..formats.dotted import nested
@@ -27,6 +30,7 @@ from ..store import tables
 from ..store.database import Database
 from .call_view import CallView, open_call_view
 from .matching import motor_fields
+from .settings import shop_units
 
 PLATE = {
     "hp": ("horsepower", ""),
@@ -50,7 +54,7 @@ LABELS = {
     "ask": "question",
 }
 """What a refused field is called."""
-SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting")
+SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting", "winding")
 OVERS: tuple[SweptQuantity, ...] = words_of(SweptQuantity)
 STEPS = 61
 MOST_CALLS, MOST_PARTS, FIRST_OF = 200, 300, 40
@@ -91,6 +95,7 @@ class Lab:
     doubts: tuple[str, ...]
     show: str
     over: SweptQuantity
+    degrees: Degrees
 
     def curve(self, side: Side) -> TorqueCurve:
         """Torque against speed of one of the two conditions."""
@@ -101,6 +106,21 @@ class Lab:
         slider = next(row for row in self.sliders if row.name == FIELD[self.over])
         x = np.linspace(slider.low, slider.high, STEPS)
         return sweep(self.fit, (self.found if side == "f" else self.should).conditions, self.over, x)
+
+    def winding(self, side: Side) -> tuple[Sweep, Floats]:
+        """The sweep of one of the two conditions with the winding's temperature in C at each of its values."""
+        swept = self.sweep(side)
+        return swept, winding_curve(self.found if side == "f" else self.should, self.over, swept.x)
+
+    @property
+    def found_heat(self) -> Heat:
+        """Heat and life as found."""
+        return heat_of(self.found)
+
+    @property
+    def should_heat(self) -> Heat:
+        """Heat and life as it should be."""
+        return heat_of(self.should)
 
 
 FIELD: dict[SweptQuantity, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "load", "drag_pct": "drag"}
@@ -169,6 +189,7 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
         doubts=(*plate.assumed, *model.doubts),
         show=form["show"] if form.get("show") in SHOWS else "torque",
         over=next((over for over in OVERS if over == form.get("over")), "capacitor_uf"),
+        degrees=shop_units(db).degrees,
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from ..core.changes import CHANGES, state_of
+from ..core.diagnosis.causes import Cause
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import PLAIN_FIGURES, plain_finding, what_to_watch, what_was_done, why_it_happened
 from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
@@ -16,6 +17,7 @@ from ..core.record import KeptCapacitor, KeptHookup
 from ..core.swap.job import way_on_plate
 from ..core.swap.marks import MARKS, put_back
 from ..core.swap.table import ROWS
+from ..core.thermal.cost import cost_of
 from .call_view import CallView
 from .fitted import is_in
 from .judgements import renews
@@ -98,7 +100,7 @@ def record_of(view: CallView) -> Record:
     leading = next((row for row in answer.ranked if row.fault == answer.leading_fault), None)
     outcome = view.row.outcome
     why = [text for text in leading.speaks_for if not text.startswith("complaint")] if leading else []
-    watch = [f"{cause.says} {cause.do}" for cause in answer.causes if _is_left(view, cause.cause)]
+    watch = [_cause_says(view, cause) for cause in answer.causes if _is_left(view, cause.cause)]
     watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
         found=view.sentence,
@@ -137,6 +139,11 @@ def _plain(view: CallView) -> str:
     renewed = renews(view) and (is_in(view, "motor") or is_in(view, "capacitor"))
     own = judged.verdict if judged else None
     return plain_finding(answer.verdict, fault, own, renewed, proved, is_in(view, "motor"))
+
+
+def _cause_says(view: CallView, cause: Cause) -> str:
+    """A cause, what to do about it, and what it costs the winding by the motor model."""
+    return " ".join(filter(None, (cause.says, cause.do, cost_of(cause.cause, view.call))))
 
 
 def _is_left(view: CallView, cause: str) -> bool:

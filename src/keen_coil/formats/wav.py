@@ -64,7 +64,7 @@ def _full_scale(values: NDArray[np.generic]) -> Floats:
     if values.dtype == np.uint8:
         return np.asarray((values.astype(np.float64) - 128) / 128)
     if values.dtype.kind == "i":
-        return np.asarray(values.astype(np.float64) / float(-int(np.iinfo(values.dtype).min)))
+        return np.asarray(values.astype(np.float64) / float(2 ** (8 * values.dtype.itemsize - 1)))
     return np.asarray(values.astype(np.float64))
 
 

@@ -8,9 +8,11 @@ from dataclasses import dataclass
 
 from ..core.machine.curves import Sweep
 from ..core.machine.expected import Expected, Range
+from ..core.thermal.sentence import degrees_words
+from ..core.thermal.winding import Heat
 from ..core.units import fixed
 from ..core.vocabulary import RunState
-from ..desk.lab import FIELD, Lab
+from ..desk.lab import FIELD, Lab, Side
 from .chart import WIDE, Chart, Mark, Series, Zone, chart
 
 SHOULD, FOUND = "should be", "as found"
@@ -21,6 +23,7 @@ TITLES = {
     "shaft_w": "shaft power, W",
     "capacitor_v": "volts across the capacitor, V",
     "starting": "starting torque, % of rated",
+    "winding": "winding temperature, °",
 }
 NAMES = {
     "torque": "Torque",
@@ -29,6 +32,7 @@ NAMES = {
     "shaft_w": "Power",
     "capacitor_v": "Capacitor V",
     "starting": "Start",
+    "winding": "Heat",
 }
 OVER = {
     "capacitor_uf": "capacitor, µF",
@@ -46,7 +50,31 @@ STATE_SAYS: dict[RunState, str] = {
 
 def lab_chart(lab: Lab, width: float = WIDE) -> Chart:
     """The chart that is asked for, the two conditions over each other."""
+    if lab.show == "winding":
+        return _winding(lab, width)
     return _torque(lab, width) if lab.show == "torque" else _swept(lab, width)
+
+
+def _winding(lab: Lab, width: float) -> Chart:
+    """Winding temperature, in the middle, over what is varied; in the degrees of the shop."""
+    series, marks = [], []
+    sides: tuple[tuple[Side, str, str, Heat], ...] = (
+        ("s", "should", SHOULD, lab.should_heat),
+        ("f", "found", FOUND, lab.found_heat),
+    )
+    for side, kind, name, heat in sides:
+        swept, winding = lab.winding(side)
+        series.append(Series(name, list(swept.x), [_degrees(lab, float(c)) for c in winding], kind))
+        x, value = float(lab.fields[f"{side}_{FIELD[lab.over]}"]), _degrees(lab, heat.winding_c.mid)
+        if swept.x[0] <= x <= swept.x[-1] and not (side == "s" and lab.found == lab.should):
+            marks.append(Mark(x, value, kind, f"{value:.0f}"))
+    title = f"{TITLES['winding']}{lab.degrees}"
+    says = f"{title} against {OVER[lab.over]}, {SHOULD} and {FOUND}."
+    return chart(series, OVER[lab.over], title, marks, _zones(lab.sweep("f")), says, width)
+
+
+def _degrees(lab: Lab, celsius: float) -> float:
+    return celsius * 1.8 + 32 if lab.degrees == "F" else celsius
 
 
 def _torque(lab: Lab, width: float) -> Chart:
@@ -151,7 +179,35 @@ def value_rows(lab: Lab) -> list[ChartRow]:
         _row("volts across the capacitor", should.capacitor_v, found.capacitor_v, "V", 3),
         _row("starting torque, of rated", should.starting_torque_pct, found.starting_torque_pct, "%", 2),
         _row("amps at rest", should.rest_amps_a["whole"], found.rest_amps_a["whole"], "A", 3),
+        *_heat_rows(lab),
     ]
+
+
+def _heat_rows(lab: Lab) -> list[ChartRow]:
+    """Winding, shell, life and overload under both conditions."""
+    should, found = lab.should_heat, lab.found_heat
+    hotter = found.winding_c.mid - should.winding_c.mid
+    change = "" if abs(hotter) < 1 else f"{abs(hotter):.0f} degrees C {'hotter' if hotter > 0 else 'cooler'}"
+    return [
+        ChartRow("winding, on average", degrees_words(should.winding_c), degrees_words(found.winding_c), change),
+        ChartRow("motor shell", degrees_words(should.shell_c), degrees_words(found.shell_c), ""),
+        ChartRow("winding life, of the plate's", _life(should), _life(found), ""),
+        ChartRow("overload opens", _opens(should), _opens(found), ""),
+    ]
+
+
+def _life(heat: Heat) -> str:
+    low, _, high = heat.life_of_plate.ends
+    if high < 0.05:
+        return "under 0.05"
+    return f"{low:.2f} to {high:.2f}" if high < 10 else f"{low:.1f} or more"
+
+
+def _opens(heat: Heat) -> str:
+    if heat.overload is None:
+        return "no overload"
+    trips = heat.overload.trips_after_min
+    return "stays shut" if trips is None else f"after {trips.low:.0f} to {trips.high:.0f} min"
 
 
 def _row(name: str, should: Range | None, found: Range | None, unit: str, digits: int) -> ChartRow:
@@ -171,6 +227,11 @@ def data_csv(lab: Lab) -> str:
     """The chart's data: torque against speed, or every reading against what is varied, under both conditions."""
     out = io.StringIO()
     write = csv.writer(out)
+    if lab.show == "winding":
+        (swept, found_c), (_, should_c) = lab.winding("f"), lab.winding("s")
+        write.writerow([lab.over, "winding_should_c", "winding_found_c"])
+        write.writerows([f"{value:.6g}" for value in row] for row in zip(swept.x, should_c, found_c, strict=True))
+        return out.getvalue()
     if lab.show == "torque":
         found, should = lab.curve("f"), lab.curve("s")
         write.writerow(["rpm", "motor_should_nm", "fan_should_nm", "motor_found_nm", "fan_found_nm"])

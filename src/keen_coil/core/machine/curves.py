@@ -12,7 +12,7 @@ from .conditions import Conditions
 from .expected import feed_of, load_of, readings_at
 from .fit import Fit
 from .load import own_losses_nm
-from .operating_point import STATES, flow, operating_points
+from .operating_point import STATES, Points, flow, operating_points
 
 
 @dataclass(frozen=True)
@@ -44,18 +44,23 @@ def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:
     return TorqueCurve(speed * 30 / np.pi, np.asarray(motor), np.asarray(load.fan_nm(speed) + load.drag_nm()))
 
 
-def sweep(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Sweep:
-    """Readings where the motor runs (at rest where it does not), with one thing of the conditions changed.
-
-    Args: over, what is changed; x, its values in the unit of its name.
-    """
+def swept_points(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Points:
+    """Where the motor runs at each value of what is changed."""
     feed, share, drag = feed_of(at), at.load, at.drag
     load = load_of(fit, x / 100 if over == "load_pct" else share, x / 100 if over == "drag_pct" else drag)
     if over == "capacitor_uf":
         feed = replace(feed, capacitor_uf=x)
     if over == "volts_v":
         feed = replace(feed, volts_v=x)
-    points = operating_points(fit.windings, feed, load)
+    return operating_points(fit.windings, feed, load)
+
+
+def sweep(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Sweep:
+    """Readings where the motor runs (at rest where it does not), with one thing of the conditions changed.
+
+    Args: over, what is changed; x, its values in the unit of its name.
+    """
+    points = swept_points(fit, at, over, x)
     values = readings_at(fit, at.swapped, points)
     return Sweep(
         over,

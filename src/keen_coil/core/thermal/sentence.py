@@ -19,7 +19,7 @@ SHARES = (
     (5.0, "about four times"),
 )
 """Life in words by its middle, up to each share."""
-MANY = "many times"
+MANY = "over four times"
 
 
 def life_words(life: Range) -> str:
@@ -39,3 +39,13 @@ def heat_sentence(heat: Heat) -> str:
     if heat.burns:
         return f"The winding finds no balance {around}: it burns unless the overload opens."
     return f"Winding {degrees_words(heat.winding_c)} {around}: {life_words(heat.life_of_plate)}."
+
+
+def cost_sentence(hotter_k: Range, life: Range, burns: bool) -> str:
+    """What a change does to the winding: `By the model the winding runs 11 degrees C hotter: about half the life.`"""
+    if burns:
+        return "By the model the winding finds no balance so: it burns unless the overload opens."
+    way = "hotter" if hotter_k.mid > 0 else "cooler"
+    share = next((words for most, words in SHARES if life.mid <= most), MANY).removesuffix(" of")
+    words = "much the same life" if share == "about" else f"{share} of its life"
+    return f"By the model the winding runs {abs(hotter_k.mid):.0f} degrees C {way}: {words}. An estimate."

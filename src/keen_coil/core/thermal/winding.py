@@ -24,15 +24,20 @@ from numpy.typing import NDArray
 from ..judge.cooling import COPPER_C
 from ..machine.circuit import Floats, solve
 from ..machine.conditions import Conditions, Model
+from ..machine.curves import swept_points
 from ..machine.expected import Range, band, varied
 from ..machine.fit import Fit
 from ..machine.heat_plate import HeatPlate
 from ..machine.load import Load
-from ..machine.operating_point import Feed, Points, operating_points
+from ..machine.operating_point import STATES, Feed, Points, operating_points
+from ..vocabulary import SweptQuantity
 from .table import constants
 
 MOST_C = 400.0
 """Above this the winding has burnt, whatever the figure."""
+LEAST_AIR = 0.05
+"""Cooling by the room alone, as a share of the plate's air."""
+STALLED = STATES.index("stalled")
 Factors = tuple[tuple[str, int], ...]
 
 
@@ -120,11 +125,11 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
     ambient = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
     share, exponent = table.plate.rise_share, table.air.exponent if plate.air_over else (0.0, 0.0, 0.0)
     rise = class_rise_k(plate) * _service(fit, plate)
-    standing = bool(points.state[0] == 2)
+    standing = bool(points.state[0] == STALLED)
 
     def balance(of_rise: float, n: float) -> tuple[Floats, Floats]:
         plate_c = plate_ambient_c(plate) + of_rise * rise
-        cooled = np.maximum(losses.speed * at.air, 0.05) ** -n if not standing else np.ones(len(losses.speed))
+        cooled = np.maximum(losses.speed * at.air, LEAST_AIR) ** -n if not standing else np.ones(len(losses.speed))
         return temperature_c(ambient, of_rise * rise * cooled, losses.copper, losses.other, plate_c), np.full(
             len(losses.speed), plate_c
         )
@@ -175,6 +180,22 @@ def _losses(fit: Fit, at: Conditions) -> tuple[_Losses, Points]:
     return _Losses(flat[0], np.maximum(flat[1], 0.0), speed, factors), points
 
 
+def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
+    """Winding temperature in C, in the middle of what is known, with one thing of the conditions changed."""
+    fit, at, plate = model.fit, model.conditions, model.heat
+    points = swept_points(fit, at, over, x)
+    lost = np.broadcast_to(np.maximum(points.solved.input_w - points.shaft_w, 0.0), x.shape)
+    copper = np.broadcast_to(points.solved.copper_w, x.shape)
+    total, row = _rated_losses(fit)[1], constants()
+    rise = row.plate.rise_share[1] * class_rise_k(plate) * _service(fit, plate)
+    exponent = row.air.exponent[1] if plate.air_over else 0.0
+    speed = np.broadcast_to(np.abs(points.rpm), x.shape) / fit.rated.rpm
+    cooled = np.where(points.state == STALLED, 1.0, np.maximum(speed * at.air, LEAST_AIR) ** -exponent)
+    ambient = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
+    other = np.maximum(lost - copper, 0.0) / total
+    return temperature_c(ambient, rise * cooled, copper / total, other, plate_ambient_c(plate) + rise)
+
+
 def _band(values: Floats, factors: Factors, alike: NDArray[np.bool_]) -> Range:
     """The band of what each factor does; members in another state than the middle say nothing."""
     values = values.copy()
@@ -199,10 +220,16 @@ def _service(fit: Fit, plate: HeatPlate) -> float:
 
 def _copper_share(fit: Fit) -> float:
     """Copper losses at the plate's point as a share of all, in the middle."""
+    copper, total = _rated_losses(fit)
+    return copper / total
+
+
+def _rated_losses(fit: Fit) -> tuple[float, float]:
+    """Copper losses and all losses at the plate's point, W, in the middle."""
     plate, own = fit.rated, fit.windings.at_hz(fit.rated.hz)
     found = solve(own, plate.volts_v, plate.slip, plate.capacitor_uf)
     shaft = (1 - plate.slip) * found.air_gap_w() - own.core_w - own.friction_w
-    return float(found.copper_w / max(float(found.input_w - shaft), 1e-6))
+    return float(found.copper_w), max(float(found.input_w - shaft), 1e-6)
 
 
 def _overload(heat: Heat, plate: HeatPlate, copper: float, rated_copper: float, standing: bool) -> Overload | None:

@@ -16,6 +16,7 @@ from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
 from ...desk.call_view import CallView, open_call_view
+from ...desk.heat import heat_costs
 from ...desk.judgements import JUDGED, keep_judgement
 from ..finding_page import finding_page as shown_finding
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
@@ -59,6 +60,7 @@ def finding_page(request: Request, view: CallView, status: int = 200, **context:
         own=own,
         own_says=judgement_says(own, answer.verdict) if own else "",
         judged_verdicts=JUDGED,
+        heat_costs=heat_costs(view, answer.causes),
         **context,
     )
 

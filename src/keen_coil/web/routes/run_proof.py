@@ -11,6 +11,7 @@ from ...core.errors import InvalidField
 from ...core.proof.plan import needed_for
 from ...core.units import whole_number
 from ...desk.call_view import CallView, open_call_view
+from ...desk.heat import run_heat_says
 from ...desk.ledger import ledger, title_of
 from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
@@ -44,6 +45,7 @@ def _page(request: Request, view: CallView, form: dict[str, str], status: int = 
         rows=rows,
         picture=band_picture(pad.band, None),
         should=should_read(view, proof=True),
+        heat_says=run_heat_says(view),
         **context,
     )
 

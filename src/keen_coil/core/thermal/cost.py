@@ -1,0 +1,98 @@
+"""What a fault, a capacitor or a new motor costs the winding: degrees and life against the same motor without it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from ..call import Call
+from ..machine.conditions import Conditions, Model, as_plate, model_of
+from ..machine.effects import BLOCKED_FILTER, BLOCKED_FILTER_AIR, DIRTY_COIL, DIRTY_COIL_AIR, DRAGGING
+from ..machine.expected import Range
+from ..machine.rated import NoModel
+from ..units import Span
+from .sentence import cost_sentence
+from .winding import Heat, heat_of, life_of_plate
+
+LEAST_K = 1.5
+"""A smaller difference is not worth a sentence."""
+Change = Callable[[Conditions, Call], Conditions | None]
+
+
+def _restricted(at: Conditions, call: Call) -> Conditions | None:
+    if call.motor.fan == "forward_curved":
+        return replace(at, load=at.load * BLOCKED_FILTER, air=at.air * BLOCKED_FILTER_AIR)
+    return replace(at, load=at.load * DIRTY_COIL, air=at.air * DIRTY_COIL_AIR)
+
+
+def _dragging(at: Conditions, call: Call) -> Conditions | None:
+    return replace(at, drag=max(at.drag, DRAGGING))
+
+
+def _as_read(at: Conditions, call: Call) -> Conditions | None:
+    """The volts and the capacitor that were read."""
+    try:
+        found = model_of(call).conditions
+    except NoModel:
+        return None
+    if not (found.volts_read or found.uf_read):
+        return None
+    return replace(at, volts_v=found.volts_v, capacitor_uf=found.capacitor_uf)
+
+
+CHANGES: dict[str, Change] = {
+    "air_restricted": _restricted,
+    "bearings_worn": _dragging,
+    "load_rubbing": _dragging,
+    "capacitor_weak": _as_read,
+    "capacitor_wrong_value": _as_read,
+    "supply_low": _as_read,
+    "supply_high": _as_read,
+}
+"""What each cause changes about a motor's conditions; those of the Lab's questions where nothing was read."""
+
+
+def _right(call: Call) -> Model | None:
+    """The call's motor as it should run here: right volts and capacitor, a clean coil, the air of the place."""
+    try:
+        model = model_of(call)
+    except NoModel:
+        return None
+    at = replace(as_plate(model.fit.rated), ambient_c=model.conditions.ambient_c)
+    return replace(model, conditions=at)
+
+
+def cost_of(cause: str, call: Call) -> str:
+    """What a cause costs this call's motor, in one sentence; empty where the model does not say or it is little."""
+    base, change = _right(call), CHANGES.get(cause)
+    changed = change(base.conditions, call) if base and change else None
+    if base is None or changed is None:
+        return ""
+    return _compared(heat_of(base), heat_of(replace(base, conditions=changed)))
+
+
+def cost_of_capacitor(uf: float, call: Call) -> str:
+    """What another capacitor than the plate's costs the motor that is to run on it; empty where it is little."""
+    try:
+        model = model_of(call, proof=True)
+    except NoModel:
+        return ""
+    plate_uf = model.fit.rated.capacitor_uf
+    right, other = (
+        heat_of(replace(model, conditions=replace(model.conditions, capacitor_uf=Span(value, value), uf_read=False)))
+        for value in (plate_uf, uf)
+    )
+    return _compared(right, other)
+
+
+def hotter_by(before: Heat, after: Heat) -> Range:
+    """How much hotter, K: the middles apart, by the share of the class that the motor uses at its plate (0.6 to 1)."""
+    mid = after.winding_c.mid - before.winding_c.mid
+    return Range(0.6 / 0.8 * mid, mid, 1.0 / 0.8 * mid) if mid >= 0 else Range(1.0 / 0.8 * mid, mid, 0.6 / 0.8 * mid)
+
+
+def _compared(before: Heat, after: Heat) -> str:
+    hotter = hotter_by(before, after)
+    if abs(hotter.mid) < LEAST_K:
+        return ""
+    return cost_sentence(hotter, life_of_plate(hotter), after.burns)
