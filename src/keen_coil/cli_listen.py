@@ -10,7 +10,7 @@ import typer
 from .cli_shared import Json, print_json, read_file, refusing
 
 if TYPE_CHECKING:
-    from .core.sound.listen import SoundHeard
+    from .core.sound.answer import SoundHeard
 
 
 def listen(

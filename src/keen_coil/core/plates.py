@@ -12,6 +12,7 @@ from .vocabulary import (
     CapacitorSection,
     CapacitorShape,
     HubHold,
+    InsulationLetter,
     MotorKind,
     Mount,
     OutputMode,
@@ -131,7 +132,7 @@ class Motor(StrictModel):
     speed_amps_a: Annotated[list[Amps], Field(max_length=20)] = []
     service_factor: Annotated[float, Number(0.5, 2)] | None = None
     sf_amps_a: Amps | None = None
-    insulation_class: Literal["A", "B", "F", "H"] | None = None
+    insulation_class: InsulationLetter | None = None
     winding_material: Literal["copper", "aluminium"] | None = None
     ambient_limit_c: Celsius | None = None
     protection: Literal["auto", "manual", "impedance", "fuse", "none"] | None = None

@@ -10,6 +10,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInf
 from .changes import Change
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
+from .sound.answer import SoundHeard
 from .technician_judgement import TechnicianJudgement
 from .units import Text
 from .vocabulary import (
@@ -36,6 +37,7 @@ class Kept(BaseModel):
         return type(self).model_validate({**dict(self), **fields})
 
 
+MOST_SOUNDS = 8
 FIRST_YEAR, LAST_YEAR = 1990, 2200
 
 
@@ -148,6 +150,21 @@ class KeptSwap(Kept):
     marks: Annotated[dict[Text, Text], Field(max_length=40)] = {}
 
 
+class KeptSound(Kept):
+    """A recording as it was heard: the answer and its spectrum, not the sound itself.
+
+    spectrum: dB over the background on a logarithmic axis (`sound/sketch.py`). stage: `proof` with the motor
+    that is in.
+    """
+
+    at: Moment
+    stage: Literal["found", "proof"] = "found"
+    blades: Annotated[int, Field(ge=2, le=80)]
+    compressor_off: bool = False
+    heard: SoundHeard
+    spectrum: Annotated[str, Field(max_length=1000)]
+
+
 class KeptPlan(Kept):
     """What was settled for a call at its stations."""
 
@@ -162,6 +179,7 @@ class KeptPlan(Kept):
     on_van: int | None = None
     lead_days: float | None = None
     judgement: TechnicianJudgement | None = None
+    sounds: Annotated[list[KeptSound], Field(max_length=MOST_SOUNDS)] = []
 
 
 class KeptChanges(Kept):

@@ -11,6 +11,7 @@ from typing import Any, Literal, get_args
 Role = Literal["condenser_fan", "indoor_blower", "inducer"]
 MotorKind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
 UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
+InsulationLetter = Literal["A", "B", "F", "H"]
 Position = Literal["shaft_up", "shaft_down", "horizontal"]
 Mount = Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"]
 ShaftSense = Literal["cw", "ccw"]

@@ -26,7 +26,7 @@ from ..core.practice.instruments import Asked
 from ..core.practice.kept import KeptLeads
 from ..core.practice.score import WORDS, Done, score
 from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
-from ..core.practice.unit_state import truth_of
+from ..core.practice.unit_state import UnitState, truth_of
 from ..core.readings import KINDS
 from ..core.record import KeptOutcome
 from ..core.units import whole_number
@@ -334,6 +334,22 @@ def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: l
         row.closed_at = context.now
         row.outcome = KeptOutcome(verdict=verdict, fault=faults[0] if faults else "none")
         return case_row.id
+
+
+def unit_now(row: tables.Call, now: datetime) -> tuple[UnitState, float, bool]:
+    """The true unit of a practice call, the minutes since the visit began, and whether power is on.
+
+    Raises `NotFound` for a call that is none.
+    """
+    moment = _moment(row, now)
+    return truth_of(read_case(_case_row(row).case)), moment.minutes, moment.live
+
+
+def practice_blades(row: tables.Call) -> str:
+    """Blades of a practice unit's fan, as one would count them; empty for other calls."""
+    from ..core.practice.sound import blades_of
+
+    return str(blades_of(truth_of(read_case(_case_row(row).case)))) if row.practice else ""
 
 
 def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:

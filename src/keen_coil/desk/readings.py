@@ -21,7 +21,7 @@ from .call_view import CallView
 from .settings import limits_in
 from .whole_call import call_data
 
-_PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note")
+_PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note", "method")
 _NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")
 LONGEST_WAITED = timedelta(days=3)
 CLOCK_BACK_S = 120

@@ -16,6 +16,7 @@ from ..core.match.answer import Match
 from ..core.match.catalogue import CatalogueMotor
 from ..core.plate.answer import PlateReading
 from ..core.practice.case import Case
+from ..core.sound.answer import SoundHeard
 
 MODELS: dict[str, type[BaseModel]] = {
     "call": Call,
@@ -29,6 +30,7 @@ MODELS: dict[str, type[BaseModel]] = {
     "hookup": HookupAnswer,
     "case": Case,
     "plate": PlateReading,
+    "listen": SoundHeard,
 }
 
 

@@ -128,6 +128,7 @@ STYLE_SHEETS = (
     "board",
     "plates",
     "path",
+    "sound",
     "finding",
     "match",
     "capacitor",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..plates import Motor
+from ..vocabulary import InsulationLetter
 
 IN_THE_AIR = ("condenser_fan", "indoor_blower")
 """Roles whose motor stands in the air it moves, where its plate does not say so (trade)."""
@@ -17,7 +18,7 @@ class HeatPlate:
     has_overload: False only where the plate says that nothing protects it, or a fuse that opens once.
     """
 
-    insulation_class: str | None = None
+    insulation_class: InsulationLetter | None = None
     ambient_c: float | None = None
     service_factor: float = 1.0
     air_over: bool = True

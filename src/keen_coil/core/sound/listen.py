@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 import numpy as np
-from pydantic import BaseModel
 
 from ..vocabulary import NoiseHeard
+from .answer import SoundHeard, Tone, What
 from .noise import BEAT_DB, CLIPPED_BEAT_DB, Hiss, Line, grinds, is_overtone, rubs
 from .spectrum import Floats, Spectrum, spectrum_of
 from .speed import Bounds, SpeedHeard, line_frequency, speed_heard
@@ -20,7 +18,6 @@ LEAST_LEVEL = 3e-5
 """RMS of a recording in which nothing is, of full scale."""
 CLIPPED_SHARE = 0.02
 TONE_DB, MOST_TONES, MOST_OTHER = 8.0, 24, 4
-What = Literal["blade", "line", "bearing", "other"]
 
 BECAUSE = {
     "clear": "One blade tone stands clear of everything else.",
@@ -44,32 +41,6 @@ DO = {
     "none": "Hold the phone closer to the fan, out of the air stream, for ten seconds.",
     "silent": "Check the microphone and its permission.",
 }
-
-
-class Tone(BaseModel):
-    """A line of the sound: Hz, dB over the background there, and what it belongs to."""
-
-    hz: float
-    db: float
-    what: What
-
-
-class SoundHeard(BaseModel):
-    """The answer. `rpm` is least, middle and most, null where no blade tone stands; `state` normal only where sure.
-
-    `other_rpm`: speeds of the other combs, strongest first.
-    """
-
-    rpm: tuple[float, float, float] | None
-    state: Literal["normal", "suspect", "unjudged"]
-    because: str
-    do: str
-    noise: NoiseHeard
-    noise_because: str
-    tones: list[Tone]
-    other_rpm: list[float]
-    seconds: float
-    clipped: bool
 
 
 def listen(samples: Floats, rate: int, bounds: Bounds) -> tuple[SoundHeard, Spectrum]:

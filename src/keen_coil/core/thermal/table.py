@@ -7,6 +7,7 @@ from functools import cache
 from pydantic import BaseModel, ConfigDict
 
 from ..tables import records, table
+from ..vocabulary import InsulationLetter
 
 Three = tuple[float, float, float]
 
@@ -27,19 +28,16 @@ class InsulationClass(BaseModel):
 
 
 class Classes(_Row):
-    """Insulation classes."""
+    """Insulation classes, by their letter."""
 
-    A: InsulationClass
-    B: InsulationClass
-    F: InsulationClass
-    H: InsulationClass
+    limits: dict[InsulationLetter, InsulationClass]
 
 
 class PlatePoint(_Row):
     """The plate's ambient, the class where it is silent, what a service factor adds, and the share of rise used."""
 
     ambient_c: float
-    usual_class: str
+    usual_class: InsulationLetter
     service_factor: float
     service_factor_k: float
     rise_share: Three
@@ -94,10 +92,9 @@ class Constants(BaseModel):
     overload: Overload
     heating: Heating
 
-    def of_class(self, name: str | None) -> InsulationClass:
+    def of_class(self, name: InsulationLetter | None) -> InsulationClass:
         """A class's limits; the usual one's where the plate is silent."""
-        found: InsulationClass = getattr(self.classes, name or self.plate.usual_class)
-        return found
+        return self.classes.limits[name or self.plate.usual_class]
 
 
 @cache

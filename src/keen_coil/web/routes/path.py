@@ -15,6 +15,7 @@ from ...core.units import whole_number
 from ...desk.call_view import CallView, open_call_view
 from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of
+from ...desk.listening import sound_panel
 from ...desk.pad import Pad, pad_for, unread_pair
 from ...desk.practice import practice_view, values_taken
 from ...desk.readings import judge_typed, take_reading
@@ -25,6 +26,7 @@ from ..page import RowId, act_context, checked_form, database, faults_by_field, 
 from ..path_drawing import draw
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
 from ..probe_pictures import picture_of
+from ..sound_picture import sound_picture
 
 router = APIRouter()
 
@@ -40,6 +42,7 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
     saved = whole_number(form.get("saved", ""), len(view.call.readings))
     nxt = view.assessment.next_tests[:1]
     chosen = _part(view, pad)
+    panel = sound_panel(database(request), view, pad.how.kind, "found")
     return station_page(
         request,
         "path",
@@ -60,8 +63,11 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
         plot=_plot(database(request), view, pad, saved),
         sisters=sisters_of(database(request), view) if pad.link == "running" else [],
         picture=band_picture(pad.band, None),
+        sound=panel,
+        sound_typed=form if "blades" in form else {},
+        sound_picture=sound_picture(panel) if panel else None,
         acts_offered=[] if saved is None else offered_after(view, saved),
-        **context,
+        **{"sound_faults": {}, **context},
     )
 
 

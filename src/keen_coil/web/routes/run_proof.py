@@ -13,21 +13,27 @@ from ...core.units import whole_number
 from ...desk.call_view import CallView, open_call_view
 from ...desk.heat import run_heat_says
 from ...desk.ledger import ledger, title_of
+from ...desk.listening import sound_panel
 from ...desk.pad import proof_pad, should_read
 from ...desk.readings import take_reading
 from ..band import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
+from ..sound_picture import sound_picture
 
 router = APIRouter()
 
 
-def _page(request: Request, view: CallView, form: dict[str, str], status: int = 200, **context: object) -> Response:
+def run_proof_page(
+    request: Request, view: CallView, form: dict[str, str], status: int = 200, **context: object
+) -> Response:
+    """The checks of the run with the pad of the one that is asked for."""
     checks = {check.name: check for check in view.proof.checks}
     plan = needed_for(view.call)
     still = next((row for row in plan if row.must and checks[row.name].state != "passed"), plan[0])
     row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(view, row, (when or "") if row.kind == "supply_v" else "")
+    panel = sound_panel(database(request), view, row.kind, "proof")
     saved = whole_number(form.get("saved", ""), len(view.call.readings))
     since = {check.reading for check in view.proof.checks}
     rows = [*ledger(view, proof=True), *(row for row in ledger(view) if row.index in since)]
@@ -46,14 +52,17 @@ def _page(request: Request, view: CallView, form: dict[str, str], status: int = 
         picture=band_picture(pad.band, None),
         should=should_read(view, proof=True),
         heat_says=run_heat_says(view),
-        **context,
+        sound=panel,
+        sound_typed=form if "blades" in form else {},
+        sound_picture=sound_picture(panel) if panel else None,
+        **{"sound_faults": {}, **context},
     )
 
 
 @router.get("/calls/{call_id}/run-proof")
 def show_run_proof(request: Request, call_id: RowId) -> Response:
     """The checks of the run."""
-    return _page(request, open_call_view(database(request), call_id), dict(request.query_params))
+    return run_proof_page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/run-proof")
@@ -65,5 +74,7 @@ def keep_proof_reading(
     try:
         index = take_reading(db, call_id, act_context(form), {**form, "stage": "proof"})
     except InvalidField as error:
-        return _page(request, open_call_view(db, call_id), form, 422, faults=faults_by_field(error), typed=form)
+        return run_proof_page(
+            request, open_call_view(db, call_id), form, 422, faults=faults_by_field(error), typed=form
+        )
     return redirect(f"/calls/{call_id}/run-proof", "pad", saved=index)
