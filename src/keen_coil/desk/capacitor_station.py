@@ -13,7 +13,7 @@ from ..core.errors import invalid
 from ..core.judge.capacitor import bleed_seconds
 from ..core.limits import DEFAULTS
 from ..core.record import KeptCapacitor, KeptPart, KeptPlan
-from ..core.thermal.cost import cost_of_capacitor
+from ..core.thermal.cost import cost_of_capacitor, usual_errors
 from ..core.vocabulary import Renewal
 from ..store.database import Database
 from .acts import ActContext, act_on
@@ -59,6 +59,7 @@ class CapacitorView:
     chosen: KeptCapacitor | None
     stocked: bool
     hold_seconds: float | None
+    errors: list[tuple[str, str]]
 
 
 def capacitor_view(db: Database, call_view: CallView, key: str = "", everything: bool = False) -> CapacitorView:
@@ -74,7 +75,9 @@ def capacitor_view(db: Database, call_view: CallView, key: str = "", everything:
     listed = [*both, *fan]
     looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
     may_stay = stays(call, renewal, call_view.limits)
-    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), _hold(call_view))
+    errors = usual_errors(asked.fan.uf, call) if asked else []
+    hold = _hold(call_view)
+    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), hold, errors)
 
 
 def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:

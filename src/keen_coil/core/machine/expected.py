@@ -97,8 +97,7 @@ def expected(model: Model) -> Expected:
 
 @lru_cache(maxsize=1024)
 def _expected(fit: Fit, at: Conditions) -> Expected:
-    windings, feed, load, factors = varied(fit, at)
-    points = operating_points(windings, feed, load)
+    windings, feed, load, factors, points = running(fit, at)
     bands = {name: band(values, factors, points) for name, values in readings_at(fit, at.swapped, points).items()}
     standing = readings_at(fit, at.swapped, resting_points(windings, feed, load))
     rest: dict[str, Range] = {leg: band(standing[leg], factors, None) for leg in LEGS}
@@ -127,7 +126,17 @@ def feed_of(at: Conditions) -> Feed:
     return Feed(at.volts_v.mid, at.uf, at.swapped)
 
 
-def varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, tuple[tuple[str, int], ...]]:
+Factors = tuple[tuple[str, int], ...]
+
+
+@lru_cache(maxsize=256)
+def running(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, Factors, Points]:
+    """The varied motors under their conditions and where each of them runs; kept for who asks next for the same."""
+    windings, feed, load, factors = _varied(fit, at)
+    return windings, feed, load, factors, operating_points(windings, feed, load)
+
+
+def _varied(fit: Fit, at: Conditions) -> tuple[Windings, Feed, Load, Factors]:
     """The members of the fit, then the middle one with volts, capacitor, load and iron moved to either end."""
     more: list[tuple[str, int, dict[str, float]]] = [
         ("volts", -1, {"volts": at.volts_v.low}),

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ..call import Call
 from ..machine.conditions import Conditions, Model, as_plate, model_of
-from ..machine.effects import BLOCKED_FILTER, BLOCKED_FILTER_AIR, DIRTY_COIL, DIRTY_COIL_AIR, DRAGGING
+from ..machine.effects import BLOCKED_FILTER, BLOCKED_FILTER_AIR, DIRTY_COIL, DIRTY_COIL_AIR, DRAGGING, size_up
 from ..machine.expected import Range
 from ..machine.rated import NoModel
 from ..units import Span
@@ -72,7 +72,11 @@ def cost_of(cause: str, call: Call) -> str:
 
 
 def cost_of_capacitor(uf: float, call: Call) -> str:
-    """What another capacitor than the plate's costs the motor that is to run on it; empty where it is little."""
+    """What another capacitor than the plate's costs the motor that is to run on it; empty where it is little.
+
+    Empty as well where both windings on average would be cooler: that hides an overfed start winding, and argues for
+    nothing.
+    """
     try:
         model = model_of(call, proof=True)
     except NoModel:
@@ -82,7 +86,14 @@ def cost_of_capacitor(uf: float, call: Call) -> str:
         heat_of(replace(model, conditions=replace(model.conditions, capacitor_uf=Span(value, value), uf_read=False)))
         for value in (plate_uf, uf)
     )
-    return _compared(right, other)
+    return _compared(right, other) if other.winding_c.mid > right.winding_c.mid else ""
+
+
+def usual_errors(uf: float, call: Call) -> list[tuple[str, str]]:
+    """What a can 10 % low and one a size up would cost the winding, each in words; empty without a model."""
+    rows = [("10 % low", 0.9 * uf), (f"One size up, {size_up(uf):g} µF", size_up(uf))]
+    found = [(name, cost_of_capacitor(value, call)) for name, value in rows]
+    return [(name, says) for name, says in found if says]
 
 
 def hotter_by(before: Heat, after: Heat) -> Range:

@@ -25,7 +25,7 @@ from ..judge.cooling import COPPER_C
 from ..machine.circuit import Floats, solve
 from ..machine.conditions import Conditions, Model
 from ..machine.curves import swept_points
-from ..machine.expected import Range, band, varied
+from ..machine.expected import Factors, Range, band, running
 from ..machine.fit import Fit
 from ..machine.heat_plate import HeatPlate
 from ..machine.load import Load
@@ -38,7 +38,6 @@ MOST_C = 400.0
 LEAST_AIR = 0.05
 """Cooling by the room alone, as a share of the plate's air."""
 STALLED = STATES.index("stalled")
-Factors = tuple[tuple[str, int], ...]
 
 
 class Overload(NamedTuple):
@@ -165,8 +164,7 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
 
 
 def _losses(fit: Fit, at: Conditions) -> tuple[_Losses, Points]:
-    windings, feed, load, factors = varied(fit, at)
-    points = operating_points(windings, feed, load)
+    windings, _, _, factors, points = running(fit, at)
     plate = fit.rated
     own = windings.at_hz(plate.hz)
     rated = solve(own, plate.volts_v, plate.slip, plate.capacitor_uf)
