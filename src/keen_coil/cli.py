@@ -216,6 +216,9 @@ def _print_model(answer: ModelAnswer) -> None:
         ("shaft W", point.shaft_w),
         ("starting torque %", point.starting_torque_band_pct),
         ("amps at rest, whole", answer.at_rest.run_amps_a["whole"]),
+        ("winding C", point.winding_c),
+        ("shell C", point.shell_c),
+        ("life, of the plate's", point.life_of_plate),
     ]
     for name, band in rows:
         table.add_row(name, *(("", "open", "") if band is None else (f"{value:.4g}" for value in band)))

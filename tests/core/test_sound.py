@@ -121,6 +121,22 @@ def test_what_is_no_recording_is_refused_by_name(data):
     assert refused.value.errors[0].path == "recording"
 
 
+@given(
+    blades=st.integers(2, 80),
+    poles=st.sampled_from(range(2, 26, 2)),
+    rate=st.sampled_from([4000, 8000, 44100]),
+    seconds=st.floats(2, 4),
+    hz=st.floats(5, 1500),
+    lines=st.booleans(),
+)
+@settings(max_examples=40)
+def test_any_sound_with_any_blades_and_poles_has_an_answer(blades, poles, rate, seconds, hz, lines):
+    t = np.arange(int(rate * seconds)) / rate
+    sound = sum(np.sin(2 * np.pi * k * hz * t) for k in range(1, 9)) if lines else np.sign(np.sin(2 * np.pi * hz * t))
+    answer, _ = listen(sound, rate, read_bounds(blades, poles))
+    assert answer.rpm is None or 0 < answer.rpm[0] <= answer.rpm[1] <= answer.rpm[2]
+
+
 def test_silence_is_unjudged_and_says_what_to_do():
     answer, _ = listen(np.zeros(10 * RATE), RATE, read_bounds(3, 6))
     assert (answer.rpm, answer.state) == (None, "unjudged")

@@ -118,7 +118,7 @@ def comb_at(axis: Axis, hz: float, score: float, width: int) -> Comb:
         cell = _cell(axis, k * hz)
         if cell >= len(db):
             break
-        if axis.seen[cell]:
+        if cell >= 0 and axis.seen[cell]:
             harmonics.append((k, float(db[max(cell - 1, 0) : cell + 2].max())))
     return Comb(hz, score, tuple(harmonics), WIDTHS[width] * CELL / 2)
 
