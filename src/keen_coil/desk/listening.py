@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
@@ -125,9 +125,7 @@ def asked_of(db: Database, call_id: int, fields: Mapping[str, str]) -> Bounds:
     if bounds is None:
         raise invalid("recording", "a motor whose speed is not known", _why_not(call, stage))
     off = fields.get("compressor_off") == "yes"
-    return Bounds(
-        bounds.blades, bounds.low_rpm, bounds.high_rpm, bounds.synchronous_rpm, bounds.line_hz, compressor_off=off
-    )
+    return replace(bounds, compressor_off=off)
 
 
 def stage_of(fields: Mapping[str, str]) -> Stage:

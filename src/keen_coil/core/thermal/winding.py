@@ -22,7 +22,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..judge.cooling import COPPER_C
-from ..machine.circuit import Floats, solve
+from ..machine.circuit import Floats, Windings, solve
 from ..machine.conditions import Conditions, Model
 from ..machine.curves import swept_points
 from ..machine.expected import Factors, Range, band, running
@@ -30,6 +30,7 @@ from ..machine.fit import Fit
 from ..machine.heat_plate import HeatPlate
 from ..machine.load import Load
 from ..machine.operating_point import STATES, Feed, Points, operating_points
+from ..machine.rated import Rated
 from ..vocabulary import SweptQuantity
 from .table import constants
 
@@ -52,7 +53,7 @@ class Heat:
     """Winding and shell in C, life as a multiple of the plate's, the overload (None: there is none to open).
 
     `plate_c`: the winding at the plate's own point. `ambient_c` and whether it was assumed. `burns`: no balance below
-    400 C. `class_c`: what the insulation stands on average.
+    400 C.
     """
 
     winding_c: Range
@@ -63,12 +64,6 @@ class Heat:
     ambient_c: float
     ambient_assumed: bool
     burns: bool
-    class_c: float
-
-    @property
-    def hotter_k(self) -> float:
-        """How much hotter than at the plate's point, K, in the middle."""
-        return self.winding_c.mid - self.plate_c.mid
 
 
 def plate_ambient_c(plate: HeatPlate) -> float:
@@ -128,7 +123,7 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
 
     def balance(of_rise: float, n: float) -> tuple[Floats, Floats]:
         plate_c = plate_ambient_c(plate) + of_rise * rise
-        cooled = np.maximum(losses.speed * at.air, LEAST_AIR) ** -n if not standing else np.ones(len(losses.speed))
+        cooled = _cooling(losses.speed, at.air, n, points.state[0])
         return temperature_c(ambient, of_rise * rise * cooled, losses.copper, losses.other, plate_c), np.full(
             len(losses.speed), plate_c
         )
@@ -158,7 +153,6 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
         ambient_c=ambient,
         ambient_assumed=at.ambient_c is None,
         burns=burns,
-        class_c=table.of_class(plate.insulation_class).hot_spot_c - table.overload.hot_spot_over_average_k,
     )
     return replace(heat, overload=_overload(heat, plate, float(losses.copper[0]), _copper_share(fit), standing))
 
@@ -166,10 +160,7 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
 def _losses(fit: Fit, at: Conditions) -> tuple[_Losses, Points]:
     windings, _, _, factors, points = running(fit, at)
     plate = fit.rated
-    own = windings.at_hz(plate.hz)
-    rated = solve(own, plate.volts_v, plate.slip, plate.capacitor_uf)
-    shaft = (1 - plate.slip) * rated.air_gap_w() - own.core_w - own.friction_w
-    total = np.maximum(rated.input_w - shaft, 1e-6)
+    total = _rated_losses(windings, plate)[1]
     lost = np.maximum(points.solved.input_w - points.shaft_w, 0.0)
     copper = points.solved.copper_w
     many = len(factors)
@@ -184,14 +175,19 @@ def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
     points = swept_points(fit, at, over, x)
     lost = np.broadcast_to(np.maximum(points.solved.input_w - points.shaft_w, 0.0), x.shape)
     copper = np.broadcast_to(points.solved.copper_w, x.shape)
-    total, row = _rated_losses(fit)[1], constants()
+    total, row = _rated_losses(fit.windings, fit.rated)[1], constants()
     rise = row.plate.rise_share[1] * class_rise_k(plate) * _service(fit, plate)
     exponent = row.air.exponent[1] if plate.air_over else 0.0
     speed = np.broadcast_to(np.abs(points.rpm), x.shape) / fit.rated.rpm
-    cooled = np.where(points.state == STALLED, 1.0, np.maximum(speed * at.air, LEAST_AIR) ** -exponent)
+    cooled = _cooling(speed, at.air, exponent, points.state)
     ambient = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
     other = np.maximum(lost - copper, 0.0) / total
     return temperature_c(ambient, rise * cooled, copper / total, other, plate_ambient_c(plate) + rise)
+
+
+def _cooling(speed: Floats, air: float, exponent: float, state: NDArray[np.int64]) -> Floats:
+    """Rise by less air over the motor, as a factor; a motor that stands has no air of its own to lose."""
+    return np.where(state == STALLED, 1.0, np.maximum(speed * air, LEAST_AIR) ** -exponent)
 
 
 def _band(values: Floats, factors: Factors, alike: NDArray[np.bool_]) -> Range:
@@ -218,16 +214,16 @@ def _service(fit: Fit, plate: HeatPlate) -> float:
 
 def _copper_share(fit: Fit) -> float:
     """Copper losses at the plate's point as a share of all, in the middle."""
-    copper, total = _rated_losses(fit)
-    return copper / total
+    copper, total = _rated_losses(fit.windings, fit.rated)
+    return float(copper / total)
 
 
-def _rated_losses(fit: Fit) -> tuple[float, float]:
-    """Copper losses and all losses at the plate's point, W, in the middle."""
-    plate, own = fit.rated, fit.windings.at_hz(fit.rated.hz)
+def _rated_losses(windings: Windings, plate: Rated) -> tuple[Floats, Floats]:
+    """Copper losses and all losses of each motor at the plate's point, W."""
+    own = windings.at_hz(plate.hz)
     found = solve(own, plate.volts_v, plate.slip, plate.capacitor_uf)
     shaft = (1 - plate.slip) * found.air_gap_w() - own.core_w - own.friction_w
-    return float(found.copper_w), max(float(found.input_w - shaft), 1e-6)
+    return found.copper_w, np.maximum(found.input_w - shaft, 1e-6)
 
 
 def _overload(heat: Heat, plate: HeatPlate, copper: float, rated_copper: float, standing: bool) -> Overload | None:
