@@ -10,8 +10,9 @@ from keen_coil.core.practice.running import run_of
 from keen_coil.core.practice.sound import RATE as UNIT_RATE
 from keen_coil.core.practice.sound import blades_of, unit_sound
 from keen_coil.core.practice.unit_state import truth_of
-from keen_coil.core.sound.asked import bounds_for
+from keen_coil.core.sound.asked import bounds_for, read_bounds
 from keen_coil.core.sound.listen import listen
+from keen_coil.desk.listening import uncertainty_of
 from keen_coil.formats.wav import Recording, write_wav
 from tests.core.test_sound import RATE, comb, tones
 from tests.demo_calls import FERRY_ROOM
@@ -66,6 +67,16 @@ def test_what_cannot_be_heard_is_said_at_its_field_and_nothing_is_kept(client, d
     assert answer.status_code == 422
     assert says in answer.text.split('id="sound"')[1]
     assert "sound-answer" not in client.get(f"/calls/{FERRY_ROOM}/path?link=running&kind=run_rpm").text
+
+
+@pytest.mark.parametrize("other", [1085, 1050, 950, 800])
+def test_a_speed_that_is_not_sure_proves_nothing_however_near_its_rival(other):
+    both = tones(*comb(53.75), *comb(other / 20))
+    heard, _ = listen(both, RATE, read_bounds(3, 6))
+    if heard.state == "suspect":
+        assert uncertainty_of(heard) >= max(0.1 * heard.rpm[1], 0.98 * abs(heard.rpm[1] - heard.other_rpm[0]))
+    else:
+        assert other == 1085  # within 1 % of each other: the same answer either way
 
 
 @pytest.mark.parametrize("seed", range(12))

@@ -26,7 +26,7 @@ Stage = Literal["found", "proof"]
 BY_SOUND = ("run_rpm", "noise")
 """Readings that a recording gives."""
 DOUBT_SHARE = 0.1
-"""Uncertainty of a speed that is not sure and has no rival to say how far off it may be."""
+"""Least uncertainty of a speed that is not sure: wider than a speed class, so that nothing is proved by it."""
 
 
 @dataclass(frozen=True)
@@ -107,12 +107,12 @@ def _offers(sound: KeptSound) -> list[Offer]:
 
 
 def uncertainty_of(heard: SoundHeard) -> float:
-    """Uncertainty of the speed, rpm: its interval where sure, else as far as the next comb that would do."""
+    """Uncertainty of the speed, rpm: its interval where sure, else 10 % or as far as the next comb."""
     low, middle, high = heard.rpm or (0.0, 0.0, 0.0)
     half = (high - low) / 2
     if heard.state == "normal":
         return half
-    return max([half, *(abs(rpm - middle) for rpm in heard.other_rpm[:1])]) if heard.other_rpm else DOUBT_SHARE * middle
+    return max([half, DOUBT_SHARE * middle, *(abs(rpm - middle) for rpm in heard.other_rpm[:1])])
 
 
 def asked_of(db: Database, call_id: int, fields: Mapping[str, str]) -> Bounds:
