@@ -187,7 +187,7 @@ def _heat_rows(lab: Lab) -> list[ChartRow]:
     """Winding, shell, life and overload under both conditions."""
     should, found = lab.should_heat, lab.found_heat
     hotter = found.winding_c.mid - should.winding_c.mid
-    change = "" if abs(hotter) < 1 else f"{abs(hotter):.0f} degrees C {'hotter' if hotter > 0 else 'cooler'}"
+    change = "" if abs(hotter) < 1 else f"{hotter:+.0f} degrees C"
     return [
         ChartRow("winding, on average", degrees_words(should.winding_c), degrees_words(found.winding_c), change),
         ChartRow("motor shell", degrees_words(should.shell_c), degrees_words(found.shell_c), ""),
