@@ -115,6 +115,10 @@ RunState = Literal["starts_and_runs", "runs_only_if_pushed", "stalled"]
 CurrentLeg = Literal["whole", "capacitor", "winding"]
 InsulationLetter = Literal["A", "B", "F", "H"]
 NoiseHeard = Literal["quiet", "hum", "squeal", "grind", "rub", "rattle"]
+CaseStart = Literal["arrive", "match", "run-proof"]
+"""Where a practice case begins: what comes before it was done by somebody else."""
+CaseEnd = Literal["finding", "match", "hook-up", "hand-over"]
+"""Where a practice case ends: what comes after it is done right by somebody else."""
 SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
 
 

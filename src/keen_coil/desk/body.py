@@ -21,11 +21,9 @@ from ..core.units import Number
 from ..formats.dotted import get
 from ..store.database import Database
 from .acts import ActContext, act_on
+from .call_shelf import find_motor, stock_of_call
 from .call_view import CallView, call_view_of
-from .matching import find_motor
-from .people import van_of_call
 from .plate_fields import Field
-from .shelf import stock_in
 from .typed_motor import with_plate
 from .whole_call import call_data
 
@@ -96,7 +94,7 @@ def body_view(db: Database, view: CallView, part_no: str, typed: Mapping[str, st
     """
     with db.reading() as session:
         motor = find_motor(session, view.row, part_no)
-        van = stock_in(session, van_of_call(view.row))
+        van = stock_of_call(session, view.row)
     if motor is None:
         return None
     call, new = _as_typed(view, motor, typed)

@@ -22,6 +22,7 @@ from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
 from .acts import WITH_PRACTICE
+from .practice_kept import named_of
 from .settings import limits_of, wished_limits
 from .swap_job import job_of
 from .whole_call import call_data
@@ -58,6 +59,12 @@ class CallView:
     def assessment(self) -> Assessment:
         """The assessment by the core."""
         return _assessment_of(self.text, self.limits)
+
+    @cached_property
+    def verdict(self) -> str:
+        """The verdict that the work goes by: the core's; in a whole job of practice the one the learner named."""
+        named = named_of(self.row) if self.row.practice else None
+        return named.verdict if named is not None else self.assessment.verdict
 
     @cached_property
     def proof(self) -> RunProof:
@@ -98,7 +105,7 @@ class CallView:
         """How many steps of the swap are neither done nor left out; None when there is nothing to swap."""
         ticked = {step.step: step.done_at for step in self.row.steps if step.station == "swap"}
         ordered = ticked.get("order")
-        job = job_of(self.call, self.row.plan, self.assessment.verdict, ordered or self.row.opened_at, ordered)
+        job = job_of(self.call, self.row.plan, self.verdict, ordered or self.row.opened_at, ordered)
         keys = {step.key for step in steps_for(job)}
         return len(keys - set(ticked)) if keys else None
 

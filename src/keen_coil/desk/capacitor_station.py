@@ -17,14 +17,12 @@ from ..core.thermal.cost import cost_of_capacitor, usual_errors
 from ..core.vocabulary import Renewal
 from ..store.database import Database
 from .acts import ActContext, act_on
+from .call_shelf import capacitors_of_call
 from .call_view import CallView, call_view_of
-from .capacitors import capacitors_of
-from .people import van_of_call
 from .settings import limits_in, schools_in
-from .shelf import van_in
 
 SHOWN, SHOWN_BOTH, SHOWN_ALL = 6, 3, 60
-STAYS = "stays"
+STAYS, ANY_CAN = "stays", "can:"
 BLEED_TIMES = 10
 
 
@@ -60,13 +58,14 @@ class CapacitorView:
     stocked: bool
     hold_seconds: float | None
     errors: list[tuple[str, str]]
+    cans: list[tuple[str, str]]
 
 
 def capacitor_view(db: Database, call_view: CallView, key: str = "", everything: bool = False) -> CapacitorView:
     """What the motor of a call needs, and what of the van serves it: the best few, or many with `everything`."""
     call = call_view.call
     with db.reading() as session:
-        parts = capacitors_of(van_in(session, van_of_call(call_view.row), "capacitor"))
+        parts = capacitors_of_call(session, call_view.row)
         renewal = _renewal(call_view.row.plan, schools_in(session).renewal)
     asked = needed(call)
     both, fan, more = _answers(call_view, asked, parts, everything)
@@ -77,7 +76,19 @@ def capacitor_view(db: Database, call_view: CallView, key: str = "", everything:
     may_stay = stays(call, renewal, call_view.limits)
     errors = usual_errors(asked.fan.uf, call) if asked else []
     hold = _hold(call_view)
-    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), hold, errors)
+    cans = [(ANY_CAN + part.part_no, f"{part.part_no}, {part.sections_uf} µF") for part in parts]
+    return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), hold, errors, cans)
+
+
+def _any_can(parts: list[CapacitorPart], part_no: str) -> KeptCapacitor:
+    """A can of the practice van as it is put in, right or wrong: the fan on its fan section. Raises `InvalidField`."""
+    part = next((part for part in parts if part.part_no == part_no), None)
+    if part is None:
+        raise invalid("capacitor", part_no[:40], "a capacitor of the practice van")
+    sections = sections_of(part.sections_uf)
+    name, uf = next(((name, uf) for name, uf in sections if name == "fan"), sections[0])
+    used = KeptPart(part_no=part_no, section=name)
+    return KeptCapacitor(key=ANY_CAN + part_no, says=f"{part_no}, {uf:g} µF.", parts=[used], uf=uf)
 
 
 def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:
@@ -145,10 +156,14 @@ def choose_capacitor(db: Database, call_id: int, context: ActContext, key: str) 
                 raise invalid("capacitor", "what is there", f"another one: {found.because}")
             row.plan = row.plan.changed(capacitor=KeptCapacitor(key=STAYS, says=f"Kept. {found.because}"))
             return
+        if row.practice and key.startswith(ANY_CAN):
+            can = _any_can(capacitors_of_call(session, row), key.removeprefix(ANY_CAN))
+            row.plan = row.plan.changed(capacitor=can)
+            return
         both, fan, _ = _answers(
             call_view,
             needed(call_view.call),
-            capacitors_of(van_in(session, van_of_call(call_view.row), "capacitor")),
+            capacitors_of_call(session, call_view.row),
             everything=True,
         )
         view = next((view for view in (*both, *fan) if view.key == key), None)

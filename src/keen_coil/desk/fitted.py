@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
+from ..core.swap.table import CONNECTED, GOES_IN
 from .call_view import CallView
-
-GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face", "in_any", "assembly_in")
-"""Steps of the swap with which the new motor is in its place."""
-CONNECTED = ("capacitor", "capacitor_joined", "connect_capacitor")
-"""Steps of the swap with which the new capacitor is in its place."""
 
 
 def is_in(view: CallView, part: str) -> bool:

@@ -12,16 +12,17 @@ from sqlalchemy.orm import Session
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.installation import Hookup, Installation
 from ..core.record import KeptOutcome
+from ..core.swap.table import GOES_IN
 from ..core.units import whole_number
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
-from .fitted import GOES_IN, is_in
+from .fitted import is_in
 from .judgements import read_judgement, wants_judgement
 from .moves_done import moves_done
 from .people import van_names, van_of_call
-from .practice import not_in_practice
+from .practice import end_job
 from .settings import limits_in
 from .unit_changes import still_open
 
@@ -112,9 +113,12 @@ def close_call(db: Database, call_id: int, context: ActContext, fields: Mapping[
     texts = {key: fields.get(key, "").strip() for key in ("exception", "fitted", "watch", "unfinished")}
     unfinished = fields.get("finish") == "unfinished"
     with act_on(db, call_id, context, "close_call") as (session, row):
-        not_in_practice(row)
         view = call_view_of(row, limits_in(session))
         _check_lengths(texts)
+        if row.practice and not unfinished:
+            _finished(view, texts)
+        if end_job(session, row, context):
+            return
         if unfinished:
             _return_on(row, texts, fields)
         else:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..core.call import Call
-from ..core.errors import InvalidField, invalid
+from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
@@ -60,6 +60,7 @@ class HookupView:
     outputs: list[OutputRow] = field(default_factory=list)
     kept: bool = False
     turn_round: str = ""
+    wires: list[Join] = field(default_factory=list)
 
 
 def hookup_view(
@@ -118,9 +119,9 @@ def _tried(found: HookupView, call: Call, kept: KeptHookup, school: str | None, 
     if not planned:
         planned = [Join(row.from_, row.to) for row in plan(call, found.motor).planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in planned if wire.lead})
-    wires = _typed_wires(found.leads, planned, typed)
-    found.check = check(call, found.motor, found.leads, wires)
-    _draw(found, wires)
+    found.wires = _typed_wires(found.leads, planned, typed)
+    found.check = check(call, found.motor, found.leads, found.wires)
+    _draw(found, found.wires)
 
 
 def _typed_wires(leads: MotorLeads, planned: list[Join], typed: Mapping[str, str]) -> list[Join]:
@@ -199,6 +200,21 @@ def keep_plan(db: Database, call_id: int, context: ActContext, school: str) -> N
         answer = plan(call, motor_of(call, planned=True), chosen)
         store_hookup(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
         row.plan = row.plan.changed(hookup=KeptHookup(school=answer.school, moves=answer.moves))
+
+
+def lay_wires(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:
+    """Keep the wires of a practice call as its page has them, right or wrong, in place of a plan.
+
+    Raises `InvalidField`, on a real call as well: there the plan is kept.
+    """
+    with act_on(db, call_id, context, "lay_wires") as (_, row):
+        if not row.practice:
+            raise invalid("wires", "your own", "the plan, which is checked")
+        view = hookup_view(call_view_of(row), "try", None, typed)
+        if view.faults:
+            raise InvalidField([FieldError(path, typed.get(path, ""), says) for path, says in view.faults.items()])
+        store_hookup(row, "planned", [{"from": wire.a, "to": wire.b} for wire in view.wires])
+        row.plan = row.plan.changed(hookup=KeptHookup())
 
 
 def tick_moves(db: Database, call_id: int, context: ActContext, ticked: str) -> None:

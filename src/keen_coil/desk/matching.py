@@ -6,13 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import invalid
 from ..core.match.answer import Candidate
 from ..core.match.catalogue import CatalogueMotor
-from ..core.match.catalogue_filter import CatalogueFilter, bounds, same_supply_and_speed
+from ..core.match.catalogue_filter import bounds, same_supply_and_speed
 from ..core.match.expected_run import expected_run
 from ..core.match.rank import Evaluation, Ranked, candidate, judge, ranked
 from ..core.match.reference import reference_for
@@ -23,9 +22,8 @@ from ..core.vocabulary import SizingSchool
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
+from .call_shelf import find_motor, motors_in_all, motors_of_call, stock_of_call
 from .call_view import CallView, call_view_of
-from .people import van_of_call
-from .shelf import PLATE, motor_of, stock_in
 
 MOST_FOR_SCHOOLS = 1000
 MOST_COMPARED = 3
@@ -95,13 +93,13 @@ def match_call(
     chosen = _school(school)
     call, narrow = view.call, filters or Filters()
     with db.reading() as session:
-        total = session.scalar(select(func.count()).select_from(tables.CatalogueMotor)) or 0
-        van, typed = stock_in(session, van_of_call(view.row)), view.row.plan.by_hand
+        total = motors_in_all(session, view.row)
+        van, typed = stock_of_call(session, view.row), view.row.plan.by_hand
         limit = None if everything else bounds(call, chosen)
-        motors = motors_for(session, limit)
+        motors = motors_of_call(session, view.row, limit)
         found = ranked(call, [*motors, *typed], chosen, van)
         if limit is not None and not found.serving:
-            motors = motors_for(session, same_supply_and_speed(limit))
+            motors = motors_of_call(session, view.row, same_supply_and_speed(limit))
             found = ranked(call, [*motors, *typed], chosen, van)
         serving = [held for held in found.serving if narrow.takes(held)]
         held = _looked_at(session, view, chosen, found, serving, van, part_no)
@@ -118,37 +116,6 @@ def _school(school: str) -> SizingSchool:
     return school
 
 
-def motors_for(session: Session, limit: CatalogueFilter | None) -> list[CatalogueMotor]:
-    """The motors of the catalogue within the bounds, all of them without."""
-    query = select(PLATE).select_from(tables.CatalogueMotor)
-    return [motor_of(plate) for plate in session.scalars(query.where(*cut(limit)) if limit else query)]
-
-
-def cut(limit: CatalogueFilter) -> list[ColumnElement[bool]]:
-    """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
-    row = tables.CatalogueMotor
-    same = [(row.phase, limit.phase), (row.hz, limit.hz)]
-    found: list[ColumnElement[bool]] = [column == value for column, value in same if value is not None]
-    if limit.kinds is not None:
-        found.append(row.kind.in_(limit.kinds))
-    if limit.rpm is not None:
-        found += [row.rpm_low <= limit.rpm[1], row.rpm_high >= limit.rpm[0]]
-    if limit.supply_v is not None:
-        found.append(or_(row.volts_low.is_(None), row.volts_low <= limit.supply_v))
-        found.append(or_(row.volts_high.is_(None), row.volts_high >= limit.supply_v))
-    if limit.amps_a is not None:
-        begins, ends = limit.same_volts_v
-        other = or_(row.amps_a.is_(None), row.kind != limit.kind, row.volts_low > begins, row.volts_high < ends)
-        found.append(or_(other, row.amps_a.between(*limit.amps_a)))
-    if limit.hp is not None:
-        found.append(or_(row.hp.is_(None), row.kind != limit.kind, row.hp.between(*limit.hp)))
-    if limit.shaft_in_most is not None:
-        found.append(or_(row.shaft_in.is_(None), row.shaft_in <= limit.shaft_in_most))
-    if limit.ambient_c_least is not None:
-        found.append(or_(row.ambient_c.is_(None), row.ambient_c >= limit.ambient_c_least))
-    return found
-
-
 def held_for(db: Database, view: CallView, part_no: str) -> Evaluation | None:
     """A motor of the catalogue, or one typed by hand, held against a call under its school; None if there is none."""
     with db.reading() as session:
@@ -156,15 +123,8 @@ def held_for(db: Database, view: CallView, part_no: str) -> Evaluation | None:
         return None if motor is None else _held(session, view, _school(view.row.school), motor)
 
 
-def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMotor | None:
-    """A motor by its part number: typed by hand for this call, else of the catalogue."""
-    typed = next((motor for motor in row.plan.by_hand if motor.part_no == part_no), None)
-    plate = None if typed else session.scalar(select(PLATE).where(tables.CatalogueMotor.part_no == part_no))
-    return typed or (motor_of(plate) if plate else None)
-
-
 def _held(session: Session, view: CallView, school: SizingSchool, motor: CatalogueMotor) -> Evaluation:
-    van = stock_in(session, van_of_call(view.row))
+    van = stock_of_call(session, view.row)
     stock = None if van is None else van.get(str(motor.part_no), 0)
     return judge(view.call, motor, school, reference_for(view.call), stock)
 
@@ -198,7 +158,7 @@ def _effects(
         if school == now:
             effects.append(SchoolEffect(school, len(mine), [], []))
             continue
-        motors = motors_for(session, None if everything else bounds(view.call, school))
+        motors = motors_of_call(session, view.row, None if everything else bounds(view.call, school))
         if len(motors) > MOST_FOR_SCHOOLS:
             return None
         other = ranked(view.call, [*motors, *view.row.plan.by_hand], school, van).serving
@@ -239,7 +199,7 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
         if motor is None:
             raise invalid("part_no", part_no, "a part number of the catalog")
         held = _held(session, call_view_of(row), _school(row.school), motor)
-        override = _override(held, reason.strip())
+        override = None if row.practice and _goes_in(held) else _override(held, reason.strip())
         one = candidate(held)
         row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
         work = [item.model_dump(mode="json") for item in one.work]
@@ -260,6 +220,29 @@ def _forget_wiring(row: tables.Call, part_no: str) -> None:
         gone: dict[str, Any] = {"planned": [], "new_leads": []} | ({} if same else {"diagram": None})
         kept = hookup.model_copy(update=gone)
         row.motor.installation = row.motor.installation.model_copy(update={"hookup": kept})
+
+
+GOES_IN_ANYWAY = frozenset(
+    (
+        "RPM",
+        "plate amps",
+        "horsepower",
+        "part number",
+        "torque",
+        "blade",
+        "fan load",
+        "position",
+        "enclosure",
+        "ambient limit",
+        "protection",
+    )
+)
+"""Rows of the match that keep a motor from serving, not from being bolted in: in practice it may be, and shows why."""
+
+
+def _goes_in(held: Evaluation) -> bool:
+    """Whether a motor can be put in at all, right or wrong."""
+    return all(row.field in GOES_IN_ANYWAY for row in held.refusals)
 
 
 def _override(held: Evaluation, reason: str) -> KeptOverride | None:

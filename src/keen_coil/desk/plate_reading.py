@@ -17,8 +17,8 @@ from ..formats.dotted import get
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext
+from .call_shelf import find_motor
 from .call_view import CallView
-from .matching import find_motor
 from .plate_fields import FIELDS, Field
 from .plates import plate_texts, save_plates, value_text
 from .typed_motor import PLATE_FIELDS

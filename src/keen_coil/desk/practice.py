@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -16,13 +16,15 @@ from sqlalchemy.orm import Session
 from ..core.diagnosis.case import Case as Assessed
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.next_test import HANDLING_MINUTES, SWITCH_POWER_MINUTES, no_live_tests
-from ..core.errors import NotFound, invalid
+from ..core.errors import invalid
 from ..core.field_tests import TESTS
+from ..core.installation import Installation
 from ..core.judge.capacitor import fan_section
 from ..core.meter import ASKED, NAMES, Function
 from ..core.practice.case import Case, read_case, write_case
 from ..core.practice.families import family_of
 from ..core.practice.instruments import Asked
+from ..core.practice.job.work_done import WorkDone
 from ..core.practice.kept import KeptLeads
 from ..core.practice.score import WORDS, Done, score
 from ..core.practice.simulated_unit import SLIPS, Measured, Moment, measure
@@ -30,12 +32,15 @@ from ..core.practice.unit_state import UnitState, truth_of
 from ..core.readings import KINDS
 from ..core.record import KeptOutcome
 from ..core.units import whole_number
+from ..core.vocabulary import CaseEnd
 from ..meter.protocol import Frame
 from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on, record_act, technician_of
 from .call_view import call_view_of
+from .practice_job import done_before, scored, unit_of, wires_seen, work_of
+from .practice_kept import Named, add_done, case_of_call, case_row_of, named_of, pass_minutes, rows_of
 from .search_text import search_text_of
 from .settings import limits_in, schools_in
 
@@ -50,8 +55,19 @@ DRYING_MIN, LONGEST_KEPT = 120.0, 80
 
 
 @dataclass(frozen=True)
+class JobState:
+    """A whole job: the station it ends at, and what was named."""
+
+    ends: CaseEnd
+    named: Named | None
+
+
+@dataclass(frozen=True)
 class PracticeView:
-    """What the pad of a practice call shows: the test made last if it is this one, the dial, what was done so far."""
+    """What the pad of a practice call shows: the test made last if it is this one, the dial, what was done so far.
+
+    wires: lead and terminal of the old motor's wires as they were seen, None while nobody looked.
+    """
 
     id: int
     advice: bool
@@ -61,6 +77,8 @@ class PracticeView:
     slips: list[str]
     minutes: float
     tests: int
+    wires: list[tuple[str, str]] | None = None
+    job: JobState | None = None
 
 
 def begin(db: Database, context: ActContext, case: Case, advice: bool = True, day: date | None = None) -> int:
@@ -83,7 +101,7 @@ def begin(db: Database, context: ActContext, case: Case, advice: bool = True, da
         unit = tables.Unit(
             name=f"{case.title} ({context.act_id[:8]})", plate=data.get("unit", {}), site=site, practice=True
         )
-        motor = tables.Motor(unit=unit, plate=data["motor"], installation=case.call.installation)
+        motor = tables.Motor(unit=unit, plate=data["motor"], installation=_as_it_is_met(case))
         call = tables.Call(
             motor=motor,
             technician=who,
@@ -97,8 +115,8 @@ def begin(db: Database, context: ActContext, case: Case, advice: bool = True, da
             practice=True,
             practice_case=row,
         )
-        call_view_of(call)
         call.search_text = search_text_of(call)
+        done_before(session, call, case, context.now)
         session.add(call)
         session.flush()
         unit.name = f"{case.title} ({row.id})"
@@ -106,11 +124,11 @@ def begin(db: Database, context: ActContext, case: Case, advice: bool = True, da
         return call.id
 
 
-def _case_row(row: tables.Call) -> tables.Practice:
-    """The practice row of a call. Raises `NotFound`."""
-    if row.practice_case is None:
-        raise NotFound(f"practice on call {row.id}")
-    return row.practice_case
+def _as_it_is_met(case: Case) -> Installation:
+    """Load, space, label and leads as the learner finds them; where the wires go is for him to look at."""
+    hookup = case.call.installation.hookup
+    seen = hookup.found if case.starts != "arrive" else []
+    return case.call.installation.model_copy(update={"hookup": hookup.model_copy(update={"found": seen})})
 
 
 def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
@@ -144,20 +162,19 @@ def make_test(db: Database, call_id: int, context: ActContext, fields: Mapping[s
     Raises `InvalidField`.
     """
     with act_on(db, call_id, context, "make_test") as (_, row):
-        case_row = _case_row(row)
-        case = read_case(case_row.case)
-        asked = asked_of(fields, fan_section(case.call))
+        case_row = case_row_of(row)
+        asked = asked_of(fields, fan_section(read_case(case_row.case).call))
         function = _function(asked, fields.get("function", ""))
         rows: list[dict[str, Any]] = list(case_row.done["rows"])
         if asked.dried and not any(done["name"] == asked.name for done in rows):
-            _pass(row, DRYING_MIN)
+            pass_minutes(row, DRYING_MIN)
         count = sum(done["name"] == asked.name for done in rows)
-        found = measure(truth_of(case), asked, _moment(row, context.now), count, function)
+        found = measure(unit_of(row, context.now), asked, _moment(row, context.now), count, function)
         done = _done(asked, rows, found)
         case_row.done = {"rows": [*rows, done.model_dump()]}
         dial = function or (case_row.leads or {}).get("function", "")
         case_row.leads = _leads(fields, dial, context.now, found).model_dump()
-        _pass(row, done.minutes)
+        pass_minutes(row, done.minutes)
 
 
 def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured) -> KeptLeads:
@@ -213,57 +230,39 @@ def _new_slip(slip: str, rows: list[dict[str, Any]]) -> str:
     return "" if slip == "not_proved" and slip in since else slip
 
 
-def _pass(row: tables.Call, minutes: float) -> None:
-    """Minutes pass: everything of the call moves so much further back."""
-    back = timedelta(minutes=minutes)
-    row.opened_at -= back
-    row.power_at = row.power_at and row.power_at - back
-    for step in row.steps:
-        step.done_at -= back
-    for reading in row.readings:
-        taken = reading.body.get("taken_at")
-        if taken:
-            reading.body = {
-                **reading.body,
-                "taken_at": (datetime.fromisoformat(taken) - back).isoformat(timespec="seconds"),
-            }
-
-
 def wait(db: Database, call_id: int, context: ActContext, minutes: str) -> None:
     """Let minutes pass, for a motor to cool or a delay to run out. Raises `InvalidField`."""
     waited = whole_number(minutes, MOST_WAIT_MIN + 1)
     if not waited:
         raise invalid("minutes", minutes[:20] or "nothing", f"whole minutes, 1 to {MOST_WAIT_MIN}")
     with act_on(db, call_id, context, "wait") as (_, row):
-        case_row = _case_row(row)
-        case_row.done = {"rows": [*case_row.done["rows"], Done(do="wait", minutes=waited).model_dump()]}
+        case_row = case_row_of(row)
+        add_done(row, Done(do="wait", minutes=waited))
         case_row.leads = None
-        _pass(row, waited)
 
 
 def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     """The power strip of a practice call was set: it takes its minutes, and energising onto a fault is a slip."""
-    case_row = _case_row(row)
+    case_row = case_row_of(row)
     view = call_view_of(row, limits_in(session))
     reason = no_live_tests(Assessed(view.call, view.limits)) if power == "energised" else None
     done = Done(
         do="power", name=power, minutes=SWITCH_POWER_MINUTES, slip="onto_fault" if reason else "", says=reason or ""
     )
-    case_row.done = {"rows": [*case_row.done["rows"], done.model_dump()]}
+    add_done(row, done)
     case_row.leads = None
-    _pass(row, SWITCH_POWER_MINUTES)
 
 
 def practice_view(row: tables.Call, kind: str = "", at: str = "") -> PracticeView | None:
     """What the pad of a call's test shows when it is a practice call; None on a real one."""
     if not row.practice:
         return None
-    case_row = _case_row(row)
+    case_row = case_row_of(row)
     leads = case_row.leads or {}
     fields = leads.get("fields", {})
     here = fields.get("kind") == kind and (fields.get("at") or "") == at
     made = Measured(leads["value"], None, leads["shows"], leads["warns"], leads["slip"]) if here else None
-    rows = case_row.done["rows"]
+    rows, ends = case_row.done["rows"], case_row.case.get("ends", "finding")
     return PracticeView(
         case_row.id,
         case_row.advice,
@@ -273,6 +272,8 @@ def practice_view(row: tables.Call, kind: str = "", at: str = "") -> PracticeVie
         [d["slip"] for d in rows if d["slip"]],
         sum(d["minutes"] for d in rows),
         sum(d["do"] == "test" and not d["again"] for d in rows),
+        wires_seen(row),
+        JobState(ends, named_of(row)) if ends != "finding" else None,
     )
 
 
@@ -295,7 +296,7 @@ def frame_of(row: tables.Call, now: datetime) -> Display | None:
     function = next((name for name in NAMES if name == leads.get("function")), None)
     if function is None or not isinstance(value, str):
         return None
-    meter = StandIn(function, None if value == "OL" else float(value), seed=_case_row(row).id, name="practice meter")
+    meter = StandIn(function, None if value == "OL" else float(value), seed=case_row_of(row).id, name="practice meter")
     since = (now - datetime.fromisoformat(leads["at"])).total_seconds()
     frame = meter.step(FRAME_S)
     for _ in range(min(max(int(since / FRAME_S), 0), MOST_FRAMES)):
@@ -308,8 +309,11 @@ def _kept_leads(row: tables.Call) -> dict[str, Any]:
     return (row.practice_case.leads if row.practice_case else None) or {}
 
 
-def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: list[str]) -> int:
-    """Say what is wrong: ends the case, scores it; the practice's id. Raises `InvalidField`."""
+def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: list[str]) -> int | None:
+    """Say what is wrong. Ends a case that ends at Finding, with its score: the practice's id; None where a job goes on.
+
+    Raises `InvalidField`.
+    """
     if verdict not in WORDS:
         raise invalid("verdict", verdict[:40] or "nothing", "one of: " + ", ".join(WORDS.values()))
     unknown = [fault for fault in faults if fault not in FAULTS]
@@ -318,22 +322,34 @@ def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: l
     if not faults and verdict not in ("no_fault_found", "not_proved"):
         raise invalid("faults", "nothing", "what is wrong, one or more of the list")
     with act_on(db, call_id, context, "say") as (session, row):
-        case_row = _case_row(row)
-        case, limits = read_case(case_row.case), limits_in(session)
-        view = call_view_of(row, limits)
-        done = [Done.model_validate(item) for item in case_row.done["rows"]]
-        measured = {item.kind for item in done if item.do == "test"}
-        unmeasured = sum(reading.kind not in measured for reading in view.call.readings)
-        found = score(case, view.call, done, verdict, faults, unmeasured, limits)
-        case_row.score, case_row.is_right, case_row.ended_at, case_row.leads = (
-            found.model_dump(),
-            found.is_right,
-            context.now,
-            None,
-        )
-        row.closed_at = context.now
-        row.outcome = KeptOutcome(verdict=verdict, fault=faults[0] if faults else "none")
-        return case_row.id
+        add_done(row, Done(do="say", name=verdict, says="|".join(faults)))
+        if case_of_call(row).is_job:
+            return None
+        return end_case(session, row, context)
+
+
+def end_case(session: Session, row: tables.Call, context: ActContext, work: WorkDone | None = None) -> int:
+    """End a case by what was named: its score, a whole job's as well; the practice's id. Raises `InvalidField`."""
+    named = named_of(row)
+    if named is None:
+        raise invalid("finish", "nothing", "what is wrong, named at Finding first")
+    case_row, limits = case_row_of(row), limits_in(session)
+    case, view = read_case(case_row.case), call_view_of(row, limits)
+    done = rows_of(row)
+    measured = {item.kind for item in done if item.do == "test"}
+    found = [reading for reading in view.call.readings if not reading.is_proof]
+    unmeasured = sum(reading.kind not in measured for reading in found) if case.starts == "arrive" else 0
+    result = score(case, view.call, done, named.verdict, named.faults, unmeasured, limits)
+    if case.is_job:
+        result.job = scored(row, work or work_of(row, view.call))
+        result.is_right = result.is_right and result.job.is_good
+    case_row.score, case_row.is_right = result.model_dump(), result.is_right
+    case_row.ended_at, case_row.leads = context.now, None
+    row.closed_at = context.now
+    row.outcome = KeptOutcome(
+        verdict=named.verdict, fault=named.faults[0] if named.faults else "none", passed=view.proof.passed
+    )
+    return case_row.id
 
 
 def unit_now(row: tables.Call, now: datetime) -> tuple[UnitState, float, bool]:
@@ -342,14 +358,14 @@ def unit_now(row: tables.Call, now: datetime) -> tuple[UnitState, float, bool]:
     Raises `NotFound` for a call that is none.
     """
     moment = _moment(row, now)
-    return truth_of(read_case(_case_row(row).case)), moment.minutes, moment.live
+    return unit_of(row, now), moment.minutes, moment.live
 
 
 def practice_blades(row: tables.Call) -> str:
     """Blades of a practice unit's fan, as one would count them; empty for other calls."""
     from ..core.practice.sound import blades_of
 
-    return str(blades_of(truth_of(read_case(_case_row(row).case)))) if row.practice else ""
+    return str(blades_of(truth_of(read_case(case_row_of(row).case)))) if row.practice else ""
 
 
 def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:
@@ -372,7 +388,11 @@ def slips_said(counted: Mapping[str, int]) -> list[tuple[str, str, int]]:
     return [(SLIPS[key].says, SLIPS[key].instead, many) for key, many in counted.items()]
 
 
-def not_in_practice(row: tables.Call) -> None:
-    """A practice call ends by saying what is wrong, not by handing over. Raises `InvalidField`."""
-    if row.practice:
+def end_job(session: Session, row: tables.Call, context: ActContext) -> bool:
+    """End a whole job at Hand over; False for a real call. Raises `InvalidField` where the case ends earlier."""
+    if not row.practice:
+        return False
+    if case_of_call(row).ends != "hand-over":
         raise invalid("finish", "practice", "what is wrong, said at Finding: nothing is fitted or booked in practice")
+    end_case(session, row, context)
+    return True

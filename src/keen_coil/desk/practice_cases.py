@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session, joinedload
 from ..core.errors import NotFound, invalid
 from ..core.practice.case import LARGEST_SEED, Case, read_case, write_case
 from ..core.practice.families import FAMILIES, Family
-from ..core.practice.ladder import LEVELS, RUNGS, Rung
-from ..core.practice.make import FIRST_DRAW, case_in_family, case_of, case_of_day, newest_draw
+from ..core.practice.ladder import JOB_LEVELS, JOBS, LEVELS, RUNGS, Rung
+from ..core.practice.make import FIRST_DRAW, between, case_in_family, case_of, case_of_day, newest_draw
 from ..core.practice.score import Score
 from ..core.units import whole_number
 from ..formats.call_file import parse_json
@@ -74,6 +74,7 @@ class PracticeState:
     running: list[Past]
     latest: list[Past]
     files: list[tuple[int, str]]
+    jobs: list[tuple[str, list[RungState]]]
 
 
 def practice_state(db: Database, day: date, who: int | None = None) -> PracticeState:
@@ -96,6 +97,10 @@ def practice_state(db: Database, day: date, who: int | None = None) -> PracticeS
             running=[_past(row) for row in rows if not row.ended_at],
             latest=[_past(row) for row in ended[:LATEST]],
             files=[(number, title) for number, title in files],
+            jobs=[
+                (says, [_rung(rung, ended) for rung in JOBS if rung.level == level])
+                for level, says in JOB_LEVELS.items()
+            ],
         )
 
 
@@ -124,22 +129,24 @@ def _past(row: tables.Practice) -> Past:
 def begin_asked(db: Database, context: ActContext, fields: Mapping[str, str], today: date) -> int:
     """Begin what the page asks for: a rung, the day's case, a family, a case file, a seed, or any; the call's id.
 
-    A new rung or family case has a seed of its own, drawn from the act's id. Raises `InvalidField`.
+    `starts` and `ends` name other stations than the case's own, as a foreman sets them. A new rung or family case has a
+    seed of its own, drawn from the act's id. Raises `InvalidField`.
     """
     advice = fields.get("advice", "yes") != "no"
     # a seed that somebody shared is of the first draw unless said; a new one is of the newest
     shared = fields.get("seed", "").strip()
     draw = whole_number(fields.get("draw", "").strip() or str(FIRST_DRAW), 1000) or 0 if shared else newest_draw()
     seed = _seed(fields.get("seed", ""), context)
+    span = fields.get("starts", ""), fields.get("ends", "")
     if fields.get("day"):
         return begin(db, context, case_of_day(today), advice, today)
     if fields.get("file"):
         with db.reading() as session:
             case = read_case(_file(session, fields["file"]).case)
-        return begin(db, context, case, advice)
+        return begin(db, context, between(case, *span), advice)
     if fields.get("family"):
-        return begin(db, context, case_in_family(seed, fields["family"], draw), advice)
-    return begin(db, context, case_of(seed, fields.get("rung") or None, draw), advice)
+        return begin(db, context, between(case_in_family(seed, fields["family"], draw), *span), advice)
+    return begin(db, context, between(case_of(seed, fields.get("rung") or None, draw), *span), advice)
 
 
 def _seed(text: str, context: ActContext) -> int:

@@ -16,11 +16,10 @@ from ..core.units import Number
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
+from .call_shelf import find_motor, stock_of_call
 from .call_view import CallView
-from .matching import find_motor, kept_with_any, motor_fields
+from .matching import kept_with_any, motor_fields
 from .motors import motors_in
-from .people import van_of_call
-from .shelf import stock_in
 
 OF_ONE_MOTOR = ("belongs", "serial")
 """What a plate says of this one motor only."""
@@ -74,7 +73,7 @@ def pick_same_motor(db: Database, call_id: int, context: ActContext, fields: Map
         if like is row.motor and not like.plate.get("part_no"):
             like.plate = {**like.plate, "part_no": part_no}
         _take_wiring(row, like)
-        stock = stock_in(session, van_of_call(row))
+        stock = stock_of_call(session, row)
         on_van = (stock or {}).get(part_no, 0)
         row.plan = _plan(row.plan, part_no, on_van, 0.0 if on_van else days)
 

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import ColumnElement, String, delete, func, select, type_coerce
+from sqlalchemy import ColumnElement, String, delete, func, or_, select, type_coerce
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.orm import Session
 
 from ..core.match.catalogue import CatalogueMotor
-from ..core.match.catalogue_filter import filter_keys
+from ..core.match.catalogue_filter import CatalogueFilter, filter_keys
 from ..formats.data_package import write_package
 from ..formats.van_csv import VanPart
 from ..store import tables
@@ -77,6 +77,37 @@ def _counts(
 ) -> tuple[int, int]:
     counted = select(func.count()).select_from(row).where(*here)
     return session.scalar(counted) or 0, session.scalar(counted.where(*wanted)) or 0
+
+
+def motors_within(session: Session, limit: CatalogueFilter | None) -> list[CatalogueMotor]:
+    """The motors of the catalogue within the bounds, all of them without."""
+    query = select(PLATE).select_from(tables.CatalogueMotor)
+    return [motor_of(plate) for plate in session.scalars(query.where(*cut(limit)) if limit else query)]
+
+
+def cut(limit: CatalogueFilter) -> list[ColumnElement[bool]]:
+    """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
+    row = tables.CatalogueMotor
+    same = [(row.phase, limit.phase), (row.hz, limit.hz)]
+    found: list[ColumnElement[bool]] = [column == value for column, value in same if value is not None]
+    if limit.kinds is not None:
+        found.append(row.kind.in_(limit.kinds))
+    if limit.rpm is not None:
+        found += [row.rpm_low <= limit.rpm[1], row.rpm_high >= limit.rpm[0]]
+    if limit.supply_v is not None:
+        found.append(or_(row.volts_low.is_(None), row.volts_low <= limit.supply_v))
+        found.append(or_(row.volts_high.is_(None), row.volts_high >= limit.supply_v))
+    if limit.amps_a is not None:
+        begins, ends = limit.same_volts_v
+        other = or_(row.amps_a.is_(None), row.kind != limit.kind, row.volts_low > begins, row.volts_high < ends)
+        found.append(or_(other, row.amps_a.between(*limit.amps_a)))
+    if limit.hp is not None:
+        found.append(or_(row.hp.is_(None), row.kind != limit.kind, row.hp.between(*limit.hp)))
+    if limit.shaft_in_most is not None:
+        found.append(or_(row.shaft_in.is_(None), row.shaft_in <= limit.shaft_in_most))
+    if limit.ambient_c_least is not None:
+        found.append(or_(row.ambient_c.is_(None), row.ambient_c >= limit.ambient_c_least))
+    return found
 
 
 def part_of(row: tables.VanPart) -> VanPart:

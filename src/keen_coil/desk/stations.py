@@ -70,13 +70,13 @@ def _path(view: CallView) -> StationState:
 
 
 def _finding(view: CallView) -> StationState:
-    return "done" if view.assessment.verdict != "not_proved" else "todo"
+    return "done" if view.verdict != "not_proved" else "todo"
 
 
 def _match(view: CallView) -> StationState:
     if view.call.chosen_motor:
         return "done"
-    return "todo" if view.assessment.verdict in NEEDS_MOTOR else "not_needed"
+    return "todo" if view.verdict in NEEDS_MOTOR else "not_needed"
 
 
 def _capacitor(view: CallView) -> StationState:
@@ -84,7 +84,7 @@ def _capacitor(view: CallView) -> StationState:
         return "done"
     if needed(view.call) is None:
         return "not_needed"
-    return "todo" if view.call.chosen_motor or view.assessment.verdict == "replace_capacitor" else "not_needed"
+    return "todo" if view.call.chosen_motor or view.verdict == "replace_capacitor" else "not_needed"
 
 
 def _hook_up(view: CallView) -> StationState:
@@ -126,7 +126,7 @@ def _after_finding(view: CallView) -> NextAction | None:
     """What the verdict asks for; a motor that is chosen already leads on to what its swap still needs."""
     if view.call.chosen_motor:
         return _on_from("match")(view)
-    motor, verdict = view.call.motor, view.assessment.verdict
+    motor, verdict = view.call.motor, view.verdict
     if verdict == "replace_capacitor":
         volts = f", {motor.capacitor_v} V or higher" if motor.capacitor_v else ""
         asks = f": {motor.capacitor_uf} µF{volts}" if motor.capacitor_uf else ""

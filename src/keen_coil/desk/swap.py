@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from ..core.errors import FieldError, InvalidField, invalid
+from ..core.practice.chance import Chance
 from ..core.record import KeptSwap
 from ..core.swap.job import BUILDS, HUBS, REMOVALS, Job, way_on_plate
 from ..core.swap.marks import MARKS, Mark, MarkCheck, put_back, read_mark
@@ -18,6 +19,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .practice_job import step_was_done
 from .settings import ferries_in, limits_in
 from .swap_job import job_of
 
@@ -51,7 +53,10 @@ class StepView:
 
 @dataclass(frozen=True)
 class SwapView:
-    """The station: steps by phase, the one looked at, the schedule from `begins` on, what is carried up."""
+    """The station: steps by phase, the one looked at, the schedule from `begins` on, what is carried up.
+
+    in_order: False in practice without advice, where steps are listed in no order and ticked one by one.
+    """
 
     job: Job
     phases: list[tuple[str, list[StepView]]]
@@ -64,6 +69,7 @@ class SwapView:
     left: int
     arrives: datetime | None
     tips: list[str]
+    in_order: bool = True
 
     @property
     def runs_at(self) -> datetime | None:
@@ -100,7 +106,7 @@ def swap_view(call_view: CallView, now: datetime, key: str = "") -> SwapView:
     """The station of a call at a moment; `key` is the step looked at, the next one without."""
     ticked, ordered = _ticked(call_view), _ordered(call_view)
     moment = now if call_view.is_open else call_view.row.closed_at or now
-    job = job_of(call_view.call, call_view.row.plan, call_view.assessment.verdict, moment, ordered)
+    job = job_of(call_view.call, call_view.row.plan, call_view.verdict, moment, ordered)
     marks = call_view.row.plan.swap.marks
     steps = steps_for(job, marks)
     begins = min([moment, *(row.done_at - _minutes(steps, row.step) for row in ticked.values())])
@@ -111,6 +117,9 @@ def swap_view(call_view: CallView, now: datetime, key: str = "") -> SwapView:
     following = next((slot.key for slot in plan.slots if not slot.done), "")
     way = way_on_plate(call_view.call)
     shown = {name: MarkView(mark, marks.get(name, ""), put_back(name, marks, way)) for name, mark in MARKS.items()}
+    quiet = _finds_the_order(call_view)
+    steps = _shuffled(quiet, steps) if quiet else steps
+    following = next((step.key for step in steps if step.key not in ticked), "") if quiet else following
     views = [_view(step, number, ticked, shown, following, plan, now_min) for number, step in enumerate(steps, start=1)]
     looked = next((view for view in views if view.step.key == (key or following)), views[-1] if views else None)
     return SwapView(
@@ -125,7 +134,21 @@ def swap_view(call_view: CallView, now: datetime, key: str = "") -> SwapView:
         sum(view.state in ("todo", "next") for view in views),
         _arrives(plan, begins),
         _tips(call_view, looked),
+        in_order=quiet is None,
     )
+
+
+def _finds_the_order(call_view: CallView) -> int | None:
+    """The number of a practice without advice, whose learner finds the order of the steps himself; None elsewhere."""
+    case_row = call_view.row.practice_case if call_view.row.practice else None
+    return None if case_row is None or case_row.advice or not call_view.is_open else case_row.id
+
+
+def _shuffled(seed: int, steps: list[Step]) -> list[Step]:
+    """The steps with those of each phase in an order that tells nothing."""
+    chance, phases = Chance(seed).part("steps"), dict.fromkeys(step.phase for step in steps)
+    of = {phase: [step for step in steps if step.phase == phase] for phase in phases}
+    return [step for phase in phases for step in chance.shuffled(phase, of[phase])]
 
 
 def _ticked(call_view: CallView) -> dict[str, tables.Step]:
@@ -207,7 +230,7 @@ def wait_words(view: SwapView) -> list[tuple[str, str]]:
 def steps_now(session: Any, row: tables.Call, now: datetime) -> list[Step]:
     """The steps of a call's swap as it stands now."""
     call_view = call_view_of(row, limits_in(session))
-    job = job_of(call_view.call, row.plan, call_view.assessment.verdict, now, _ordered(call_view))
+    job = job_of(call_view.call, row.plan, call_view.verdict, now, _ordered(call_view))
     return steps_for(job, row.plan.swap.marks)
 
 
@@ -230,8 +253,13 @@ def do_step(
         step = _step_named(steps, key)
         _keep_marks(row, step, typed, asked=not through)
         had = {one.step: one for one in row.steps if one.station == STATION}
-        before = [one for one in steps[: steps.index(step)] if not one.alone] if through else []
-        for one in [*(other for other in before if other.key not in had), step]:
+        one_by_one = bool(row.practice_case and not row.practice_case.advice)
+        above = steps[: steps.index(step)] if through and not one_by_one else []
+        before = [one for one in above if not one.alone]
+        now = [*(other for other in before if other.key not in had), step]
+        for one in now:
+            if row.practice:
+                step_was_done(row, steps, one.key, context.now)
             if one.key in had:
                 had[one.key].skipped, had[one.key].done_at = None, context.now
             else:
@@ -307,9 +335,7 @@ def carry_up(db: Database, call_id: int, context: ActContext, ticked: list[str])
     """Note what of the list is packed. Raises `InvalidField` on something that is not on it."""
     with act_on(db, call_id, context, "carry") as (session, row):
         call_view = call_view_of(row, limits_in(session))
-        listed = carry_list(
-            job_of(call_view.call, row.plan, call_view.assessment.verdict, context.now, _ordered(call_view))
-        )
+        listed = carry_list(job_of(call_view.call, row.plan, call_view.verdict, context.now, _ordered(call_view)))
         names = {name[:60] for name in (*listed.parts, *listed.tools)}
         odd = [name for name in ticked if name not in names]
         if odd:

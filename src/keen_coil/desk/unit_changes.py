@@ -20,6 +20,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on, say_of
 from .call_view import CallView
+from .practice_job import change_was_made
 from .readings import last_taken
 
 NEEDS = {"filter_changed": "blower"}
@@ -55,6 +56,8 @@ def note_change(db: Database, call_id: int, context: ActContext, fields: Mapping
                 [FieldError(f.path.split(".")[-1], f.value, f.expected) for f in field_errors(error)]
             ) from None
         say_of(session, context, CHANGES[what].says)
+        if row.practice:
+            change_was_made(row, what)
 
 
 def _after_the_last(row: tables.Call, now: datetime) -> datetime:

@@ -31,10 +31,9 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, record_act
 from .capacitors import capacitors_of
-from .matching import motors_for
 from .people import vans
 from .settings import schools_in
-from .shelf import van_in
+from .shelf import motors_within, van_in
 
 LEVELS = "van_levels"
 DAYS, SERVICE = 14.0, 0.95
@@ -97,7 +96,7 @@ def plan_from_log(db: Database, van: str, wish: Wish, now: datetime) -> VanPlan:
         parts = van_in(session, van)
 
         def motors(call: Call) -> Sequence[CatalogueMotor]:
-            return motors_for(session, bounds(call, school))
+            return motors_within(session, bounds(call, school))
 
         return _plan(_area_of(session, now), parts, motors, school, wish)
 

@@ -80,7 +80,7 @@ class StepPad:
     station: tuple[str, str] | None
     marks: list[MarkView]
     is_ended: bool
-    is_first: bool
+    is_alone: bool
 
 
 @dataclass(frozen=True)
@@ -120,7 +120,7 @@ def swap_page(view: SwapView, mounted: str | None) -> SwapPage:
         head=_head(view),
         times=_times(view),
         phases=[_phase(title, steps, looked) for title, steps in view.phases],
-        pad=None if looked is None else _pad(looked, view.tips),
+        pad=None if looked is None else _pad(looked, view.tips, view.in_order),
         drains=DRAINS[place] if looked and looked.step.key == "drains" else (),
         drain_words=DRAIN_WORDS[place],
         carry=_carry(view),
@@ -128,7 +128,7 @@ def swap_page(view: SwapView, mounted: str | None) -> SwapPage:
         plans=view.job.kind == "motor",
         orders=orders,
         arrives=f"Estimated: {clock(view.arrives)}. " if view.arrives else "Not known yet. ",
-        alone_left=_alone_left(view),
+        alone_left=_alone_left(view) if view.in_order else 0,
     )
 
 
@@ -185,7 +185,7 @@ def _line(step: StepView, is_looked_at: bool) -> StepLine:
     return StepLine(step.step.key, step.state, sign, step.number, step.step.do, under, when, is_looked_at)
 
 
-def _pad(looked: StepView, tips: list[str]) -> StepPad:
+def _pad(looked: StepView, tips: list[str], in_order: bool) -> StepPad:
     step = looked.step
     ended = {"next": ", next", "done": f", done {clock(looked.at)}", "skipped": f", skipped {clock(looked.at)}"}
     notes = [("contradiction", "suspect", tip) for tip in tips]
@@ -203,7 +203,8 @@ def _pad(looked: StepView, tips: list[str]) -> StepPad:
     leads_to = STATION.get(step.station) if step.station != "swap" else None
     station = (leads_to.key, leads_to.title) if leads_to else None
     place = f"Step {looked.number}{ended.get(looked.state, '')}"
-    return StepPad(step.key, place, step.do, notes, station, looked.marks, looked.state in _ENDED, looked.number == 1)
+    alone = looked.number == 1 or not in_order
+    return StepPad(step.key, place, step.do, notes, station, looked.marks, looked.state in _ENDED, alone)
 
 
 def _carry(view: SwapView) -> list[tuple[str, list[tuple[str, bool]]]]:

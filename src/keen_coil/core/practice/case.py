@@ -18,12 +18,15 @@ from ..machine.fit import fit_plate
 from ..machine.rated import NoModel, rated
 from ..plates import StrictModel
 from ..units import Celsius, LongText, Number, Text, Volts
+from ..vocabulary import CaseEnd, CaseStart
 from .plate_motor import plate_motor
 
 FORMAT, VERSION = "keen-coil/case", 1
 MOST_FAULTS = 3
 LARGEST_SEED = 10**12
 NOT_HIDDEN = ("none", "ecm_module_or_motor")
+SPAN = ("arrive", "finding", "match", "hook-up", "run-proof", "hand-over")
+"""The stations at which a case begins or ends, in their order."""
 _NEEDED = ("role", "kind", "hp", "volts", "amps_a", "rpm", "phase")
 
 
@@ -45,7 +48,7 @@ class Surroundings(StrictModel):
 class Case(StrictModel):
     """A practice case. `call` is what the learner is given; `faults` is what is so; no fault is a case as well.
 
-    `draw` says in which draw its seed gives it, absent in the first.
+    `draw` says in which draw its seed gives it, absent in the first. It is played from station `starts` to `ends`.
     """
 
     format: Literal["keen-coil/case"]
@@ -59,6 +62,8 @@ class Case(StrictModel):
     faults: Annotated[list[HiddenFault], Field(max_length=MOST_FAULTS)] = []
     last_visit: LongText | None = None
     around: Surroundings = Surroundings()
+    starts: CaseStart = "arrive"
+    ends: CaseEnd = "finding"
 
     @property
     def truth(self) -> frozenset[str]:
@@ -67,7 +72,7 @@ class Case(StrictModel):
 
     @model_validator(mode="after")
     def _can_be(self) -> Case:
-        problems = [*self._of_call(), *self._of_faults()]
+        problems = [*self._of_call(), *self._of_faults(), *self._of_span()]
         if problems:
             raise ValidationError.from_exception_data("Case", problems)
         return self
@@ -79,6 +84,15 @@ class Case(StrictModel):
                 yield _detail(("call", "motor", name), "nothing", "a value: the case's motor is made from its plate")
         if self.call.readings or self.call.record or self.call.chosen_motor:
             yield _detail(("call", "readings"), len(self.call.readings), "a call that is only beginning")
+
+    def _of_span(self) -> Iterator[InitErrorDetails]:
+        if SPAN.index(self.starts) > SPAN.index(self.ends):
+            yield _detail(("ends",), self.ends, f"a station after {self.starts}")
+
+    @property
+    def is_job(self) -> bool:
+        """Whether it goes on past Finding."""
+        return self.ends != "finding"
 
     def _of_faults(self) -> Iterator[InitErrorDetails]:
         seen: set[str] = set()

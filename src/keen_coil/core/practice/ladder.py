@@ -1,10 +1,14 @@
-"""The ladder: from one plain fault to the traps that condemn good motors. One row a rung, each with its recipes."""
+"""The ladders: of findings, from one plain fault to the traps that condemn good motors; of whole jobs.
+
+One row a rung, each with its recipes.
+"""
 
 from __future__ import annotations
 
 from typing import NamedTuple
 
 from ..tables import listed, table
+from ..vocabulary import CaseEnd, CaseStart
 
 
 class Recipe(NamedTuple):
@@ -23,16 +27,26 @@ class Recipe(NamedTuple):
 
 
 class Rung(NamedTuple):
-    """A rung of the ladder: key, level 1 to 4, title (which gives nothing away), what it teaches (told at the end)."""
+    """A rung of a ladder: key, level, title (which gives nothing away), what it teaches (told at the end).
+
+    starts, ends: the stations between which it is played; a finding ends at Finding.
+    """
 
     key: str
     level: int
     title: str
     teaches: str
     recipes: tuple[Recipe, ...]
+    starts: CaseStart = "arrive"
+    ends: CaseEnd = "finding"
 
 
-_TABLE = table(__package__, "ladder")
-LEVELS: dict[int, str] = {int(level): title for level, title in _TABLE["levels"].items()}
-RUNGS: tuple[Rung, ...] = listed(Rung, [{"key": key, **rung} for key, rung in _TABLE["rungs"].items()], "ladder")
-BY_KEY = {rung.key: rung for rung in RUNGS}
+def _rungs(name: str, ends: CaseEnd) -> tuple[dict[int, str], tuple[Rung, ...]]:
+    read = table(__package__, name)
+    rows = [{"key": key, "ends": ends, **rung} for key, rung in read["rungs"].items()]
+    return {int(level): title for level, title in read["levels"].items()}, listed(Rung, rows, name)
+
+
+LEVELS, RUNGS = _rungs("ladder", "finding")
+JOB_LEVELS, JOBS = _rungs("jobs", "hand-over")
+BY_KEY = {rung.key: rung for rung in (*RUNGS, *JOBS)}

@@ -13,11 +13,11 @@ from ..diagnosis.prior import possible
 from ..errors import InvalidField, invalid
 from ..judge.capacitor import fan_section
 from ..vocabulary import Role, words_of
-from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case
+from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case, write_case
 from .chance import Chance
 from .complaint import customer_says, symptom_of
 from .families import FAMILIES, OF
-from .ladder import BY_KEY, RUNGS, Recipe, Rung
+from .ladder import BY_KEY, JOBS, RUNGS, Recipe, Rung
 from .unit_state import truth_of
 from .units import BY_NAME, UNITS, PracticeUnit
 
@@ -29,6 +29,8 @@ SECONDS = ("bearings_worn", "capacitor_weak", "air_restricted", "load_rubbing", 
 TO_GROUND = ("winding_grounded", "capacitor_grounded", "conductor_chafed")
 TRIPS = ("breaker_tripped", "fuse_open", "starter_overload_tripped")
 """What lies on metal always trips the breaker; other faults bring about what trips now and then."""
+JOB_DAYS = 3
+"""Every so many days the day's case is a whole job."""
 MOST_TRIES = 60
 FIRST_DRAW = 1
 
@@ -56,10 +58,16 @@ def case_of(seed: int, rung: str | None = None, draw: int = FIRST_DRAW) -> Case:
 
 
 def case_of_day(day: date) -> Case:
-    """The case of a date: the same for everybody, another rung each day."""
-    seed = int(f"{day:%Y%m%d}")
-    rung = RUNGS[day.toordinal() * 7 % len(RUNGS)]
-    return _by_recipe(seed, rung)
+    """The case of a date: the same for everybody, another rung each day, now and then a whole job."""
+    seed, number = int(f"{day:%Y%m%d}"), day.toordinal()
+    ladder = JOBS if number % JOB_DAYS == 0 else RUNGS
+    return _by_recipe(seed, ladder[number * 7 % len(ladder)])
+
+
+def between(case: Case, starts: str = "", ends: str = "") -> Case:
+    """A case played from one station to another, as it is where nothing is named. Raises `InvalidField`."""
+    asked = {name: text for name, text in (("starts", starts), ("ends", ends)) if text}
+    return read_case({**write_case(case), **asked}) if asked else case
 
 
 def case_in_family(seed: int, family: str, draw: int = FIRST_DRAW) -> Case:
@@ -83,7 +91,7 @@ def _by_recipe(seed: int, rung: Rung) -> Case:
         {"fault": fault, "size_pct": round(chance.between(fault, low, high))}
         for fault, (low, high) in recipe.faults.items()
     ]
-    call = _with(unit, recipe)
+    call = _with(unit, recipe, rung)
     around = {"wind": recipe.wind} | ({"air_c": recipe.air_c} if recipe.air_c is not None else {})
     data = {
         "format": FORMAT,
@@ -95,13 +103,15 @@ def _by_recipe(seed: int, rung: Rung) -> Case:
         "call": call,
         "faults": faults,
         "around": around,
+        "starts": rung.starts,
+        "ends": rung.ends,
     }
     if recipe.last_visit:
         data["last_visit"] = recipe.last_visit
     return _told(data, chance, recipe.symptom)
 
 
-def _with(unit: PracticeUnit, recipe: Recipe) -> dict[str, Any]:
+def _with(unit: PracticeUnit, recipe: Recipe, rung: Rung) -> dict[str, Any]:
     """A unit's call as the recipe leaves its plates: another label, a unit plate that says otherwise, wires noted."""
     call = _call(unit)
     if recipe.label_factor != 1 or recipe.label_v:
@@ -110,6 +120,8 @@ def _with(unit: PracticeUnit, recipe: Recipe) -> dict[str, Any]:
             row["uf"] *= recipe.label_factor if row["section"] == section else 1
         call["capacitor"]["volts_v"] = recipe.label_v or call["capacitor"]["volts_v"]
     call["unit"] |= recipe.plate
+    if rung.ends != "finding" and recipe.air_c is not None:
+        call["unit"]["ambient_c"] = recipe.air_c
     if recipe.wires:
         names = [row["lead"] for row in call["hookup"]["leads"]]
         ends = (["main.1", "aux.1"], ["aux.2"], ["main.2"])

@@ -171,7 +171,8 @@ def _two_windings(truth: UnitState, source_v: float, speed: int) -> Run:
 
 
 def _feed(truth: UnitState, volts: float) -> Feed:
-    uf = math.inf if truth.uf_shorted else truth.uf
+    through = truth.uf if truth.fed_uf is None else truth.fed_uf
+    uf = math.inf if truth.uf_shorted else through
     return Feed(
         volts,
         uf,

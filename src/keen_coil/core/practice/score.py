@@ -15,6 +15,7 @@ from ..limits import DEFAULTS, Limits
 from ..vocabulary import Verdict
 from .case import Case
 from .families import causes_among
+from .job.score import JobScore
 from .play import engine_plays
 from .simulated_unit import SLIPS
 
@@ -47,10 +48,12 @@ WORDS: dict[str, str] = {
 class Done(BaseModel):
     """What a learner did, in order: a test (`kind`), a wait, the power; minutes it took, the slip it was, if any.
 
+    A job goes on: what was named (`say`, the verdict, the faults in `says`), steps of the swap, looking at the wires.
+
     again: another lead or leg of the test before, not a test of its own.
     """
 
-    do: Literal["test", "wait", "power"]
+    do: Literal["test", "wait", "power", "say", "step", "look"]
     again: bool = False
     kind: str = ""
     name: str = ""
@@ -103,6 +106,7 @@ class Score(BaseModel):
     unmeasured: int
     telling: int | None
     replay: list[Step]
+    job: JobScore | None = None
 
 
 def right_verdict(case: Case) -> Verdict:
@@ -123,7 +127,8 @@ def score(
     """Score a learner's case.
 
     Args: case; call, with the learner's readings; done, tests, waits and switching in order; verdict and said, what
-    the learner says is so; unmeasured, readings written down without a test; limits of the shop.
+    the learner says is so (what is done after that belongs to the job); unmeasured, readings written down without a
+    test; limits of the shop.
     """
     named = [fault for fault in said if fault != "none"]
     found = sorted(fault for fault in case.truth if _names(fault, named))
@@ -135,7 +140,9 @@ def score(
     by_luck = verdict in CONDEMNS and last.verdict != verdict
     right = right_verdict(case)
     is_right = verdict == right and not missed and not wrongly
-    tests = [row for row in done if row.do == "test" and not row.again]
+    said_at = next((place for place, row in enumerate(done) if row.do == "say"), len(done))
+    before = done[:said_at]
+    tests = [row for row in before if row.do == "test" and not row.again]
     return Score(
         verdict=verdict,
         said=named,
@@ -148,7 +155,7 @@ def score(
         proved=not by_luck,
         not_yet_proved=list(last.before_condemning) if by_luck else [],
         tests=len(tests),
-        minutes=round(sum(row.minutes for row in done), 1),
+        minutes=round(sum(row.minutes for row in before), 1),
         engine_tests=engine.tests,
         engine_minutes=round(engine.minutes, 1),
         engine_verdict=engine.answer.verdict,

@@ -32,7 +32,10 @@ HOLDS_MOHM = 0.05
 
 @dataclass
 class UnitState:
-    """A unit as it is. Ratios are of the nominal value, sizes as named; `cut` names what is open on the way."""
+    """A unit as it is. Ratios are of the nominal value, sizes as named; `cut` names what is open on the way.
+
+    fed_uf: what the start winding is fed through where the wiring is wrong, in place of the capacitor that is there.
+    """
 
     call: Call
     chance: Chance
@@ -48,6 +51,7 @@ class UnitState:
     joint_share: float = 0.0
     welded: bool = False
     uf: float = 0.0
+    fed_uf: float | None = None
     uf_shorted: bool = False
     herm_ratio: float = 1.0
     can_mohm: float = 2000.0

@@ -174,7 +174,7 @@ FEATURES: dict[str, str] = {
     "packed": "blade or wheel packed with dirt",
     "damaged_load": "blade or wheel bent or cracked",
     "nest": "a nest or debris was found",
-    "blocked_drain": "vent or drain blocked",
+    "blocked_drain": "vent or drain blocked, or of an inducer nobody looked",
     "bad_wire": "a wire rubbed, broken or shorted, not repaired yet",
     "bad_connection": "a connection loose, burnt or off, not remade yet",
     "blade_first": "blade off first",

@@ -41,7 +41,8 @@ def features_of_findings(call: Call) -> set[str]:
     found |= {"damaged_load"} if looks & {"bent", "cracked"} else set()
     found |= {"bad_wire"} if last("conductor") - {"sound"} and "wire_repaired" not in done else set()
     found |= {"bad_connection"} if last("connection") - {"sound"} and "connection_remade" not in done else set()
-    found |= {"blocked_drain"} if "blocked" in last("vent_drain") and "drain_cleared" not in done else set()
+    drains = last("vent_drain") or ({"blocked"} if call.motor.role == "inducer" else set())
+    found |= {"blocked_drain"} if "blocked" in drains and "drain_cleared" not in done else set()
     written = [call.complaint.says or "", *(reading.note or "" for _, reading in call.standing())]
     nest = "jammed" in looks or any(NEST_WORDS.search(text) for text in written)
     return found | ({"nest"} if nest and "load_freed" not in done else set())

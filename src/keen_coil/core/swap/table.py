@@ -36,3 +36,7 @@ PHASES: dict[str, str] = _TABLE["phases"]
 ROWS: tuple[StepRow, ...] = listed(StepRow, [{"key": key, **row} for key, row in _TABLE["steps"].items()], "steps")
 ALWAYS_UP: tuple[str, ...] = tuple(_TABLE["always_up"])
 """Carried on every job."""
+GOES_IN = ("in_stud", "in_belly_band", "in_lug", "in_base", "in_face", "in_any", "assembly_in")
+"""Steps with which the new motor is in its place."""
+CONNECTED = ("capacitor", "capacitor_joined", "connect_capacitor")
+"""Steps with which the new capacitor is in its place."""

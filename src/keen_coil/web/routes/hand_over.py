@@ -55,7 +55,7 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
         audience=_audience(request),
         hand=hand_over_view(db, view),
         sources=SOURCES,
-        wants_judgement=view.is_open and wants_judgement(view),
+        wants_judgement=view.is_open and not view.row.practice and wants_judgement(view),
         judged_verdicts=JUDGED,
         own=view.call.judgement,
         shop_name=shop_name(db),
@@ -76,7 +76,8 @@ def keep_outcome(request: Request, call_id: RowId, form: Form) -> Response:
         close_call(database(request), call_id, act_context(form), form)
     except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/calls/{call_id}/hand-over")
+    ended = open_call_view(database(request), call_id).row.practice_case
+    return redirect(f"/practice/{ended.id}" if ended else f"/calls/{call_id}/hand-over")
 
 
 @router.post("/calls/{call_id}/follow-ups")

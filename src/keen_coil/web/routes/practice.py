@@ -14,12 +14,17 @@ from ...core.errors import InvalidField
 from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
+from ...core.vocabulary import CaseEnd, CaseStart, words_of
 from ...desk.call_view import open_call_view
 from ...desk.field_messages import file_message
+from ...desk.hookup_station import lay_wires
 from ...desk.practice import frame_of, make_test, say, slips_said, wait
 from ...desk.practice_cases import begin_asked, drop_case, practice_state, result
+from ...desk.practice_job import hand_on, look_at_wires
+from ...desk.stations import STATION
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
+from ..practice_job_page import job_lines
 from ..tasks import bring_case_in
 from .finding import finding_page
 from .meter import meter_panel
@@ -40,6 +45,8 @@ def _home(request: Request, status: int = 200, **context: object) -> Response:
         practice=found,
         person=person,
         chart=progress_chart(found.progress),
+        spans=(words_of(CaseStart), words_of(CaseEnd)),
+        stations=STATION,
         **context,
     )
 
@@ -86,6 +93,7 @@ def show_result(request: Request, number: RowId) -> Response:
         found=found,
         score=found.score,
         verdicts=WORDS,
+        job=job_lines(found.score.job),
         faults_table=FAULTS,
         slips=slips_said(found.score.slips),
         chart=replay_chart(found.score.replay),
@@ -103,6 +111,8 @@ def give_case(request: Request, number: RowId) -> Response:
 
 
 def _to_pad(call_id: RowId, form: dict[str, str]) -> Response:
+    if form.get("check"):
+        return redirect(f"/calls/{call_id}/run-proof", "pad", check=form["check"], when=form.get("when"))
     asked = {name: form.get(name) for name in ("link", "kind", "at", "pair")}
     return redirect(f"/calls/{call_id}/path", "pad", **asked)
 
@@ -130,7 +140,27 @@ def say_now(request: Request, call_id: RowId, form: Form) -> Response:
     except InvalidField as error:
         view = open_call_view(database(request), call_id)
         return finding_page(request, view, 422, faults=faults_by_field(error), typed=form)
-    return redirect(f"/practice/{number}")
+    return redirect(f"/calls/{call_id}/finding" if number is None else f"/practice/{number}")
+
+
+@router.post("/calls/{call_id}/practice/wires")
+def look_now(request: Request, call_id: RowId, form: Form) -> Response:
+    """Look where the wires of the old motor go."""
+    look_at_wires(database(request), call_id, act_context(form))
+    return redirect(f"/calls/{call_id}/hook-up", view="found")
+
+
+@router.post("/calls/{call_id}/practice/lay")
+def lay_now(request: Request, call_id: RowId, form: Form) -> Response:
+    """Wire the motor as the page has it, right or wrong."""
+    lay_wires(database(request), call_id, act_context(form), form)
+    return redirect(f"/calls/{call_id}/hook-up", view="plan")
+
+
+@router.post("/calls/{call_id}/practice/hand-on")
+def hand_on_now(request: Request, call_id: RowId, form: Form) -> Response:
+    """End a case that ends at Match or Wiring."""
+    return redirect(f"/practice/{hand_on(database(request), call_id, act_context(form))}")
 
 
 @router.get("/calls/{call_id}/practice/meter")

@@ -15,6 +15,7 @@ from ...desk.heat import run_heat_says
 from ...desk.ledger import ledger, title_of
 from ...desk.listening import sound_panel
 from ...desk.pad import proof_pad, should_read
+from ...desk.practice import practice_view, values_taken
 from ...desk.readings import take_reading
 from ..band import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
@@ -33,6 +34,9 @@ def run_proof_page(
     row = next((row for row in plan if row.name == form.get("check")), still)
     when = form.get("when") if form.get("when") in ("standing", "running") else row.when
     pad = proof_pad(view, row, (when or "") if row.kind == "supply_v" else "")
+    practising = practice_view(view.row, row.kind, pad.how.at or "")
+    if practising and practising.fields:
+        context = {"typed": practising.fields, **context}
     panel = sound_panel(database(request), view, row.kind, "proof")
     saved = whole_number(form.get("saved", ""), len(view.call.readings))
     since = {check.reading for check in view.proof.checks}
@@ -71,6 +75,8 @@ def keep_proof_reading(
 ) -> Response:
     """Save a reading of the run."""
     db = database(request)
+    if form.get("bench") == "take":
+        form = values_taken(open_call_view(db, call_id).row, form)
     try:
         index = take_reading(db, call_id, act_context(form), {**form, "stage": "proof"})
     except InvalidField as error:
