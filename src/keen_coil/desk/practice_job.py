@@ -112,9 +112,9 @@ def done_before(session: Session, row: tables.Call, case: Case, now: datetime) -
         row.readings.append(tables.Reading(position=position, kind=body["kind"], body=data))
     for step in STEPS:
         row.steps.append(tables.Step(station="make-safe", step=step.key, done_at=opened))
-    verdict = job.play.answer.verdict
-    named = "|".join(sorted(job.work.named)[:8])
-    case_row_of(row).done = {"rows": [Done(do="say", name=verdict, says=named).model_dump()]}
+    answer = job.play.answer
+    said = Done(do="say", name=answer.verdict, says=answer.leading_fault or "")
+    case_row_of(row).done = {"rows": [said.model_dump()]}
     if case.starts == "run-proof":
         _swapped_before(row, job, now)
 

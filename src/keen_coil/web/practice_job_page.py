@@ -44,7 +44,7 @@ def job_lines(job: JobScore | None) -> JobLines | None:
     mine, engine = job.mine, job.engine
     return JobLines(
         is_good=job.is_good,
-        headline=_headline(mine.outcome),
+        headline=_headline(mine),
         life=_life(mine.outcome),
         backs=[_back(back) for back in mine.outcome.callbacks],
         order=[(row.says, row.instead) for row in job.order],
@@ -59,13 +59,16 @@ def job_lines(job: JobScore | None) -> JobLines | None:
     )
 
 
-def _headline(found: Outcome) -> str:
+def _headline(mine: Took) -> str:
+    found = mine.outcome
     if not found.runs:
         return "It does not run right as you left it."
     if found.trips_after_min is not None:
         return "It runs when you leave, and stops hot."
     if found.callbacks:
         return f"It runs, and it comes back {when_words(found.callbacks[0].months)}."
+    if mine.wasted:
+        return "It runs, and a good part was thrown away."
     return f"It runs, and nobody calls back within {FIGURES.horizon_months / 12:.0f} years."
 
 

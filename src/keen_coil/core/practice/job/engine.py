@@ -84,6 +84,12 @@ class EngineJob:
         return sum(each.minutes for each in self.rounds)
 
     @property
+    def lacks_motor(self) -> bool:
+        """Whether it wanted a motor that the shelf does not have."""
+        last = self.rounds[-1]
+        return self.work.motor is None and _decided(last.play) in NEEDS_MOTOR
+
+    @property
     def trips(self) -> int:
         """Ways to the van: one, and one more for each motor that had to come first."""
         return 1 + sum(each.held is not None and not each.held.on_van for each in self.rounds)
