@@ -16,8 +16,9 @@ from keen_coil.desk.hand_over import add_follow_up, close_call
 from keen_coil.desk.lab import motors_to_choose as units_of_lab
 from keen_coil.desk.log import figures, search
 from keen_coil.desk.make_safe import set_power, tick_steps
-from keen_coil.desk.practice import begin, frame_of, make_test, practice_view, say, values_taken, wait
+from keen_coil.desk.practice import begin, make_test, say, wait
 from keen_coil.desk.practice_cases import begin_asked, bring_case, drop_case, practice_state, result
+from keen_coil.desk.practice_view import frame_of, practice_view, values_taken
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.safe_steps import STEPS
 from keen_coil.desk.van_plan import Wish, plan_from_log

@@ -74,7 +74,7 @@ def test_a_whole_job_to_a_good_end(page, server):
     page.get_by_text("Replace the capacitor", exact=True).click()
     page.locator("input[value=capacitor_open]").check()
     page.get_by_role("button", name="Say it, go on").click()
-    expect(page.locator("aside")).to_contain_text("You said: replace the capacitor")
+    expect(page.get_by_role("heading", level=1).first).to_have_text("You said: replace the capacitor")
     page.goto(f"{call}/capacitor")
     page.locator("#station-form button.save").click()
     expect(page.locator(".chosen-box")).to_contain_text("Chosen")

@@ -7,7 +7,6 @@ pages reckon with the clock as they always do.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
@@ -32,53 +31,20 @@ from ..core.practice.unit_state import UnitState, truth_of
 from ..core.readings import KINDS
 from ..core.record import KeptOutcome
 from ..core.units import whole_number
-from ..core.vocabulary import CaseEnd
-from ..meter.protocol import Frame
-from ..meter.stand_in import SETTLES_S, StandIn
 from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on, record_act, technician_of
 from .call_view import call_view_of
-from .practice_job import done_before, scored, unit_of, wires_seen, work_of
-from .practice_kept import Named, add_done, case_of_call, case_row_of, named_of, pass_minutes, rows_of
+from .practice_job import completed, done_before, scored, unit_of, work_of
+from .practice_kept import add_done, case_of_call, case_row_of, named_of, pass_minutes, rows_of
 from .search_text import search_text_of
 from .settings import limits_in, schools_in
 
-BENCH = "Practice bench"
-PROVED = {"tester_before", "dead", "tester_after"}
-REPEAT_MIN, MOST_WAIT_MIN, FRAME_S, MOST_FRAMES = 0.5, 240, 0.25, 40
-SETTLED = 6
-"""Time constants after which the display keeps still."""
+BENCH, PROVED = "Practice bench", {"tester_before", "dead", "tester_after"}
+REPEAT_MIN, MOST_WAIT_MIN = 0.5, 240
 _QUALIFIERS = ("at", "with", "section", "lead", "leg", "when")
 _KEPT_FIELDS = (*_QUALIFIERS, "kind", "pair", "turns", "speed", "dried")
 DRYING_MIN, LONGEST_KEPT = 120.0, 80
-
-
-@dataclass(frozen=True)
-class JobState:
-    """A whole job: the station it ends at, and what was named."""
-
-    ends: CaseEnd
-    named: Named | None
-
-
-@dataclass(frozen=True)
-class PracticeView:
-    """What the pad of a practice call shows: the test made last if it is this one, the dial, what was done so far.
-
-    wires: lead and terminal of the old motor's wires as they were seen, None while nobody looked.
-    """
-
-    id: int
-    advice: bool
-    function: str
-    made: Measured | None
-    fields: dict[str, str]
-    slips: list[str]
-    minutes: float
-    tests: int
-    wires: list[tuple[str, str]] | None = None
-    job: JobState | None = None
 
 
 def begin(db: Database, context: ActContext, case: Case, advice: bool = True, day: date | None = None) -> int:
@@ -253,62 +219,6 @@ def power_was_set(session: Session, row: tables.Call, power: str) -> None:
     case_row.leads = None
 
 
-def practice_view(row: tables.Call, kind: str = "", at: str = "") -> PracticeView | None:
-    """What the pad of a call's test shows when it is a practice call; None on a real one."""
-    if not row.practice:
-        return None
-    case_row = case_row_of(row)
-    leads = case_row.leads or {}
-    fields = leads.get("fields", {})
-    here = fields.get("kind") == kind and (fields.get("at") or "") == at
-    made = Measured(leads["value"], None, leads["shows"], leads["warns"], leads["slip"]) if here else None
-    rows, ends = case_row.done["rows"], case_row.case.get("ends", "finding")
-    return PracticeView(
-        case_row.id,
-        case_row.advice,
-        leads.get("function", ""),
-        made,
-        fields if here else {},
-        [d["slip"] for d in rows if d["slip"]],
-        sum(d["minutes"] for d in rows),
-        sum(d["do"] == "test" and not d["again"] for d in rows),
-        wires_seen(row),
-        JobState(ends, named_of(row)) if ends != "finding" else None,
-    )
-
-
-@dataclass(frozen=True)
-class Display:
-    """The practice meter's display: its frame, the kind of reading its leads are on for, whether it keeps still."""
-
-    frame: Frame
-    kind: str
-    steady: bool
-
-
-def frame_of(row: tables.Call, now: datetime) -> Display | None:
-    """What the practice meter's display shows now: it settles, looks for its range, and has its noise.
-
-    None when no single number is being measured.
-    """
-    leads = _kept_leads(row)
-    value = leads.get("value")
-    function = next((name for name in NAMES if name == leads.get("function")), None)
-    if function is None or not isinstance(value, str):
-        return None
-    meter = StandIn(function, None if value == "OL" else float(value), seed=case_row_of(row).id, name="practice meter")
-    since = (now - datetime.fromisoformat(leads["at"])).total_seconds()
-    frame = meter.step(FRAME_S)
-    for _ in range(min(max(int(since / FRAME_S), 0), MOST_FRAMES)):
-        frame = meter.step(FRAME_S)
-    return Display(frame, leads["fields"]["kind"], since > SETTLED * SETTLES_S)
-
-
-def _kept_leads(row: tables.Call) -> dict[str, Any]:
-    """Where the leads are on a call, and what came of it; empty where none are on."""
-    return (row.practice_case.leads if row.practice_case else None) or {}
-
-
 def say(db: Database, call_id: int, context: ActContext, verdict: str, faults: list[str]) -> int | None:
     """Say what is wrong. Ends a case that ends at Finding, with its score: the practice's id; None where a job goes on.
 
@@ -345,8 +255,7 @@ def end_case(session: Session, row: tables.Call, context: ActContext, work: Work
         mine = case.starts == "arrive"
         result.is_right = result.job.is_good and (result.is_right or not mine)
     case_row.score, case_row.is_right = result.model_dump(), result.is_right
-    case_row.ended_at, case_row.leads = context.now, None
-    row.closed_at = context.now
+    case_row.ended_at, case_row.leads, row.closed_at = context.now, None, context.now
     row.outcome = KeptOutcome(
         verdict=named.verdict, fault=named.faults[0] if named.faults else "none", passed=view.proof.passed
     )
@@ -369,24 +278,23 @@ def practice_blades(row: tables.Call) -> str:
     return str(blades_of(truth_of(read_case(case_row_of(row).case)))) if row.practice else ""
 
 
-def values_taken(row: tables.Call, fields: Mapping[str, str]) -> dict[str, str]:
-    """The pad's fields with what the practice meter read, where three values or amps and volts are taken at once."""
-    leads = _kept_leads(row)
-    value, mine = leads.get("value"), leads.get("fields", {})
-    if mine.get("kind") != fields.get("kind"):
-        return dict(fields)
-    if isinstance(value, dict):
-        return {**fields, **value}
-    if isinstance(value, list) and KINDS[mine["kind"]].many:
-        return {**fields, "value": " ".join(value)}
-    if isinstance(value, list):
-        return {**fields, "value": value[0], "value_2": value[1], "value_3": value[2]}
-    return dict(fields)
-
-
 def slips_said(counted: Mapping[str, int]) -> list[tuple[str, str, int]]:
     """Slips with what is done instead, and how often."""
     return [(SLIPS[key].says, SLIPS[key].instead, many) for key, many in counted.items()]
+
+
+def hand_on(db: Database, call_id: int, context: ActContext) -> int:
+    """End a case that ends before Hand over: what comes after is done right by others. Raises `InvalidField`."""
+    with act_on(db, call_id, context, "hand_on") as (session, row):
+        case = case_of_call(row)
+        if case.ends not in ("match", "hook-up"):
+            raise invalid("finish", case.ends, "a case that ends at Match or Wiring")
+        if not row.chosen:
+            raise invalid("part_no", "nothing", "the motor, chosen at Match")
+        if case.ends == "hook-up" and row.plan.hookup is None:
+            raise invalid("wires", "nothing", "the wiring, saved")
+        call = call_view_of(row).call
+        return end_case(session, row, context, completed(row, call))
 
 
 def end_job(session: Session, row: tables.Call, context: ActContext) -> bool:

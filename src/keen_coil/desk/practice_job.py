@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from ..core.call import Call
 from ..core.changes import CHANGES
-from ..core.errors import InvalidField, invalid
+from ..core.errors import InvalidField
 from ..core.hookup.answer import PlannedWire
 from ..core.hookup.terminals import joins
 from ..core.installation import Wire
@@ -182,23 +182,7 @@ def change_was_made(row: tables.Call, what: str) -> None:
     add_done(row, Done(do="step", name=CHANGES[what].says, minutes=ACT_MIN[what]))
 
 
-def hand_on(db: Database, call_id: int, context: ActContext) -> int:
-    """End a case that ends before Hand over: what comes after is done right by others. Raises `InvalidField`."""
-    from .practice import end_case
-
-    with act_on(db, call_id, context, "hand_on") as (session, row):
-        case = case_of_call(row)
-        if case.ends not in ("match", "hook-up"):
-            raise invalid("finish", case.ends, "a case that ends at Match or Wiring")
-        if not row.chosen:
-            raise invalid("part_no", "nothing", "the motor, chosen at Match")
-        if case.ends == "hook-up" and row.plan.hookup is None:
-            raise invalid("wires", "nothing", "the wiring, saved")
-        call = call_view_of(row).call
-        return end_case(session, row, context, _completed(row, call))
-
-
-def _completed(row: tables.Call, call: Call) -> WorkDone:
+def completed(row: tables.Call, call: Call) -> WorkDone:
     """The work of a case whose end comes before the swap, done to the end by the book."""
     shelf, chosen = practice_shelf(), _chosen(row)
     assert chosen is not None  # noqa: S101  # asked for before

@@ -36,7 +36,7 @@ from ..desk.field_messages import message
 from ..desk.first_run import world_of
 from ..desk.people import Person, person_named, vans
 from ..desk.plate_fields import Field
-from ..desk.practice import practice_view
+from ..desk.practice_view import practice_view
 from ..desk.settings import shop_units
 from ..desk.stations import STATION, STATIONS
 from ..desk.unit_changes import before_power, mending

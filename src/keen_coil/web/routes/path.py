@@ -17,7 +17,7 @@ from ...desk.history import insulation_trend, sisters_of
 from ...desk.ledger import ledger, title_of
 from ...desk.listening import sound_panel
 from ...desk.pad import Pad, pad_for, unread_pair
-from ...desk.practice import practice_view, values_taken
+from ...desk.practice_view import practice_view, values_taken
 from ...desk.readings import judge_typed, take_reading
 from ...desk.unit_changes import note_change, offered_after, take_back_change
 from ...store.database import Database

@@ -15,7 +15,7 @@ from ...desk.heat import run_heat_says
 from ...desk.ledger import ledger, title_of
 from ...desk.listening import sound_panel
 from ...desk.pad import proof_pad, should_read
-from ...desk.practice import practice_view, values_taken
+from ...desk.practice_view import practice_view, values_taken
 from ...desk.readings import take_reading
 from ..band import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
