@@ -98,7 +98,7 @@ def test_match_over_50_000_motors(say, tmp_path):
 
     def judged():
         with db.reading() as session:
-            return ranked(sheet.call, matching.motors_for(session, limit), "amps", shelf.stock_in(session, "Van 1"))
+            return ranked(sheet.call, shelf.motors_within(session, limit), "amps", shelf.stock_in(session, "Van 1"))
 
     def cold():
         shelf.motor_of.cache_clear()

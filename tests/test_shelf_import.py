@@ -15,7 +15,7 @@ from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
 from keen_coil.desk import shelf, shelf_import
 from keen_coil.desk.demo import DATA
-from keen_coil.desk.matching import motors_for
+from keen_coil.desk.shelf import motors_within
 from keen_coil.formats import csv_rows
 from keen_coil.formats.catalogue_csv import read_catalogue, write_catalogue
 from keen_coil.formats.data_package import read_package, write_package
@@ -244,7 +244,7 @@ def test_the_cut_by_sql_never_loses_what_could_serve(shop, plates, changes):
     call = make_call(**changes)
     with db.reading() as session:
         for school in ("amps", "hp_amps", "ten_percent", "like"):
-            inside = {new.part_no for new in motors_for(session, bounds(call, school))}
+            inside = {new.part_no for new in motors_within(session, bounds(call, school))}
             serving = {held.motor.part_no for held in ranked(call, motors, school).serving}
             overridable = {held.motor.part_no for held in ranked(call, motors, school).refused if held.may_override}
             assert serving <= inside

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from .reading import all_of, text_of
+from .reading import all_of, count_of, fill_marks, text_of, value_of
 from .test_practice import make_safe
 
 pytestmark = pytest.mark.browser
@@ -22,27 +22,17 @@ def do_steps(page, call, until="", skip=()):
     page.goto(f"{call}/swap")
     while True:
         expect(step_in_hand(page)).to_have_count(1)
-        key, place = step_in_hand(page).get_attribute("value"), text_of(page.locator(".step-place"))
-        if key == until or page.get_by_role("button", name="Undo", exact=True).is_visible():
+        key, place = value_of(step_in_hand(page)), text_of(page.locator(".step-place"))
+        if key == until or count_of(page.get_by_role("button", name="Undo", exact=True)):
             return
         if key in skip:
             page.locator(".skip-step summary").click()
             page.locator("input[name=why]").fill("no time for it")
             page.locator("button[value=skip]").click()
         else:
-            note_marks(page)
+            fill_marks(page)
             page.locator("#station-form button[value=do]").click()
         expect(page.locator(".step-place")).not_to_have_text(place)
-
-
-def note_marks(page):
-    """Whatever the step in hand wants noted."""
-    for field in page.locator("#station-form .mark input:not([type=radio])").all():
-        field.fill("2.5")
-    for field in page.locator("#station-form .mark fieldset").all():
-        field.locator("label").first.click()
-    for field in page.locator("#station-form .mark select").all():
-        field.select_option(index=6)
 
 
 def energize(page, call):

@@ -14,9 +14,22 @@ from keen_coil.core.machine.fit import fit_plate
 from keen_coil.core.machine.heat_plate import heat_plate
 from keen_coil.core.machine.rated import rated
 from keen_coil.core.plates import Motor
+from keen_coil.core.swap.recorded import minutes_to_cool
+from keen_coil.core.thermal.cost import WIRINGS, cost_of_wiring
 from keen_coil.core.thermal.sentence import heat_sentence
 from keen_coil.core.thermal.winding import cooling_minutes, heat_of, life_of_plate, temperature_c
+from tests.calls import make_call
 
+MOTOR = {
+    "kind": "psc",
+    "hp": 0.25,
+    "volts": "208-230",
+    "amps_a": 1.4,
+    "rpm": 1075,
+    "hz": 60,
+    "capacitor_uf": 5,
+    "capacitor_v": 370,
+}
 PLATES = (
     {"hp": 0.25, "amps_a": 1.4, "rpm": 1075, "capacitor_uf": 5},
     {"hp": 0.167, "amps_a": 1.1, "rpm": 825, "capacitor_uf": 5},
@@ -112,3 +125,24 @@ def test_a_hotter_motor_takes_longer_to_cool_to_a_hands_touch(hot, air, more):
     assert cooling_minutes(hot, air).mid < cooling_minutes(hot + more, air).mid
     assert cooling_minutes(40, air).ends == (0, 0, 0)
     assert cooling_minutes(hot, 50) is None
+
+
+def test_a_wrong_wiring_that_the_model_knows_costs_the_winding_and_others_are_left_to_the_check():
+    call = make_call(motor=MOTOR, capacitor={"label": [{"section": "herm", "uf": 40}, {"section": "fan", "uf": 5}]})
+    for fault in WIRINGS:
+        assert cost_of_wiring([fault], call, planned=False)
+    assert cost_of_wiring(["reversed", "wrong_section"], call, planned=False) == cost_of_wiring(
+        ["wrong_section"], call, planned=False
+    )
+    assert cost_of_wiring(["reversed", "ground_missing"], call, planned=False) == ""
+    assert cost_of_wiring([], call, planned=False) == ""
+
+
+@given(st.floats(51, 140), st.floats(-10, 60))
+def test_the_cooling_step_waits_until_a_hand_can_rest_on_it_or_the_air_is_as_warm(shell, air):
+    call = make_call(unit={"ambient_c": air}, readings=[{"kind": "shell_c", "value": shell}])
+    minutes = minutes_to_cool(call)
+    assert 0 <= minutes < 400
+    assert minutes_to_cool(make_call(unit={"ambient_c": air}, readings=[{"kind": "shell_c", "value": 49}])) == 0
+    hotter = make_call(unit={"ambient_c": air}, readings=[{"kind": "shell_c", "value": shell + 5}])
+    assert minutes_to_cool(hotter) >= minutes

@@ -119,7 +119,8 @@ CaseStart = Literal["arrive", "match", "run-proof"]
 """Where a practice case begins: what comes before it was done by somebody else."""
 CaseEnd = Literal["finding", "match", "hook-up", "hand-over"]
 """Where a practice case ends: what comes after it is done right by somebody else."""
-SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct"]
+SweptQuantity = Literal["capacitor_uf", "volts_v", "load_pct", "drag_pct", "air_pct", "ambient_c"]
+"""What a reading is drawn against; the last two move heat alone."""
 
 
 def words_of(vocabulary: Any) -> tuple[Any, ...]:

@@ -20,6 +20,7 @@ from ..core.hookup.turning_round import turn_round
 from ..core.hookup.unit_terminals import terminals_of
 from ..core.plates import Motor
 from ..core.record import KeptHookup
+from ..core.thermal.cost import cost_of_wiring
 from ..core.units import whole_number
 from ..core.vocabulary import CapacitorSchool
 from ..store import tables
@@ -60,6 +61,7 @@ class HookupView:
     outputs: list[OutputRow] = field(default_factory=list)
     kept: bool = False
     turn_round: str = ""
+    heat_says: str = ""
     wires: list[Join] = field(default_factory=list)
 
 
@@ -77,6 +79,8 @@ def hookup_view(
     found.terminals = terminals_of(call)
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
+        wrong = [item.fault for item in found.check.findings] if found.check else []
+        found.heat_says = cost_of_wiring(wrong, call, planned=view != "found")
         found.turn_round = turn_round(found.motor, found.leads) if found.leads else ""
         found.done = moves_done(call_view.row) if view == "plan" and found.kept else set()
     except InvalidField as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, Literal
 
@@ -21,8 +22,8 @@ from ..core.machine.fit import Fit, fit_plate
 from ..core.machine.heat_plate import heat_plate
 from ..core.machine.rated import NoModel, rated
 from ..core.plates import Motor
-from ..core.temperature import Degrees
-from ..core.thermal.winding import Heat, heat_of, winding_curve
+from ..core.temperature import Degrees, as_shown, in_celsius
+from ..core.thermal.winding import Heat, heat_of, plate_ambient_c, winding_curve
 from ..core.units import Number, Span, horsepower_text, whole_number
 from ..core.vocabulary import SweptQuantity, words_of
 from ..formats.dotted import nested
@@ -44,7 +45,14 @@ PLATE = {
     "fan": ("turns", ""),
 }
 """Fields of a plate that the Lab takes: label and unit."""
-CONDITIONS = {"uf": ("capacitor", "µF"), "v": ("volts", "V"), "load": ("fan needs", "%"), "drag": ("drag", "%")}
+CONDITIONS = {
+    "uf": ("capacitor", "µF"),
+    "v": ("volts", "V"),
+    "load": ("fan needs", "%"),
+    "drag": ("drag", "%"),
+    "air": ("air over it", "%"),
+    "around": ("air temperature", "°"),
+}
 LABELS = {
     **{name: label for name, (label, _) in PLATE.items()},
     "capacitor_v": "capacitor volts",
@@ -56,6 +64,9 @@ LABELS = {
 """What a refused field is called."""
 SHOWS = ("torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting", "winding")
 OVERS: tuple[SweptQuantity, ...] = words_of(SweptQuantity)
+HEAT_ALONE: tuple[SweptQuantity, ...] = ("air_pct", "ambient_c")
+"""What only the winding's temperature is drawn against."""
+LEAST_AIR_PCT, MOST_AIR_PCT, MOST_AMBIENT_C = 10.0, 130.0, 60.0
 STEPS = 61
 MOST_CALLS, MOST_PARTS, FIRST_OF = 200, 300, 40
 MOST = 1000.0
@@ -110,7 +121,14 @@ class Lab:
     def winding(self, side: Side) -> tuple[Sweep, Floats]:
         """The sweep of one of the two conditions with the winding's temperature in C at each of its values."""
         swept = self.sweep(side)
-        return swept, winding_curve(self.found if side == "f" else self.should, self.over, swept.x)
+        in_fahrenheit = self.over == "ambient_c" and self.degrees == "F"
+        x = (swept.x - 32) / 1.8 if in_fahrenheit else swept.x
+        return swept, winding_curve(self.found if side == "f" else self.should, self.over, x)
+
+    @property
+    def overs(self) -> tuple[SweptQuantity, ...]:
+        """What the chart that is shown may be drawn against."""
+        return tuple(over for over in OVERS if self.show == "winding" or over not in HEAT_ALONE)
 
     @property
     def found_heat(self) -> Heat:
@@ -123,7 +141,7 @@ class Lab:
         return heat_of(self.should)
 
 
-FIELD: dict[SweptQuantity, str] = {"capacitor_uf": "uf", "volts_v": "v", "load_pct": "load", "drag_pct": "drag"}
+FIELD: dict[SweptQuantity, str] = dict(zip(OVERS, CONDITIONS, strict=True))
 
 
 def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
@@ -154,6 +172,7 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
     Raises `InvalidField` by field of the form, `NoModel` when the plate has no model, `NotFound` for an unknown call.
     """
     name, motor, origin, view = _origin(db, form)
+    degrees = shop_units(db).degrees
     typed = {key: form[key].strip() for key in PLATE if key in form}
     if any(value != _plate_fields(motor)[key] for key, value in typed.items()):
         motor = _typed(motor, typed)
@@ -164,33 +183,44 @@ def open_lab(db: Database, form: dict[str, str]) -> Lab:
         if view is not None and as_call
         else Model(fit_plate(plate), as_plate(plate), plate.doubts, heat_plate(motor))
     )
-    should = replace(as_plate(plate), volts_v=model.conditions.volts_v)
+    noted = model.conditions.ambient_c
+    around = plate_ambient_c(model.heat) if noted is None else noted
+    model = replace(model, conditions=replace(model.conditions, ambient_c=around))
+    should = replace(as_plate(plate), volts_v=model.conditions.volts_v, ambient_c=around)
     asked = None
     if form.get("ask"):
-        asked = _asked(Model(model.fit, _set(should, "s", form), model.doubts, model.heat), form["ask"], motor)
-    found_at = asked.after.conditions if asked else _set(model.conditions, "f", form)
-    should_at = asked.before.conditions if asked else _set(should, "s", form)
+        asked = _asked(Model(model.fit, _set(should, "s", form, degrees), model.doubts, model.heat), form["ask"], motor)
+    found_at = asked.after.conditions if asked else _set(model.conditions, "f", form, degrees)
+    should_at = asked.before.conditions if asked else _set(should, "s", form, degrees)
     found, should_model = replace(model, conditions=found_at), replace(model, conditions=should_at)
     found_expected, should_expected = expected(found), expected(should_model)
     return Lab(
         name=name,
         motor=motor,
-        fields=_plate_fields(motor) | _condition_fields(found_at, "f") | _condition_fields(should_at, "s"),
+        fields=_plate_fields(motor)
+        | _condition_fields(found_at, "f", degrees)
+        | _condition_fields(should_at, "s", degrees),
         origin=origin,
         fit=model.fit,
         found=found,
         should=should_model,
         found_expected=found_expected,
         should_expected=should_expected,
-        sliders=_sliders(model.fit, found_at),
+        sliders=_sliders(model.fit, found_at, degrees),
         says=asked.says if asked else _difference(should_expected, found_expected),
         asked=asked,
         questions=questions_for(motor),
         doubts=(*plate.assumed, *model.doubts),
         show=form["show"] if form.get("show") in SHOWS else "torque",
-        over=next((over for over in OVERS if over == form.get("over")), "capacitor_uf"),
-        degrees=shop_units(db).degrees,
+        over=_over(form),
+        degrees=degrees,
     )
+
+
+def _over(form: dict[str, str]) -> SweptQuantity:
+    """What is varied; what moves heat alone only where the winding is shown."""
+    asked = next((over for over in OVERS if over == form.get("over")), OVERS[0])
+    return OVERS[0] if asked in HEAT_ALONE and form.get("show") != "winding" else asked
 
 
 def _difference(should: Expected, found: Expected) -> str:
@@ -258,33 +288,39 @@ def _typed(motor: Motor, typed: dict[str, str]) -> Motor:
         raise InvalidField(field_errors(error)) from None
 
 
-def _set(at: Conditions, side: Side, form: dict[str, str]) -> Conditions:
+_SETS: dict[str, Callable[[Conditions, float], Conditions]] = {
+    "v": lambda at, value: replace(at, volts_v=Span(value, value)),
+    "uf": lambda at, value: replace(at, capacitor_uf=Span(value, value)),
+    "load": lambda at, value: replace(at, load=value / 100, load_low=1.0),
+    "drag": lambda at, value: replace(at, drag=value / 100),
+    "air": lambda at, value: replace(at, air=value / 100),
+    "around": lambda at, value: replace(at, ambient_c=value),
+}
+
+
+def _set(at: Conditions, side: Side, form: dict[str, str], degrees: Degrees) -> Conditions:
     """Conditions with what the form sets for one side; what is left alone keeps its uncertainty."""
     wished: dict[str, float] = {}
-    faults, now = [], _condition_fields(at, side)
+    faults, now = [], _condition_fields(at, side, degrees)
     for name in CONDITIONS:
         text = form.get(f"{side}_{name}", "").strip()
         if not text or text == now[f"{side}_{name}"]:
             continue
         try:
-            wished[name] = float(Number(0, MOST).take(text))
+            wished[name] = float(Number(0, MOST).take(text if name != "around" else in_celsius(text, degrees)))
         except PydanticCustomError as error:
             faults.append(FieldError(f"{side}_{name}", shown(text), str(error)))
     if faults:
         raise InvalidField(faults)
-    if "v" in wished:
-        at = replace(at, volts_v=Span(wished["v"], wished["v"]))
-    if "uf" in wished:
-        at = replace(at, capacitor_uf=Span(wished["uf"], wished["uf"]))
-    if "load" in wished:
-        at = replace(at, load=wished["load"] / 100, load_low=1.0)
-    if "drag" in wished:
-        at = replace(at, drag=wished["drag"] / 100)
+    for name, value in wished.items():
+        at = _SETS[name](at, value)
     return replace(at, swapped=form.get(f"{side}_swapped") == "yes") if f"{side}_swapped" in form else at
 
 
-def _condition_fields(at: Conditions, side: Side) -> dict[str, str]:
+def _condition_fields(at: Conditions, side: Side, degrees: Degrees) -> dict[str, str]:
     return {
+        f"{side}_air": f"{100 * at.air:.4g}",
+        f"{side}_around": as_shown(f"{at.ambient_c or 0.0:.4g}", degrees),
         f"{side}_uf": f"{at.uf if math.isfinite(at.uf) else 0:.4g}",
         f"{side}_v": f"{at.volts_v.mid:.4g}",
         f"{side}_load": f"{100 * at.load:.4g}",
@@ -297,15 +333,20 @@ def _plate_fields(motor: Motor) -> dict[str, str]:
     return found | ({"hp": horsepower_text(motor.hp)} if motor.hp else {})
 
 
-def _sliders(fit: Fit, at: Conditions) -> list[Slider]:
-    """The four conditions of what was found, each from nothing to well beyond what a motor stands."""
-    plate, now = fit.rated, _condition_fields(at, "f")
+def _sliders(fit: Fit, at: Conditions, degrees: Degrees) -> list[Slider]:
+    """The conditions of what was found, each from nothing to well beyond what a motor stands."""
+    plate, now = fit.rated, _condition_fields(at, "f", degrees)
+    warmest = (0.0, MOST_AMBIENT_C) if degrees == "C" else (32.0, MOST_AMBIENT_C * 1.8 + 32)
     ends = {
-        "uf": (3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1),
-        "v": (1.3 * plate.volts_v, 1.0),
-        "load": (250.0, 1.0),
-        "drag": (100.0, 1.0),
+        "uf": (0.0, 3 * plate.capacitor_uf, 0.05 if plate.capacitor_uf < 8 else 0.1),
+        "v": (0.0, 1.3 * plate.volts_v, 1.0),
+        "load": (0.0, 250.0, 1.0),
+        "drag": (0.0, 100.0, 1.0),
+        "air": (LEAST_AIR_PCT, MOST_AIR_PCT, 1.0),
+        "around": (*warmest, 1.0),
     }
+    units = {name: unit if name != "around" else f"°{degrees}" for name, (_, unit) in CONDITIONS.items()}
     return [
-        Slider(name, *CONDITIONS[name], 0.0, most, step, float(now[f"f_{name}"])) for name, (most, step) in ends.items()
+        Slider(name, CONDITIONS[name][0], units[name], low, most, step, float(now[f"f_{name}"]))
+        for name, (low, most, step) in ends.items()
     ]

@@ -39,8 +39,17 @@ OVER = {
     "volts_v": "volts, V",
     "load_pct": "fan's torque, % of the plate's",
     "drag_pct": "drag, % of rated torque",
+    "air_pct": "air over the motor, % of the plate's",
+    "ambient_c": "temperature of the air around it",
 }
-OVER_NAMES = {"capacitor_uf": "capacitor", "volts_v": "volts", "load_pct": "fan", "drag_pct": "drag"}
+OVER_NAMES = {
+    "capacitor_uf": "capacitor",
+    "volts_v": "volts",
+    "load_pct": "fan",
+    "drag_pct": "drag",
+    "air_pct": "air",
+    "ambient_c": "air temperature",
+}
 STATE_SAYS: dict[RunState, str] = {
     "starts_and_runs": "starts and runs",
     "runs_only_if_pushed": "runs only if pushed",
@@ -69,8 +78,9 @@ def _winding(lab: Lab, width: float) -> Chart:
         if swept.x[0] <= x <= swept.x[-1] and not (side == "s" and lab.found == lab.should):
             marks.append(Mark(x, value, kind, f"{value:.0f}"))
     title = f"{TITLES['winding']}{lab.degrees}"
-    says = f"{title} against {OVER[lab.over]}, {SHOULD} and {FOUND}."
-    return chart(series, OVER[lab.over], title, marks, _zones(lab.sweep("f")), says, width)
+    against = OVER[lab.over] + (f", °{lab.degrees}" if lab.over == "ambient_c" else "")
+    says = f"{title} against {against}, {SHOULD} and {FOUND}."
+    return chart(series, against, title, marks, _zones(lab.sweep("f")), says, width)
 
 
 def _degrees(lab: Lab, celsius: float) -> float:

@@ -45,7 +45,7 @@ def torque_curve(fit: Fit, at: Conditions, speeds: int = 200) -> TorqueCurve:
 
 
 def swept_points(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Points:
-    """Where the motor runs at each value of what is changed."""
+    """Where the motor runs at each value of what is changed; the air around it changes nothing about that."""
     feed, share, drag = feed_of(at), at.load, at.drag
     load = load_of(fit, x / 100 if over == "load_pct" else share, x / 100 if over == "drag_pct" else drag)
     if over == "capacitor_uf":
@@ -66,5 +66,5 @@ def sweep(fit: Fit, at: Conditions, over: SweptQuantity, x: Floats) -> Sweep:
         over,
         x,
         {name: np.broadcast_to(v, x.shape) for name, v in values.items()},
-        [STATES[int(state)] for state in points.state],
+        [STATES[int(state)] for state in np.broadcast_to(points.state, x.shape)],
     )

@@ -19,7 +19,7 @@ from ..plates import Motor
 from ..record import KeptWork
 from ..vocabulary import Hub, InducerBuild, Removal, ShaftSense, words_of
 from ..voltage import is_low_connection
-from .recorded import features_of_findings, features_of_hub
+from .recorded import features_of_findings, features_of_hub, minutes_to_cool
 
 Kind = Literal["motor", "capacitor", "module", "none"]
 HUBS: dict[Hub, tuple[str, str]] = {
@@ -55,10 +55,6 @@ DEFAULT_REMOVAL: dict[str, Removal] = {
 }
 STUCK_AFTER_YEARS = 5
 """Outdoors a hub of this age is planned as stuck (trade)."""
-HOT_C = 50.0
-"""A shell hotter than this is left to cool before hands go to it."""
-COOLS_C_PER_MIN = 1.0
-"""How fast a motor shell cools in still air, a slow figure (trade)."""
 ECM_WAIT_MIN = 5.0
 OIL_MIN = {"stuck": 15.0, "hard": 30.0}
 """Minutes that penetrating oil is given (trade)."""
@@ -300,7 +296,7 @@ def _waits(call: Call, plan: Plan, found: set[str], hub: Hub) -> dict[str, float
         waits["bleed"] = _bleed_min(call)
     if "ecm" in found or call.motor.kind == "ecm":
         waits["module"] = ECM_WAIT_MIN
-    cool = _cooling_min(call)
+    cool = minutes_to_cool(call)
     if cool:
         waits["cool"] = cool
     if not plan.on_van and plan.wait_min:
@@ -313,14 +309,6 @@ def _bleed_min(call: Call) -> float:
     uf = max([row.uf for row in label.label], default=call.motor.capacitor_uf or 80)
     hold = BLEED_TIMES * bleed_seconds(uf, label.volts_v or call.motor.capacitor_v or 440)
     return round(hold * max(1, len(label.label)) / 60, 1)
-
-
-def _cooling_min(call: Call) -> float:
-    """Minutes until the shell can be held, from its latest temperature."""
-    shells = [reading for _, reading in call.standing("shell_c")]
-    if not shells:
-        return 0.0
-    return max(0.0, round((shells[-1].numbers[0] - HOT_C) / COOLS_C_PER_MIN, 0))
 
 
 def _parts(new: Motor, plan: Plan, features: set[str]) -> tuple[str, ...]:

@@ -5,7 +5,13 @@ from __future__ import annotations
 import re
 
 from ..call import Call
+from ..thermal.winding import cooling_minutes
 from ..vocabulary import Hub
+
+HOT_C = 50.0
+"""A shell hotter than this is left to cool before hands go to it."""
+USUAL_AIR_C, NEAR_AIR_K = 25.0, 4.0
+"""The air where nobody noted it; how near to air that is too warm for a hand's touch a shell is left to cool."""
 
 
 def features_of_hub(call: Call, hub: Hub, found: set[str]) -> set[str]:
@@ -46,3 +52,13 @@ def features_of_findings(call: Call) -> set[str]:
     written = [call.complaint.says or "", *(reading.note or "" for _, reading in call.standing())]
     nest = "jammed" in looks or any(NEST_WORDS.search(text) for text in written)
     return found | ({"nest"} if nest and "load_freed" not in done else set())
+
+
+def minutes_to_cool(call: Call) -> float:
+    """Minutes until the shell can be held in the air that is there, from its latest temperature; rough."""
+    shells = [reading for _, reading in call.standing("shell_c")]
+    if not shells or shells[-1].numbers[0] <= HOT_C:
+        return 0.0
+    air = float(call.unit.ambient_c or USUAL_AIR_C)
+    found = cooling_minutes(shells[-1].numbers[0], air) or cooling_minutes(shells[-1].numbers[0], air, air + NEAR_AIR_K)
+    return float(round(found.mid)) if found else 0.0

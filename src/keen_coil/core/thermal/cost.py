@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from ..call import Call
@@ -52,10 +53,10 @@ CHANGES: dict[str, Change] = {
 """What each cause changes about a motor's conditions; those of the Lab's questions where nothing was read."""
 
 
-def _right(call: Call) -> Model | None:
+def _right(call: Call, proof: bool = False) -> Model | None:
     """The call's motor as it should run here: right volts and capacitor, a clean coil, the air of the place."""
     try:
-        model = model_of(call)
+        model = model_of(call, proof)
     except NoModel:
         return None
     at = replace(as_plate(model.fit.rated), ambient_c=model.conditions.ambient_c)
@@ -87,6 +88,47 @@ def cost_of_capacitor(uf: float, call: Call) -> str:
         for value in (plate_uf, uf)
     )
     return _compared(right, other) if other.winding_c.mid > right.winding_c.mid else ""
+
+
+def _open_start(at: Conditions, call: Call) -> Conditions | None:
+    return replace(at, capacitor_uf=Span(0.0, 0.0), uf_read=False)
+
+
+def _bypassed(at: Conditions, call: Call) -> Conditions | None:
+    return replace(at, capacitor_uf=Span(math.inf, math.inf), uf_read=False)
+
+
+def _herm_section(at: Conditions, call: Call) -> Conditions | None:
+    herm = call.capacitor.section_uf("herm")
+    return None if herm is None else replace(at, capacitor_uf=Span(float(herm), float(herm)), uf_read=False)
+
+
+def _in_series_with_main(at: Conditions, call: Call) -> Conditions | None:
+    return replace(at, swapped=True)
+
+
+WIRINGS: dict[str, Change] = {
+    "aux_open": _open_start,
+    "capacitor_across_line": _open_start,
+    "aux_across_line": _bypassed,
+    "capacitor_bypassed": _bypassed,
+    "wrong_section": _herm_section,
+    "capacitor_in_series_with_main": _in_series_with_main,
+}
+"""What a wiring fault changes about a motor's conditions, where the model knows it."""
+
+
+def cost_of_wiring(faults: Iterable[str], call: Call, planned: bool) -> str:
+    """What the first wiring fault that the model knows costs the winding; empty where none does or the model is silent.
+
+    Args: faults, of the hook-up's check; planned, of the motor that is to be wired, else of the one that is there.
+    """
+    change = next((WIRINGS[fault] for fault in faults if fault in WIRINGS), None)
+    base = _right(call, proof=planned)
+    changed = change(base.conditions, call) if base and change else None
+    if base is None or changed is None:
+        return ""
+    return _compared(heat_of(base), heat_of(replace(base, conditions=changed)))
 
 
 def usual_errors(uf: float, call: Call) -> list[tuple[str, str]]:

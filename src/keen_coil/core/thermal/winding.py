@@ -179,13 +179,14 @@ def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
     rise = row.plate.rise_share[1] * class_rise_k(plate) * _service(fit, plate)
     exponent = row.air.exponent[1] if plate.air_over else 0.0
     speed = np.broadcast_to(np.abs(points.rpm), x.shape) / fit.rated.rpm
-    cooled = _cooling(speed, at.air, exponent, points.state)
-    ambient = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
+    cooled = _cooling(speed, x / 100 if over == "air_pct" else at.air, exponent, points.state)
+    noted = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
+    ambient = x if over == "ambient_c" else noted
     other = np.maximum(lost - copper, 0.0) / total
     return temperature_c(ambient, rise * cooled, copper / total, other, plate_ambient_c(plate) + rise)
 
 
-def _cooling(speed: Floats, air: float, exponent: float, state: NDArray[np.int64]) -> Floats:
+def _cooling(speed: Floats, air: Floats | float, exponent: float, state: NDArray[np.int64]) -> Floats:
     """Rise by less air over the motor, as a factor; a motor that stands has no air of its own to lose."""
     return np.where(state == STALLED, 1.0, np.maximum(speed * air, LEAST_AIR) ** -exponent)
 
