@@ -38,7 +38,7 @@ SHOTS = (
     ("shelf", "/shelf", DESK, "daylight"),
     ("plan", "/shelf/plan", DESK, "daylight"),
     ("lab", "/lab?call=1", DESK, "daylight"),
-    ("practice", "/practice", DESK, "daylight"),
+    ("practice", "/practice?ladder=jobs", DESK, "daylight"),
     ("bench-attic", "/calls/71/path?link=bearings&kind=spin", DESK, "attic"),
 )
 

@@ -72,6 +72,7 @@ def title_of(view: CallView, index: int) -> str:
     where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
     where += [reading.with_ if reading.kind == "trial" else None]
     where += [f"speed {reading.speed}" if reading.speed else None, "dried" if reading.dried else None]
+    where += ["by sound" if reading.method == "sound" else None]
     changes = view.call.changes_in_order
     before = not reading.is_proof and state_of(reading, changes) < last_state_of(reading, changes)
     text = ", ".join(part.replace("_", " ") for part in [*where, "before the change" if before else None] if part)

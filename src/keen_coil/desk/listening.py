@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from ..core.call import Call
 from ..core.errors import invalid
+from ..core.practice.score import Done
 from ..core.record import MOST_SOUNDS, KeptSound
 from ..core.sound.answer import SoundHeard
 from ..core.sound.asked import MOST_BLADES, bounds_for
@@ -21,10 +22,13 @@ from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, open_call_view
 from .practice import practice_blades, unit_now
+from .practice_kept import add_done
 
 Stage = Literal["found", "proof"]
 BY_SOUND = ("run_rpm", "noise")
 """Readings that a recording gives."""
+LISTENING_MIN = 2.0
+"""What a recording takes on a practice unit, minutes."""
 DOUBT_SHARE = 0.1
 """Least uncertainty of a speed that is not sure: wider than a speed class, so that nothing is proved by it."""
 
@@ -167,3 +171,5 @@ def keep_sound(
             spectrum=spectrum,
         )
         row.plan = row.plan.changed(sounds=[*row.plan.sounds, found][-MOST_SOUNDS:])
+        if row.practice:
+            add_done(row, Done(do="test", kind="run_rpm", name="sound", minutes=LISTENING_MIN))
