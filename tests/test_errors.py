@@ -3,11 +3,13 @@
 import importlib
 import pickle
 import pkgutil
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
 
 import keen_coil
+from keen_coil.certificates import BadCertificate
 from keen_coil.core.errors import InvalidField, KeenCoilError, NotFound, RefusedNow, ServerFailed, invalid
 from keen_coil.core.machine.rated import NoModel
 from keen_coil.desk.accounts import SignInRefused, SignInSlowed
@@ -21,6 +23,8 @@ from keen_coil.settings import Settings
 from keen_coil.store.sqlite_errors import DatabaseFailed
 from keen_coil.web.app import create_app
 from keen_coil.web.error_answers import NotTaken, UnhandledError
+from keen_coil.web.phone_links import LinkOver
+from keen_coil.web.routes.live import TooManyStreams
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork
 
 FAILURES = {
@@ -29,9 +33,16 @@ FAILURES = {
     409: [StaleVersion(1, 2), CallClosed(), LogNotEmpty(3), ShelfChanged(), RefusedNow("one", "none"), NotTheDemo()],
     303: [DuplicateSubmission(1)],
     403: [SignInRefused()],
+    400: [BadCertificate("--key", Path("a.key"), "the key that belongs to a.crt")],
+    410: [LinkOver("It was used.")],
     429: [SignInSlowed(9)],
     501: [PdfUnavailable("PDF needs Pango")],
-    503: [ServerBusy("2 others waiting", "later"), ServerStopping(), DatabaseFailed("SQLITE_BUSY", "Somebody writes.")],
+    503: [
+        ServerBusy("2 others waiting", "later"),
+        ServerStopping(),
+        TooManyStreams(),
+        DatabaseFailed("SQLITE_BUSY", "Somebody writes."),
+    ],
     507: [DatabaseFailed("SQLITE_FULL", "The disk is full.")],
     500: [UnhandledError("KeyError")],
 }

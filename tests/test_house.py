@@ -136,3 +136,12 @@ def test_the_checks_of_the_database_are_the_vocabularies(db):
         made = session.execute(sql("select sql from sqlite_master where name in ('call', 'follow_up')")).scalars().all()
     for kind in (vocabulary.PowerState, vocabulary.SizingSchool, vocabulary.FollowUpKind):
         assert any(", ".join(f"'{word}'" for word in get_args(kind)) in check for check in made), kind
+
+
+def test_every_act_on_a_call_is_told_in_words_to_whoever_it_met():
+    from keen_coil.desk.changes_since import ACTS
+
+    text = " ".join(path.read_text(encoding="utf-8") for path in SRC.rglob("*.py"))
+    acts = set(re.findall(r'act_on\(db, call_id, context, "([a-z_]+)"', text))
+    assert len(acts) > 30
+    assert acts <= set(ACTS)

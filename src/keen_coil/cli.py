@@ -250,11 +250,12 @@ def serve(
     cert: Annotated[Path | None, typer.Option(help="TLS certificate, PEM")] = None,
     key: Annotated[Path | None, typer.Option(help="Its key, PEM")] = None,
     proxy: Annotated[list[str] | None, typer.Option(help="Address of a proxy whose X-Forwarded-For is taken")] = None,
+    share: Annotated[bool, typer.Option("--share", help="Let phones on this network in, by a code to scan")] = False,
 ) -> None:
     """Serve the pages and the API."""
     from .serving import run_server
 
-    run_server(host, port, db, name or [], cert, key, proxy)
+    run_server(host, port, db, name or [], cert, key, proxy, share)
 
 
 @app.command("import")

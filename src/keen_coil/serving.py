@@ -69,26 +69,34 @@ def run_server(
     cert: Path | None,
     key: Path | None,
     proxies: list[str] | None = None,
+    share: bool = False,
 ) -> None:
     """Serve until stopped. Exits 2 with one line when it may not: no manager to sign in, half of a certificate.
 
-    `proxies`: addresses whose word on who asks (X-Forwarded-For) is taken; nobody's otherwise.
+    `proxies`: addresses whose word on who asks (X-Forwarded-For) is taken; nobody's otherwise. `share`: phones of this
+    network come in by a code; the laptop itself stays open.
     """
     if (cert is None) != (key is None):
         _refuse("--cert: got one of certificate and key; expected both or none")
+    if share and proxies:
+        _refuse("--proxy: got --share as well; expected one of them: behind a proxy nobody sits at this laptop")
     _few_arenas()
     sys.setswitchinterval(SWITCH_S)
+    host = EVERYWHERE[0] if share and host in LOOPBACK else host
     accounts = host not in LOOPBACK
     settings = Settings(db=db) if db else Settings()
     settings = settings.model_copy(update={"accounts": accounts, "names": _names(host, names) if accounts else names})
+    if cert is not None and key is not None:
+        _checked(cert, key)
+    if share:
+        settings, cert, key = _shared(settings, host, port, cert, key)
     app = create_app(settings)
-    if accounts and not has_manager(app.state.db):
+    if accounts and not share and not has_manager(app.state.db):
         _refuse(f"--host: got {host} and no manager; expected one first: keen-coil account add NAME --manager")
     threading.Thread(target=_warm_up, args=(app.state,), daemon=True).start()
     stop = threading.Event()
     threading.Thread(target=keep_backing_up, args=(app.state, stop), daemon=True).start()
-    shown = f"[{host}]" if ":" in host else host
-    typer.echo(f"Keen Coil: http{'s' if cert else ''}://{shown}:{port}/")
+    _say_where(host, port, cert is not None, settings.share_address)
     if accounts and cert is None:
         typer.echo("Without --cert and --key passwords cross this network unhidden.", err=True)
     config = uvicorn.Config(
@@ -109,6 +117,61 @@ def run_server(
     finally:
         stop.set()
         stop_work(app.state)
+
+
+def _checked(cert: Path, key: Path) -> None:
+    from .certificates import BadCertificate, check_pair
+
+    try:
+        check_pair(cert, key)
+    except BadCertificate as error:
+        _refuse(str(error))
+
+
+def _shared(
+    settings: Settings, host: str, port: int, cert: Path | None, key: Path | None
+) -> tuple[Settings, Path | None, Path | None]:
+    """The settings of a laptop that shares itself, with a certificate of its own where none was given."""
+    from .certificates import certificates_in, may_vouch
+
+    address = _address_of_network() if host in EVERYWHERE else host
+    if not address:
+        _refuse(
+            "--share: got no network; expected this laptop on a network that the phone is on too, such as its hotspot"
+        )
+    if cert is None and not may_vouch(address):
+        _refuse(f"--share: got {address}; expected a private network, or --cert and --key for this address")
+    authority = None
+    if cert is None:
+        made = certificates_in(settings.db.resolve().parent / "certificates", [address, "localhost", "127.0.0.1"])
+        cert, key, authority = made
+    where = f"https://[{address}]:{port}/" if ":" in address else f"https://{address}:{port}/"
+    names = list(dict.fromkeys([*settings.names, address]))
+    return settings.model_copy(update={"share_address": where, "authority": authority, "names": names}), cert, key
+
+
+def _address_of_network() -> str:
+    """The address that others of this network reach the laptop by; empty without a network.
+
+    A datagram socket that is pointed outward tells which address it would leave by; nothing is sent.
+    """
+    with contextlib.suppress(OSError), socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as found:
+        found.connect(("192.0.2.1", 9))  # an address of documentation, RFC 5737
+        return str(found.getsockname()[0])
+    return ""
+
+
+def _say_where(host: str, port: int, secure: bool, share_address: str) -> None:
+    """Where it is served, and where a phone finds it, with a code to scan."""
+    if not share_address:
+        shown = f"[{host}]" if ":" in host else host
+        typer.echo(f"Keen Coil: http{'s' if secure else ''}://{shown}:{port}/")
+        return
+    import segno
+
+    typer.echo(f"Keen Coil: https://127.0.0.1:{port}/ here, {share_address}phone from a phone on this network.")
+    segno.make(f"{share_address}phone", error="m", micro=False).terminal(compact=True)
+    typer.echo("To sign a phone in, open Settings, Phones, on this laptop and scan the code there.")
 
 
 def _warm_up(state: State) -> None:

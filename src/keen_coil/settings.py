@@ -11,6 +11,8 @@ class Settings(BaseSettings):
     """Where the database is, how large an upload may be; whether people must sign in, host names it is asked by.
 
     accounts is set when the server listens on another address than loopback; `names` are host names it answers to.
+    share_address: where phones reach it, with its slash, when the laptop shares itself: whoever sits at the laptop need
+    not sign in then. authority: the file of the laptop's own authority, where it made its certificate.
     """
 
     model_config = SettingsConfigDict(env_prefix="KEEN_COIL_")
@@ -18,3 +20,5 @@ class Settings(BaseSettings):
     largest_upload: int = 8 * 1024 * 1024
     accounts: bool = False
     names: list[str] = []
+    share_address: str = ""
+    authority: Path | None = None

@@ -239,6 +239,25 @@ def sign_in(db: Database, context: ActContext, name: str, password: str, address
     return finish_attempt(db, context, begin_attempt(db, context.now, name, address, device), password)
 
 
+def sign_in_phone(db: Database, context: ActContext, name: str, address: str) -> str:
+    """Sign a phone in by a link of the laptop: the token for its cookie. Raises `InvalidField` on an unknown name.
+
+    A technician without an account gets one that no password fits: a link alone signs it in.
+    """
+    token = secrets.token_urlsafe(32)
+    unfit = _hasher().hash(secrets.token_urlsafe(32))
+    with db.writing() as session:
+        act = record_act(session, context, "sign_in_phone", None)
+        act.who, act.says = name, f"{name} by a link, from {address[:60]}"
+        if session.scalar(select(tables.Technician.id).where(tables.Technician.name == name)) is None:
+            raise invalid("technician", name[:40], "a technician of the shop")
+        if session.get(tables.Account, name) is None:
+            session.add(tables.Account(name=name, role="technician", password=unfit, changed_at=context.now))
+            session.flush()
+        session.add(tables.SignIn(id=_id(token), account=name, made_at=context.now, seen_at=context.now))
+    return token
+
+
 def _network(address: str) -> str:
     """What counts as one address: itself, of IPv6 the network of 64 bits that one household has."""
     try:

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import FieldError, InvalidField, invalid
+from ..core.errors import FieldError, InvalidField, NotFound, invalid
 from ..core.installation import Installation
 from ..core.limits import Limits
 from ..core.unit_kinds import motors_in_words, roles_in
 from ..core.vocabulary import UnitKind, words_of
 from ..store import tables
 from ..store.database import Database
-from .acts import ActContext, act_on, record_act, technician_of
+from .acts import WITH_PRACTICE, ActContext, act_on, record_act, technician_of
 from .call_view import CallView, call_view_of, whole_calls
 from .people import technician_named, van_of_call
 from .search_text import search_text_of
@@ -48,6 +48,17 @@ def board(db: Database) -> tuple[list[BoardRow], list[BoardRow]]:
 
 def _row(call: tables.Call, limits: Limits) -> BoardRow:
     return BoardRow(call_view_of(call, limits), call.motor.unit.site.name, call.motor.unit.name)
+
+
+def version_of_call(db: Database, call_id: int) -> int:
+    """The version of a call, which grows with every act on it. Raises `NotFound`."""
+    with db.reading() as session:
+        found = session.scalar(
+            select(tables.Call.version).where(tables.Call.id == call_id), execution_options=WITH_PRACTICE
+        )
+    if found is None:
+        raise NotFound(f"call {call_id}")
+    return found
 
 
 def places(db: Database) -> list[tuple[str, str]]:

@@ -42,6 +42,18 @@ ACTS = {
     "add_follow_up": "noted a follow-up",
     "drop_follow_up": "removed a follow-up",
     "bring_readings": "imported readings",
+    "keep_judgement": "entered a finding",
+    "listen": "listened to it",
+    "note_change": "noted what was done to the unit",
+    "take_back_change": "took back what was done to the unit",
+    "pick_same_motor": "chose the same motor again",
+    "take_over": "took over an earlier visit",
+    "make_test": "made a practice test",
+    "look_at_wires": "looked at the wires",
+    "lay_wires": "wired it",
+    "wait": "waited",
+    "say": "named the fault",
+    "hand_on": "handed it on",
 }
 """Acts on a call in words."""
 

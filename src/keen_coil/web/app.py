@@ -27,9 +27,11 @@ from ..store.database import Database
 from .auth_middleware import AuthMiddleware
 from .background_jobs import BackgroundJobs
 from .error_answers import answer_errors
+from .live import CallBells, RingsOnActs
 from .metering import link_meter
 from .middleware import BodyLimit, HeadAsGet, SecurityHeaders
 from .page import HERE, environment, error_page
+from .phone_links import PhoneLinks
 from .plate_photographs import PlatePhotographs
 from .routes import (
     api,
@@ -42,13 +44,16 @@ from .routes import (
     first_run,
     hand_over,
     hook_up,
+    install,
     lab,
     listen,
+    live,
     log,
     make_safe,
     match,
     meter,
     path,
+    phone,
     photographs,
     plate_reading,
     plates,
@@ -91,11 +96,14 @@ _PAGES = (
     shelf,
     lab,
     view,
+    live,
     meter,
     photographs,
     practice,
     settings_page,
     sign_in,
+    phone,
+    install,
     first_run,
 )
 
@@ -119,6 +127,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
     app.state.askers = ThreadPoolExecutor(32, "asker")
     app.state.backup_trouble = ""
+    app.state.phone_links = PhoneLinks()
+    app.state.bells = CallBells()
     link_meter(app.state, meter_of_shop(app.state.db))
     app.state.version_tag = static_tag(HERE / "static")
     secret = secret_beside(settings.db)
@@ -127,6 +137,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.device_signer = URLSafeSerializer(secret, "device")
     if settings.accounts:
         warm_up()
+    app.add_middleware(RingsOnActs, bells=app.state.bells)
     app.add_middleware(AuthMiddleware, state=app.state, error_page=error_page)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)

@@ -16,7 +16,8 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from ..desk.accounts import SignedIn, signed_in
 
 IN_COOKIE = "keen_coil_in"
-OPEN = re.compile(r"/static/.*|/sign-in")
+OPEN = re.compile(r"/static/.*|/sign-in|/phone(/[A-Za-z0-9_.-]+)?|/manifest\.webmanifest|/service-worker\.js|/away")
+LOOPBACK = frozenset({"127.0.0.1", "::1"})
 MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/settings", "limits"),
     ("POST", r"/settings/schools", "schools"),
@@ -52,7 +53,14 @@ def account_of(request: Request) -> SignedIn | None:
 def may_manage(request: Request) -> bool:
     """Whether limits, catalogue and people may be changed from here."""
     account = account_of(request)
-    return account.is_manager if account else not request.app.state.settings.accounts
+    return account.is_manager if account else is_open(request)
+
+
+def is_open(request: Request) -> bool:
+    """Whether nobody need sign in: a server on loopback, or whoever sits at a laptop that shares itself."""
+    settings = request.app.state.settings
+    here = request.client is not None and request.client.host in LOOPBACK
+    return not settings.accounts or bool(settings.share_address and here)
 
 
 class AuthMiddleware:
@@ -69,6 +77,9 @@ class AuthMiddleware:
         request = Request(scope)
         token = request.cookies.get(IN_COOKIE, "")
         account = await run_in_threadpool(signed_in, self.state.db, token, datetime.now(UTC)) if token else None
+        if account is None and is_open(request):
+            await self.app(scope, receive, send)
+            return
         if account is None:
             await self._ask(request)(scope, receive, send)
             return

@@ -41,7 +41,7 @@ from ..desk.settings import shop_units
 from ..desk.stations import STATION, STATIONS
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
-from .auth_middleware import IN_COOKIE, account_of, may_manage
+from .auth_middleware import IN_COOKIE, account_of, is_open, may_manage
 from .help_texts import STATION_HELP, with_terms
 from .path_drawing import link_name
 
@@ -201,7 +201,7 @@ async def checked_form(request: Request) -> dict[str, str]:
             fields[key] = f"{fields[key]}|{value}" if key in fields and key in _SEVERAL else value
     fields[WHO] = who if whole_number(who) is not None else ""
     account = account_of(request)
-    if request.app.state.settings.accounts:
+    if not is_open(request) or account:
         fields[WHO] = str(account.technician) if account and account.technician else ""
     return fields
 

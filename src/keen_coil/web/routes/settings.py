@@ -56,8 +56,9 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
         delivery=delivery_name(database(request)),
         meter=meter_of_shop(database(request)),
         shop_name=shop_name(database(request)),
+        share_address=request.app.state.settings.share_address,
         backup=backup_state(database(request), datetime.now(UTC), request.app.state.backup_trouble),
-        **context,
+        **{"phone_of": "", "phone_code": "", "phone_link": "", **context},
     )
 
 

@@ -30,6 +30,17 @@
     return [of.get("title") || of.get("kind"), where].concat(values).filter(Boolean).join(" ");
   }
 
+  // the page for a lost connection says how many wait, and goes back to where it was once the laptop answers
+  function away() {
+    const line = document.getElementById("away-waiting");
+    if (!line) return;
+    const many = read().length;
+    line.hidden = !many;
+    line.querySelector("b").textContent = many + (many === 1 ? " reading is waiting" : " readings are waiting");
+    const again = document.getElementById("away-again");
+    again.href = location.pathname === "/away" ? "/" : location.href;
+  }
+
   // the list of what waits, above the pad's form or at the top of the page
   function show() {
     const list = read();
@@ -153,7 +164,7 @@
     told.scrollIntoView();
   });
   window.addEventListener("online", send);
-  document.addEventListener("DOMContentLoaded", function () { show(); send(); });
+  document.addEventListener("DOMContentLoaded", function () { show(); away(); send(); });
   document.addEventListener("htmx:afterSettle", function () { show(); });
   setInterval(send, EVERY_MS);
 })();

@@ -1,0 +1,96 @@
+"""The phone that measures: a code on the laptop, a link that signs it in once, the certificate that it may trust."""
+
+from __future__ import annotations
+
+import io
+from datetime import UTC, datetime
+from typing import Annotated
+
+import segno
+from fastapi import APIRouter, Depends, Request
+from markupsafe import Markup
+from starlette.responses import Response
+
+from ...core.errors import NotFound, invalid
+from ...desk.accounts import LONGEST_SIGNED_IN, sign_in_phone
+from ...desk.people import people
+from ..auth_middleware import IN_COOKIE, may_manage
+from ..page import act_context, checked_form, database, error_page, redirect, render
+from ..phone_links import LinkOver
+from .settings import settings_form
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+
+
+def code_of(text: str) -> Markup:
+    """A QR code as SVG, black on white in every theme: a camera wants the contrast."""
+    found = io.BytesIO()
+    segno.make(text, error="m", micro=False).save(
+        found, kind="svg", scale=6, border=3, dark="#000", light="#fff", xmldecl=False, svgns=False, nl=False
+    )
+    return Markup(found.getvalue().decode("utf-8"))  # noqa: S704  # made by segno from our own address
+
+
+@router.post("/settings/phone")
+def make_link(request: Request, form: Form) -> Response:
+    """A one-time link for a phone, as a code to scan."""
+    if not may_manage(request):
+        return error_page(request, 403, "For a manager", "A manager signs phones in.")
+    address = request.app.state.settings.share_address
+    if not address:
+        raise invalid("technician", "not shared", "a server that was started with --share")
+    name = form.get("technician", "").strip()
+    if name not in {person.name for person in people(database(request))}:
+        return settings_form(request, 422, faults={"technician": "Pick who uses the phone."}, typed=form)
+    link = f"{address}phone/{request.app.state.phone_links.make(name, datetime.now(UTC))}"
+    return settings_form(request, phone_link=link, phone_code=code_of(link), phone_of=name)
+
+
+@router.get("/phone")
+def show_phone(request: Request) -> Response:
+    """How a phone comes to trust this laptop, and how it is signed in."""
+    return render(request, "phone.html", technician="", has_authority=request.app.state.settings.authority is not None)
+
+
+@router.get("/phone/certificate.crt")
+def give_certificate(request: Request) -> Response:
+    """The authority of this laptop, for a phone to trust. Raises `NotFound` where it made none."""
+    path = request.app.state.settings.authority
+    if path is None:
+        raise NotFound("certificate of this laptop")
+    named = {"Content-Disposition": 'attachment; filename="keen-coil-laptop.crt"'}
+    return Response(path.read_bytes(), media_type="application/x-x509-ca-cert", headers=named)
+
+
+@router.get("/phone/{token}")
+def show_link(request: Request, token: str) -> Response:
+    """Who this phone would be signed in as; looking uses nothing up, which previews of a link do."""
+    try:
+        technician = request.app.state.phone_links.look(token, datetime.now(UTC))
+    except LinkOver as over:
+        return error_page(request, over.status, over.title, str(over))
+    authority = request.app.state.settings.authority is not None
+    return render(request, "phone.html", technician=technician, token=token, has_authority=authority)
+
+
+@router.post("/phone/{token}")
+def sign_phone_in(request: Request, token: str, form: Form) -> Response:
+    """Sign this phone in, which uses the link up."""
+    act = act_context(form)
+    try:
+        technician = request.app.state.phone_links.take(token, act.now)
+    except LinkOver as over:
+        return error_page(request, over.status, over.title, str(over))
+    device = request.client.host if request.client else "unknown"
+    signed = sign_in_phone(database(request), act, technician, device)
+    response = redirect("/")
+    response.set_cookie(
+        IN_COOKIE,
+        signed,
+        max_age=int(LONGEST_SIGNED_IN.total_seconds()),
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+    )
+    return response

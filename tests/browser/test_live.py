@@ -1,0 +1,36 @@
+"""One call on two screens: the laptop shows what the phone reads, and takes nothing that is being typed."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from .test_call import new_call
+
+pytestmark = pytest.mark.browser
+WITHIN_MS = 2000
+
+
+def read_volts(page, call, volts):
+    page.goto(f"{call}/path?link=supply&kind=supply_v&at=switch_load#pad")
+    page.locator("#value").fill(volts)
+    page.get_by_role("button", name="Save, go on").click()
+    expect(page.locator(".saved-what")).to_contain_text(volts)
+
+
+def test_two_browsers_on_one_call_see_each_others_readings(page, server, context):
+    new_call(page, server)
+    call = page.url.rsplit("/", 1)[0]
+    page.goto(f"{call}/path")
+    expect(page.locator("[data-live]")).to_have_count(1)
+    phone = context.browser.new_context(viewport={"width": 390, "height": 844}).new_page()
+    read_volts(phone, call, "231.4")
+    expect(page.locator(".below")).to_contain_text("231.4", timeout=WITHIN_MS)
+    page.goto(f"{call}/path?link=capacitor&kind=capacitance_uf#pad")
+    page.locator("#value").fill("4.9")
+    read_volts(phone, call, "232.6")
+    expect(page.locator(".live-told")).to_contain_text("Somebody else changed this call.", timeout=WITHIN_MS)
+    expect(page.locator("#value")).to_have_value("4.9")
+    page.get_by_role("button", name="Show it").click()
+    expect(page.locator(".below")).to_contain_text("232.6")
+    phone.context.close()
