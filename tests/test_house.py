@@ -141,7 +141,7 @@ def test_the_checks_of_the_database_are_the_vocabularies(db):
 def test_every_act_on_a_call_is_told_in_words_to_whoever_it_met():
     from keen_coil.desk.changes_since import ACTS
 
-    text = " ".join(path.read_text(encoding="utf-8") for path in SRC.rglob("*.py"))
+    text = " ".join(path.read_text(encoding="utf-8") for path in (ROOT / "src").rglob("*.py"))
     acts = set(re.findall(r'act_on\(db, call_id, context, "([a-z_]+)"', text))
     assert len(acts) > 30
     assert acts <= set(ACTS)

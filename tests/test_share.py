@@ -57,12 +57,12 @@ def link_for(app, name="Corin Hask"):
 def test_a_phone_is_signed_in_once_by_the_code_of_the_laptop(shared):
     link = link_for(shared)
     with from_(shared, "192.168.7.31", ADDRESS) as phone:
-        assert "Sign in" in phone.get("/calls/1/path").text
+        assert "Sign in" in phone.get("/shelf").text
         for _ in range(2):
             asked = phone.get(f"/{link}")
             assert "Use this phone as Corin Hask" in asked.text
         assert send(phone, f"/{link}", asked.text).url.path == "/"
-        assert phone.get("/calls/1/path").status_code == 200
+        assert phone.get("/shelf").status_code == 200
         assert "Corin Hask" in phone.get("/settings").text
         assert phone.get("/settings/accounts").status_code == 403
     with from_(shared, "192.168.7.32", ADDRESS) as other:
