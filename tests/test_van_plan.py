@@ -3,6 +3,8 @@
 import csv
 import io
 import json
+import threading
+import time
 from datetime import UTC, datetime
 
 import pytest
@@ -14,6 +16,7 @@ from keen_coil.desk import van_plan
 from keen_coil.desk.demo import DATA
 from keen_coil.store import tables
 from keen_coil.store.database import Database
+from keen_coil.web.kept_plans import KeptPlans
 from tests.conftest import stamp
 from tests.web.test_pages import post
 
@@ -159,3 +162,44 @@ def test_from_the_log_on_the_command_line(demo_path):
     assert answer.exit_code == 0
     assert "4 parts cover" in answer.output
     assert CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--name", "Van 9"]).exit_code == 2
+
+
+def test_the_plan_of_a_long_log_is_kept_and_the_old_one_shown_while_a_newer_is_made():
+    plans, gate, made = KeptPlans(), threading.Event(), []
+
+    def work():
+        gate.wait(10)
+        made.append(len(made))
+        return f"plan {made[-1]}"
+
+    key = ("Van 1", van_plan.Wish())
+    assert plans.shown(key, "monday", work) is None
+    assert plans.shown(key, "monday", work) is None
+    gate.set()
+    first = wait_for(lambda: plans.shown(key, "monday", work))
+    assert (first.plan, first.older) == ("plan 0", False)
+    gate.clear()
+    old = plans.shown(key, "tuesday", work)
+    assert (old.plan, old.older) == ("plan 0", True)
+    gate.set()
+    newer = wait_for(lambda: next(iter(p for p in [plans.shown(key, "tuesday", work)] if p and not p.older), None))
+    assert (newer.plan, made) == ("plan 1", [0, 1])
+
+
+def test_a_page_that_waits_for_the_plan_of_a_long_log_comes_to_it(client, monkeypatch):
+    monkeypatch.setattr("keen_coil.web.routes.van.AT_ONCE", 0)
+    monkeypatch.setattr("keen_coil.web.kept_plans.PATIENCE_S", 0.0)
+    assert "Working the plan out" in client.get("/shelf/plan?days=21").text
+    page = wait_for(lambda: next((t for t in [client.get("/shelf/plan?days=21").text] if "parts cover" in t), None))
+    assert "in 21 days" in page
+
+
+def wait_for(found, seconds=30.0):
+    """What comes of something that is being worked out."""
+    ends = time.monotonic() + seconds
+    while time.monotonic() < ends:
+        got = found()
+        if got is not None:
+            return got
+        time.sleep(0.02)
+    raise AssertionError("nothing came")

@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.call import Call, read_call
@@ -99,6 +99,14 @@ def plan_from_log(db: Database, van: str, wish: Wish, now: datetime) -> VanPlan:
             return motors_within(session, bounds(call, school))
 
         return _plan(_area_of(session, now), parts, motors, school, wish)
+
+
+def plan_state(db: Database) -> tuple[int, tuple[int, int]]:
+    """How many calls are closed, and the state of what a plan is made from: it changes with every act."""
+    with db.reading() as session:
+        closed = session.scalar(select(func.count()).where(tables.Call.closed_at.is_not(None))) or 0
+        acts = session.scalar(select(func.count()).select_from(tables.Act)) or 0
+    return closed, (closed, acts)
 
 
 def plan_from_files(area: bytes, catalogue: bytes, van: bytes, wish: Wish, school: str = "amps") -> VanPlan:

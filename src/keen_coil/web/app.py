@@ -27,6 +27,7 @@ from ..store.database import Database
 from .auth_middleware import AuthMiddleware
 from .background_jobs import BackgroundJobs
 from .error_answers import answer_errors
+from .kept_plans import KeptPlans
 from .live import CallBells, RingsOnActs
 from .metering import link_meter
 from .middleware import BodyLimit, HeadAsGet, SecurityHeaders
@@ -129,6 +130,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.backup_trouble = ""
     app.state.phone_links = PhoneLinks()
     app.state.bells = CallBells()
+    app.state.van_plans = KeptPlans()
     link_meter(app.state, meter_of_shop(app.state.db))
     app.state.version_tag = static_tag(HERE / "static")
     secret = secret_beside(settings.db)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -10,8 +11,9 @@ from starlette.responses import Response, StreamingResponse
 from ...core.errors import InvalidField
 from ...core.van.plan import VanPlan
 from ...desk.people import vans
-from ...desk.van_plan import Wish, keep_levels, order_lines, wish_of
+from ...desk.van_plan import Wish, keep_levels, order_lines, plan_state, wish_of
 from ..chart import Series, chart
+from ..kept_plans import AT_ONCE, KeptPlans, KeptVanPlan
 from ..page import act_context, checked_form, database, faults_by_field, my_van, redirect, render
 from ..tasks import van_plan
 
@@ -28,19 +30,32 @@ def _plan(request: Request, van: str, wish: Wish) -> VanPlan:
     return found
 
 
+def _shown(request: Request, van: str, wish: Wish) -> KeptVanPlan | None:
+    """The plan to show: made now of a short log, the kept one of a long one; None while the first is being made."""
+    many, state = plan_state(database(request))
+    if many <= AT_ONCE:
+        return KeptVanPlan(_plan(request, van, wish), datetime.now(UTC))
+    kept: KeptPlans = request.app.state.van_plans
+    return kept.shown((van, wish), state, lambda: _plan(request, van, wish))
+
+
 def _page(request: Request, typed: dict[str, str], status: int = 200, **context: object) -> Response:
     try:
         wish = wish_of(typed)
     except InvalidField as error:
         wish, status, context["faults"] = Wish(), 422, faults_by_field(error)
     van = _van(request, typed.get("van"))
-    plan = _plan(request, van, wish)
+    shown = _shown(request, van, wish)
+    if shown is None:
+        return render(request, "plan_waits.html", status, station="shelf", van=van, again=request.url.query)
+    plan = shown.plan
     return render(
         request,
         "plan.html",
         status,
         station="shelf",
         plan=plan,
+        older=shown if shown.older else None,
         wish=wish,
         van=van,
         vans=vans(database(request)),

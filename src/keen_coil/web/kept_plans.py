@@ -1,0 +1,88 @@
+"""Van plans that were worked out, kept: a long log is planned in the background, and the page shows the last plan.
+
+A short log is planned while the page waits, which takes a tenth of a second. The plan of a long one is kept in this
+process with the state of the data it was made from; when that has changed the kept plan is shown, said to be older,
+and a new one is begun. After a new start the first one is worked out again.
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from ..core.van.plan import VanPlan
+from ..desk.van_plan import Wish
+
+AT_ONCE = 300
+"""Closed calls up to which a page waits for its plan."""
+PATIENCE_S, EACH_S = 0.12, 0.02
+"""How long a page waits for a plan of a long log that may be nearly ready, and how often it looks."""
+MOST_KEPT = 40
+Key = tuple[str, Wish]
+
+
+@dataclass(frozen=True)
+class KeptVanPlan:
+    """A plan with when it was worked out; `older`: the data has changed since, a newer one is being made."""
+
+    plan: VanPlan
+    made_at: datetime
+    older: bool = False
+
+
+class KeptPlans:
+    """The plans of this server."""
+
+    def __init__(self) -> None:
+        self._kept: dict[Key, tuple[object, KeptVanPlan]] = {}
+        self._begun: set[Key] = set()
+        self._lock = threading.Lock()
+        self._thread = ThreadPoolExecutor(1, "van-plan")
+
+    def shown(self, key: Key, state: object, work: Callable[[], VanPlan]) -> KeptVanPlan | None:
+        """The plan to show now: of this state of the data, else the last one, None while there is none yet.
+
+        Args: key, van and wish; state, of the data; work, makes the plan.
+        """
+        found = self._of(key, state)
+        if found is not None and not found.older:
+            return found
+        self._begin(key, state, work)
+        ends = time.monotonic() + PATIENCE_S
+        while time.monotonic() < ends:
+            time.sleep(EACH_S)
+            found = self._of(key, state)
+            if found is not None and not found.older:
+                return found
+        return found
+
+    def _of(self, key: Key, state: object) -> KeptVanPlan | None:
+        with self._lock:
+            had = self._kept.get(key)
+        if had is None:
+            return None
+        return had[1] if had[0] == state else KeptVanPlan(had[1].plan, had[1].made_at, older=True)
+
+    def _begin(self, key: Key, state: object, work: Callable[[], VanPlan]) -> None:
+        with self._lock:
+            if key in self._begun:
+                return
+            self._begun.add(key)
+
+        def run() -> None:
+            try:
+                made = KeptVanPlan(work(), datetime.now(UTC))
+                with self._lock:
+                    self._kept.pop(key, None)
+                    self._kept[key] = (state, made)
+                    for old in list(self._kept)[:-MOST_KEPT]:
+                        del self._kept[old]
+            finally:
+                with self._lock:
+                    self._begun.discard(key)
+
+        self._thread.submit(run)
