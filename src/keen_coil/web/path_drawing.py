@@ -82,9 +82,10 @@ class Node:
 
     @property
     def says(self) -> str:
-        """The part in words, for who does not see the drawing."""
+        """The part in words, for who does not see the drawing: what stands in it first, as a voice would call it."""
         state = self.state.replace("_", " ")
-        return f"{self.part.name}: {state}" + (f", {self.word}" if self.word not in (state, "not yet") else "")
+        shown = f"{self.part.name} {self.word}".strip()
+        return shown if self.word == state else f"{shown}, {state}"
 
     @property
     def glyph(self) -> str:
