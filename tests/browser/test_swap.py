@@ -218,11 +218,11 @@ def test_a_step_by_keyboard_and_back(page, server):
 
 def test_the_second_of_two_sees_what_changed_and_saves_on_top(page, server):
     page.goto(f"{server}/calls/{ROPE_WORKS}/arrive")
+    page.locator('[name="says"]').fill("It went with a push, then stopped.")
     first = page.context.new_page()
     first.goto(f"{server}/calls/{ROPE_WORKS}/path?link=air&kind=air_path")
     first.get_by_role("button", name="clear", exact=True).click()
     expect(first.locator(".saved")).to_be_visible()
-    page.locator('[name="says"]').fill("It went with a push, then stopped.")
     page.get_by_role("button", name="Save, go").click()
     expect(page.locator("h1")).to_have_text("Somebody else changed this")
     expect(page.locator(".changes")).to_contain_text("read air path: clear")
