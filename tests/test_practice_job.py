@@ -159,6 +159,9 @@ def test_a_case_that_ends_at_match_is_done_right_from_there(db):
     found = result(db, number).score
     assert found.job.mine.outcome.runs
     assert found.job.is_good
+    tripped = job(db, "from the finding", ends="match")
+    act(db, tripped, pick_motor, "TM-4031")
+    assert result(db, act(db, tripped, hand_on)).score.job.is_good
     wrong = job(db, "only the choice", 3)
     act(db, wrong, pick_motor, "SE-4240")
     assert not result(db, act(db, wrong, hand_on)).score.job.is_good

@@ -252,8 +252,8 @@ def end_case(session: Session, row: tables.Call, context: ActContext, work: Work
     result = score(case, view.call, done, named.verdict, named.faults, unmeasured, limits)
     if case.is_job:
         result.job = scored(row, work or work_of(row, view.call))
-        mine = case.starts == "arrive"
-        result.is_right = result.job.is_good and (result.is_right or not mine)
+        finding_given = case.starts != "arrive"
+        result.is_right = result.job.is_good and (result.is_right or finding_given)
     case_row.score, case_row.is_right = result.model_dump(), result.is_right
     case_row.ended_at, case_row.leads, row.closed_at = context.now, None, context.now
     row.outcome = KeptOutcome(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
@@ -198,7 +199,8 @@ def completed(row: tables.Call, call: Call) -> WorkDone:
     steps = steps_of(call, kept, held, wiring, "condemn_motor")
     named = named_of(row)
     done = [(step.key, False) for step in steps]
-    return work_done(call, kept, chosen, done, frozenset(named.faults if named else ()))
+    work = work_done(call, kept, chosen, done, frozenset(named.faults if named else ()))
+    return replace(work, acts=work.acts | {"protection_reset"})
 
 
 def scored(row: tables.Call, work: WorkDone) -> JobScore:
