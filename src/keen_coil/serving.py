@@ -49,6 +49,7 @@ class StoppingServer(uvicorn.Server):
     def handle_exit(self, sig: int, frame: FrameType | None) -> None:
         """SIGTERM or Ctrl-C."""
         super().handle_exit(sig, frame)
+        self.app_state.bells.close()
         for after, do in ((LETS_FINISH_S, partial(stop_work, self.app_state)), (ENDS_S, partial(os._exit, 0))):
             timer = threading.Timer(after, do)
             timer.daemon = True

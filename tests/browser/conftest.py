@@ -45,6 +45,7 @@ def server(demo_master, tmp_path):
         time.sleep(0.01)
     app.state.workers.run(os.getpid)  # as `keen-coil serve` does: what work is forked from is up
     yield f"http://127.0.0.1:{port}"
+    app.state.bells.close()  # as `keen-coil serve` does when it is told to stop
     running.should_exit = True
     thread.join(5)
     app.state.db.close()

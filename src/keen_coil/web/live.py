@@ -6,6 +6,7 @@ One process serves a shop (decision 039), so the bells live in it. A page that w
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import re
 from collections import defaultdict
 from collections.abc import AsyncIterator, Callable
@@ -24,7 +25,18 @@ class CallBells:
 
     def __init__(self) -> None:
         self._bells: dict[int, set[asyncio.Event]] = defaultdict(set)
+        self._loop: asyncio.AbstractEventLoop | None = None
         self.streams = 0
+        self.closed = False
+
+    def close(self) -> None:
+        """End every stream, from whatever thread: a server that stops waits for nobody who only looks."""
+        self.closed = True
+        if self._loop is None:
+            return
+        for bell in [bell for bells in list(self._bells.values()) for bell in list(bells)]:
+            with contextlib.suppress(RuntimeError):  # the loop is gone already
+                self._loop.call_soon_threadsafe(bell.set)
 
     def ring(self, call_id: int) -> None:
         """Tell every page that looks at a call; on the server's own loop."""
@@ -33,12 +45,12 @@ class CallBells:
 
     async def changes(self, call_id: int, version_of: Callable[[int], int]) -> AsyncIterator[str]:
         """The events of a call as a stream of text: its version now, and again whenever it was changed."""
-        bell = asyncio.Event()
+        self._loop, bell = asyncio.get_running_loop(), asyncio.Event()
         self._bells[call_id].add(bell)
         self.streams += 1
         try:
             told = -1
-            while True:
+            while not self.closed:
                 version = await run_in_threadpool(version_of, call_id)
                 if version != told:
                     told = version
