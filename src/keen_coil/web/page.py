@@ -30,6 +30,7 @@ from ..core.meter import ASKED, NAMES
 from ..core.temperature import as_shown, in_celsius, sentences
 from ..core.units import CONTROL, horsepower_text, whole_number
 from ..core.vocabulary import choice_words
+from ..desk.accounts import LONGEST_SIGNED_IN
 from ..desk.acts import ActContext
 from ..desk.call_view import CallView
 from ..desk.field_messages import message
@@ -246,6 +247,13 @@ def act_context(fields: dict[str, str]) -> ActContext:
     version, who = fields.get("version", "0"), fields.get(WHO, "")
     number = whole_number(version)
     return ActContext(fields.get("act_id", ""), -1 if number is None else number, datetime.now(UTC), whole_number(who))
+
+
+def keep_signed_in(request: Request, response: Response, token: str) -> None:
+    """Give this browser the cookie of a sign-in."""
+    lasts = int(LONGEST_SIGNED_IN.total_seconds())
+    secure = request.url.scheme == "https"
+    response.set_cookie(IN_COOKIE, token, max_age=lasts, httponly=True, samesite="strict", secure=secure)
 
 
 def page_number(request: Request) -> int:

@@ -12,10 +12,10 @@ from markupsafe import Markup
 from starlette.responses import Response
 
 from ...core.errors import NotFound, invalid
-from ...desk.accounts import LONGEST_SIGNED_IN, sign_in_phone
+from ...desk.accounts import sign_in_phone
 from ...desk.people import people
-from ..auth_middleware import IN_COOKIE, may_manage
-from ..page import act_context, checked_form, database, error_page, redirect, render
+from ..auth_middleware import may_manage
+from ..page import act_context, checked_form, database, error_page, keep_signed_in, redirect, render
 from ..phone_links import LinkOver
 from .settings import settings_form
 
@@ -85,12 +85,5 @@ def sign_phone_in(request: Request, token: str, form: Form) -> Response:
     device = request.client.host if request.client else "unknown"
     signed = sign_in_phone(database(request), act, technician, device)
     response = redirect("/")
-    response.set_cookie(
-        IN_COOKIE,
-        signed,
-        max_age=int(LONGEST_SIGNED_IN.total_seconds()),
-        httponly=True,
-        samesite="strict",
-        secure=request.url.scheme == "https",
-    )
+    keep_signed_in(request, response, signed)
     return response

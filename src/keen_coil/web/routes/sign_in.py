@@ -13,7 +13,6 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...desk.accounts import (
-    LONGEST_SIGNED_IN,
     ROLES,
     SignInRefused,
     SignInSlowed,
@@ -33,6 +32,7 @@ from ..page import (
     checked_form,
     database,
     faults_by_field,
+    keep_signed_in,
     page_number,
     redirect,
     render,
@@ -68,17 +68,10 @@ async def sign_in_now(request: Request, form: Form) -> Response:
         again = {"next_page": where, "faults": {"password": str(error)}, "typed": form}
         return await run_in_threadpool(render, request, "sign_in.html", error.status, **again)
     response = redirect(where)
-    secure = request.url.scheme == "https"
-    response.set_cookie(
-        IN_COOKIE,
-        token,
-        max_age=int(LONGEST_SIGNED_IN.total_seconds()),
-        httponly=True,
-        samesite="strict",
-        secure=secure,
-    )
+    keep_signed_in(request, response, token)
     names = [name.lower(), *(had for had in known["names"] if had != name.lower())][:MOST_KNOWN]
     remembered = request.app.state.device_signer.dumps({"id": known["id"], "names": names})
+    secure = request.url.scheme == "https"
     response.set_cookie(
         DEVICE_COOKIE, remembered, max_age=DEVICE_S, httponly=True, samesite="strict", secure=secure, path="/sign-in"
     )
