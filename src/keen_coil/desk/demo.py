@@ -11,8 +11,6 @@ from typing import Any
 from sqlalchemy import func, select
 
 from ..core.call import read_call
-from ..core.match.catalogue import CatalogueMotor
-from ..core.plates import Motor
 from ..core.record import KeptPlan
 from ..core.technician_judgement import TechnicianJudgement
 from ..formats.catalogue_csv import read_catalogue
@@ -54,8 +52,8 @@ def build_demo(path: Path, now: datetime | None = None) -> int:
         sites: dict[str, tables.Site] = {}
         for row in calls["call"]:
             site = sites.setdefault(row["site"], tables.Site(name=row["site"]))
-            chosen = motors[row["chosen"]] if "chosen" in row else None
-            call = _call(row, site, people, moment, None if chosen is None else _plate(chosen))
+            chosen = motors[row["chosen"]].plate() if "chosen" in row else None
+            call = _call(row, site, people, moment, chosen)
             session.add(call)
             session.flush()
             session.add_all(_earlier(visit, call, moment) for visit in row.get("earlier", ()))
@@ -92,11 +90,6 @@ def _swap_under_way(db: Database, call_id: int, part_no: str, opened: datetime) 
     act(do_step, 71, "way", {"turns": "counter-clockwise"})
     act(do_step, 72, "lead_way", {"leads_at": "6"})
     act(do_step, 86, "oil", {})
-
-
-def _plate(motor: CatalogueMotor) -> dict[str, Any]:
-    data: dict[str, Any] = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-    return {key: value for key, value in data.items() if key in Motor.model_fields}
 
 
 def _earlier(visit: dict[str, Any], call: tables.Call, now: datetime) -> tables.Call:

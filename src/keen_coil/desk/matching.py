@@ -201,7 +201,7 @@ def pick_motor(db: Database, call_id: int, context: ActContext, part_no: str, re
         held = _held(session, call_view_of(row), _school(row.school), motor)
         override = None if row.practice and _goes_in(held) else _override(held, reason.strip())
         one = candidate(held)
-        row.chosen = motor_fields(motor.model_dump(mode="json", by_alias=True, exclude_defaults=True))
+        row.chosen = motor.plate()
         work = [item.model_dump(mode="json") for item in one.work]
         row.plan = kept.changed(work=work, on_van=one.on_van, lead_days=one.lead_days, override=override)
 

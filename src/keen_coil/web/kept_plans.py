@@ -8,9 +8,8 @@ and a new one is begun. After a new start the first one is worked out again.
 from __future__ import annotations
 
 import threading
-import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -19,8 +18,8 @@ from ..desk.van_plan import Wish
 
 AT_ONCE = 300
 """Closed calls up to which a page waits for its plan."""
-PATIENCE_S, EACH_S = 0.12, 0.02
-"""How long a page waits for a plan of a long log that may be nearly ready, and how often it looks."""
+PATIENCE_S = 0.12
+"""How long a page waits for a plan of a long log that may be nearly ready."""
 MOST_KEPT = 40
 Key = tuple[str, Wish]
 
@@ -39,7 +38,7 @@ class KeptPlans:
 
     def __init__(self) -> None:
         self._kept: dict[Key, tuple[object, KeptVanPlan]] = {}
-        self._begun: set[Key] = set()
+        self._begun: dict[Key, Future[None]] = {}
         self._lock = threading.Lock()
         self._thread = ThreadPoolExecutor(1, "van-plan")
 
@@ -51,14 +50,8 @@ class KeptPlans:
         found = self._of(key, state)
         if found is not None and not found.older:
             return found
-        self._begin(key, state, work)
-        ends = time.monotonic() + PATIENCE_S
-        while time.monotonic() < ends:
-            time.sleep(EACH_S)
-            found = self._of(key, state)
-            if found is not None and not found.older:
-                return found
-        return found
+        wait([self._begin(key, state, work)], PATIENCE_S)
+        return self._of(key, state)
 
     def _of(self, key: Key, state: object) -> KeptVanPlan | None:
         with self._lock:
@@ -67,12 +60,7 @@ class KeptPlans:
             return None
         return had[1] if had[0] == state else KeptVanPlan(had[1].plan, had[1].made_at, older=True)
 
-    def _begin(self, key: Key, state: object, work: Callable[[], VanPlan]) -> None:
-        with self._lock:
-            if key in self._begun:
-                return
-            self._begun.add(key)
-
+    def _begin(self, key: Key, state: object, work: Callable[[], VanPlan]) -> Future[None]:
         def run() -> None:
             try:
                 made = KeptVanPlan(work(), datetime.now(UTC))
@@ -83,6 +71,9 @@ class KeptPlans:
                         del self._kept[old]
             finally:
                 with self._lock:
-                    self._begun.discard(key)
+                    self._begun.pop(key, None)
 
-        self._thread.submit(run)
+        with self._lock:
+            if key not in self._begun:
+                self._begun[key] = self._thread.submit(run)
+            return self._begun[key]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import BeforeValidator, Field
 
@@ -33,3 +33,8 @@ class CatalogueMotor(Motor):
     lead_days: Annotated[float, Number(0, 3650)] | None = None
     kit: Annotated[list[Text], Field(max_length=40)] = []
     supersedes: Annotated[list[Text], Field(max_length=40)] = []
+
+    def plate(self) -> dict[str, Any]:
+        """Its plate as the call file has it, without maker, price and stock."""
+        data = self.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+        return {name: value for name, value in data.items() if name in Motor.model_fields}

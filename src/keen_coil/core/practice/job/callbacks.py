@@ -74,11 +74,12 @@ def outcome(case: Case, work: WorkDone) -> Outcome:
     heat = heat_after(truth)
     trips = trips_after_min(heat)
     right = seen(truth, "turns_way", None, None, None, None, 0.0) == "right"
-    found = [*_at_once(case, work, truth, right), *_later(case, work, truth)]
+    rows = _rows(case, work)
+    found = [*_at_once(case, work, rows, truth, right), *_later(case, work, rows)]
     hot = _too_hot(case, work, truth, heat) if right else None
     found += [hot] if hot else []
     life = None if heat is None or not right else heat.life_of_plate.mid
-    for row in _rows(case, work):
+    for row in rows:
         life = None if life is None else life * row.life
     earliest: dict[str, ComesBack] = {}
     for back in sorted(found, key=lambda back: back.months):
@@ -93,10 +94,10 @@ def outcome(case: Case, work: WorkDone) -> Outcome:
     )
 
 
-def _at_once(case: Case, work: WorkDone, truth: UnitState, right: bool) -> Iterator[ComesBack]:
+def _at_once(case: Case, work: WorkDone, rows: list[Consequence], truth: UnitState, right: bool) -> Iterator[ComesBack]:
     """A unit that does not run, or runs backwards, when it is left: what is still so, or what the work made so."""
     left = [row.fault for row in case.faults if not work.cures(row.fault)]
-    same_day = [row for row in _rows(case, work) if row.now and row.months[1] == 0]
+    same_day = [row for row in rows if row.now and row.months[1] == 0]
     if right or same_day:
         return
     fault = left[0] if left else "wrong_rotation" if truth.backwards else "conductor_open"
@@ -132,9 +133,9 @@ def _refused(case: Case, work: WorkDone) -> list[str]:
     return [row.field for row in held.refusals]
 
 
-def _later(case: Case, work: WorkDone, truth: UnitState) -> Iterator[ComesBack]:
+def _later(case: Case, work: WorkDone, rows: list[Consequence]) -> Iterator[ComesBack]:
     chance = Chance(case.seed).part("callbacks")
-    for row in _rows(case, work):
+    for row in rows:
         yield _back(row, chance, row.says)
     for hidden in case.faults:
         if hidden.fault in LEFT and not work.cures(hidden.fault):

@@ -20,7 +20,6 @@ from ...match.catalogue import CatalogueMotor
 from ...match.geometry import section
 from ...match.rank import Evaluation, ranked
 from ...match.reference import reference_for
-from ...plates import Motor
 from ...record import KeptCapacitor, KeptPart, KeptPlan, KeptWork
 from ...swap.job import Plan, job_for
 from ...swap.schedule import schedule
@@ -148,8 +147,7 @@ def _round(case: Case, shelf: Shelf, school: SizingSchool, has_motor: bool) -> R
     at = (BEGINS + timedelta(minutes=round(play.minutes))).isoformat()
     data["changes"] = [{"what": act, "at": at} for act in acts]
     if held is not None:
-        plate = held.motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-        data["chosen_motor"] = {name: value for name, value in plate.items() if name in Motor.model_fields}
+        data["chosen_motor"] = held.motor.plate()
     can = capacitor_for(read_call(data), shelf) if held is not None or verdict == "replace_capacitor" else None
     wiring = wiring_for(read_call(data)) if held is not None else None
     if wiring is not None:

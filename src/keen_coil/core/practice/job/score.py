@@ -6,7 +6,7 @@ from pydantic import BaseModel
 
 from ...capacitors.parts import sections_of
 from ..case import Case
-from .callbacks import ComesBack, Outcome, outcome, wrong_order
+from .callbacks import Outcome, outcome, wrong_order
 from .engine import EngineJob, Shelf, engine_works
 from .table import FIGURES
 from .work_done import WITH_THE_MOTOR, WorkDone
@@ -107,6 +107,3 @@ def _capacitor_price(part_no: str, shelf: Shelf) -> float:
     part = next((part for part in shelf.capacitors if part.part_no == part_no), None)
     sections = sections_of(part.sections_uf) if part is not None else []
     return sum(FIGURES.capacitor_price + FIGURES.uf_price * uf for _, uf in sections)
-
-
-__all__ = ["ComesBack", "JobScore", "Took", "engine_took", "job_score", "parts_in"]

@@ -39,7 +39,6 @@ class Figures(NamedTuple):
     uf_price: float
     module_price: float
     trip_min: float
-    choose_min: float
     wires_min: float
 
 
