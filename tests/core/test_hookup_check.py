@@ -18,6 +18,7 @@ from keen_coil.core.hookup.leads_of_call import leads_for
 from keen_coil.core.hookup.solve import halves
 from keen_coil.core.hookup.spice import netlist
 from keen_coil.core.hookup.terminals import joins
+from keen_coil.core.hookup.volts_per_turn import volts_per_turn
 from keen_coil.core.machine.circuit import solve
 from keen_coil.core.machine.sections import solve_network
 from tests.calls import make_call
@@ -260,20 +261,21 @@ BESIDE = [
 
 
 @pytest.mark.parametrize(
-    ("pairs", "volts", "severity"),
+    ("pairs", "volts", "severity", "per_turn"),
     [
-        (SERIES, 230, None),
-        (BESIDE, 120, None),
-        (BESIDE, 230, "danger"),
-        (SERIES, 120, "wrong"),
+        (SERIES, 230, None, None),
+        (BESIDE, 120, None, None),
+        (BESIDE, 230, "danger", (2.0, 1.0)),
+        (SERIES, 120, "wrong", (0.5, 1.0)),
         (
             [*BESIDE[:1], ("motor.3", "switch.t1"), ("motor.2", "switch.t1"), ("motor.4", "switch.t2"), *BESIDE[4:]],
             120,
             "danger",
+            None,
         ),
     ],
 )
-def test_two_halves_are_strapped_for_their_supply(pairs, volts, severity):
+def test_two_halves_are_strapped_for_their_supply(pairs, volts, severity, per_turn):
     if volts == 120:
         pairs = [(a, "line.n" if b == "switch.t2" else b) for a, b in pairs]
     call = make_call(
@@ -284,6 +286,9 @@ def test_two_halves_are_strapped_for_their_supply(pairs, volts, severity):
     )
     answer = check_call(call)
     assert faults(answer).get("wrong_strapping") == severity
+    joined = joins(call.hookup.planned, "hookup.planned")
+    leads = leads_for(call, call.motor, {wire.lead for wire in joined if wire.lead})
+    assert volts_per_turn(call, call.motor, leads, joined, planned=True) == per_turn
     if severity is None:
         assert (answer.runs, answer.turns) == (True, "right")
         assert answer.currents_a.line == pytest.approx(6.0 if volts == 120 else 3.0, rel=0.12)

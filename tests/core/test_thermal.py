@@ -4,10 +4,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from keen_coil.core.machine.conditions import Conditions, Model, Span
+from keen_coil.core.machine.conditions import Conditions, Model, Span, model_of
 from keen_coil.core.machine.effects import QUESTIONS
 from keen_coil.core.machine.expected import Range
 from keen_coil.core.machine.fit import fit_plate
@@ -146,3 +146,44 @@ def test_the_cooling_step_waits_until_a_hand_can_rest_on_it_or_the_air_is_as_war
     assert minutes_to_cool(make_call(unit={"ambient_c": air}, readings=[{"kind": "shell_c", "value": 49}])) == 0
     hotter = make_call(unit={"ambient_c": air}, readings=[{"kind": "shell_c", "value": shell + 5}])
     assert minutes_to_cool(hotter) >= minutes
+
+
+def warm_call(share, meter_u=0.005, off=1.0, **readings):
+    """A condenser fan whose rise is a share of its class's, with hot and cold ohms of one pair read on it."""
+    looked = {"air_path": "clear", "spin": "free", "run_rpm": 1075} | readings
+    rows = [{"kind": kind, "value": value} for kind, value in looked.items()]
+    cold = {"kind": "winding_ohm", "pair": ["black", "white"], "value": 40.0, "u": meter_u, "temperature_c": 24}
+    call = make_call(*rows, cold, motor={**MOTOR, "role": "condenser_fan"}, unit={"ambient_c": 30, "supply_v": 230})
+    model = model_of(call)
+    runs = heat_of(replace(model, conditions=replace(model.conditions, load_low=1.0))).winding_c
+    at = runs.low + (runs.high - runs.low) * (share - 0.6) / 0.4
+    hot = {"kind": "winding_ohm", "pair": ["white", "black"], "u": meter_u, "minutes_off": off}
+    value = 40.0 * (234.5 + at) / (234.5 + 24)
+    return make_call(
+        *rows,
+        cold,
+        {**hot, "value": value},
+        motor={**MOTOR, "role": "condenser_fan"},
+        unit={"ambient_c": 30, "supply_v": 230},
+    ), at
+
+
+@settings(max_examples=25, deadline=None)
+@given(share=st.floats(0.62, 0.95))
+def test_hot_and_cold_ohms_narrow_the_rise_of_a_motor_that_nothing_else_heats(share):
+    call, at = warm_call(share)
+    usual, found = (heat_of(replace(model_of(call), warmth=warm)) for warm in (None, model_of(call).warmth))
+    assert found.narrowed_by == "ohms"
+    assert found.winding_c.low <= at <= found.winding_c.high
+    assert found.winding_c.high - found.winding_c.low < usual.winding_c.high - usual.winding_c.low
+    for spoiled in ({"air_path": "dirty"}, {"spin": "stiff"}, {"off": 45.0}, {"meter_u": 4.0}, {"run_rpm": 0}):
+        assert heat_of(model_of(warm_call(share, **spoiled)[0])).narrowed_by == "", spoiled
+
+
+def test_a_strap_or_a_tap_on_the_wrong_volts_costs_what_the_model_says_and_the_right_one_nothing():
+    motor = {**MOTOR, "volts": "115/230", "amps_a": 2.8}
+    call = make_call(motor=motor, unit={"supply_v": 230}, capacitor={})
+    assert "hotter" in cost_of_wiring(["wrong_strapping"], call, False, (2.0, 1.0))
+    assert cost_of_wiring([], call, False, (1.0, 1.0)) == ""
+    slow = cost_of_wiring(["wrong_speed"], call, False, (1 / 1.28, 1.0))
+    assert slow != cost_of_wiring(["wrong_speed"], call, False, (1.0, 1 / 1.28))

@@ -18,6 +18,7 @@ from ..core.hookup.plan import plan
 from ..core.hookup.terminals import Join, joins, places_of
 from ..core.hookup.turning_round import turn_round
 from ..core.hookup.unit_terminals import terminals_of
+from ..core.hookup.volts_per_turn import volts_per_turn
 from ..core.plates import Motor
 from ..core.record import KeptHookup
 from ..core.thermal.cost import cost_of_wiring
@@ -63,6 +64,7 @@ class HookupView:
     turn_round: str = ""
     heat_says: str = ""
     wires: list[Join] = field(default_factory=list)
+    laid: list[Join] = field(default_factory=list)
 
 
 def hookup_view(
@@ -79,13 +81,22 @@ def hookup_view(
     found.terminals = terminals_of(call)
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
-        wrong = [item.fault for item in found.check.findings] if found.check else []
-        found.heat_says = cost_of_wiring(wrong, call, planned=view != "found")
+        found.heat_says = _heat_says(found, call)
         found.turn_round = turn_round(found.motor, found.leads) if found.leads else ""
         found.done = moves_done(call_view.row) if view == "plan" and found.kept else set()
     except InvalidField as error:
         found.faults = {fault.path: message(fault) for fault in error.errors}
     return found
+
+
+def _heat_says(found: HookupView, call: Call) -> str:
+    """What the wiring that was checked costs the winding; empty where it is right or the model is silent."""
+    if found.check is None or found.leads is None:
+        return ""
+    planned = found.view != "found"
+    wrong = [item.fault for item in found.check.findings]
+    volts = volts_per_turn(call, found.motor, found.leads, found.laid, planned) if found.check.solved else None
+    return cost_of_wiring(wrong, call, planned, volts)
 
 
 def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
@@ -165,6 +176,7 @@ def _must_be(path: str, terminal: str) -> None:
 def _draw(found: HookupView, wires: list[Join]) -> None:
     if found.leads is None:
         return
+    found.laid = wires
     found.goes = {wire.lead: wire.terminal for wire in reversed(wires) if wire.lead}
     shown = [name for name in found.terminals if name.startswith(("switch", "board.c", "capacitor"))]
     found.drawing = lay_out(found.leads, wires, shown)

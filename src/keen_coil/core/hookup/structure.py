@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from typing import Literal
 
 import networkx as nx
 
@@ -17,6 +18,7 @@ from .functions import LeadQuestion
 from .leads import FRAME
 from .terminals import Join, places_of, terminal_words
 
+HalvesIn = Literal["series", "parallel", "against", "apart"]
 SAME_V = 1.0
 """Lines nearer than this are one and the same."""
 
@@ -103,7 +105,7 @@ def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:
     if len(coils) == 2 and all(coil.turns == 0.5 for coil in coils):
         yield from _strapping(circuit, motor, coils)
         return
-    span = _fed_span(circuit, coils)
+    span = fed_span(circuit, coils)
     if span is None:
         yield from _open_main(circuit, coils)
         return
@@ -115,7 +117,7 @@ def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:
         yield finding("wrong_strapping", f"The main winding gets {volts:.0f} V, its plate says {motor.volts}.")
 
 
-def _fed_span(circuit: Circuit, coils: list[Coil]) -> tuple[str, str] | None:
+def fed_span(circuit: Circuit, coils: list[Coil]) -> tuple[str, str] | None:
     """The two ends of the chain of main sections that lie on lines; None where fewer than two do."""
     ends = list(dict.fromkeys(end for coil in coils for end in (coil.start, coil.end)))
     fed = [end for end in ends if circuit.volts_of(circuit.net_of(end)) is not None]
@@ -142,25 +144,32 @@ def _open_main(circuit: Circuit, coils: list[Coil]) -> Iterator[Finding]:
     yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no run winding")
 
 
-def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Finding]:
-    """Two halves: in series for the high volts, in parallel for the low ones, and never against each other."""
+def halves_in(circuit: Circuit, coils: list[Coil]) -> HalvesIn:
+    """How the two halves of a run winding are joined; against each other comes before all else."""
     one, other = coils
     net = circuit.net_of
-    series = net(one.end) == net(other.start) or net(one.start) == net(other.end)
-    parallel = net(one.start) == net(other.start) and net(one.end) == net(other.end)
-    against = net(one.start) == net(other.end) and net(one.end) == net(other.start)
+    if net(one.start) == net(other.end) and net(one.end) == net(other.start):
+        return "against"
+    if net(one.end) == net(other.start) or net(one.start) == net(other.end):
+        return "series"
+    return "parallel" if net(one.start) == net(other.start) and net(one.end) == net(other.end) else "apart"
+
+
+def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Finding]:
+    """Two halves: in series for the high volts, in parallel for the low ones, and never against each other."""
+    how = halves_in(circuit, coils)
     low = None if motor.volts is None else is_low_connection(motor.volts, circuit.supply_v)
-    if against:
+    if how == "against":
         yield finding("wrong_strapping", "The two halves of the run winding fight each other. That acts like a short.")
-    elif low is True and series:
+    elif low is True and how == "series":
         says = f"Connected for high voltage on a {circuit.supply_v:.0f} V supply: a quarter of its torque."
         yield finding("wrong_strapping", says, "wrong")
-    elif low is False and parallel:
+    elif low is False and how == "parallel":
         says = f"Connected for low voltage on a {circuit.supply_v:.0f} V supply: twice the volts on each half."
         yield finding("wrong_strapping", says)
-    elif not series and not parallel:
+    elif how == "apart":
         yield finding("open_circuit", "half of the main winding")
-    elif _fed_span(circuit, coils) is None:
+    elif fed_span(circuit, coils) is None:
         yield from _open_main(circuit, coils)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..call import NO_VOLTS, Call
 from ..judge.capacitor import fan_section, serving, tolerance_pct
@@ -20,6 +20,7 @@ from .load import Load, blade_share, own_losses_nm
 from .operating_point import Feed, flow
 from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
 from .rated import NoModel, Rated, rated
+from .warmth import Warmth, warmth_of
 
 SUPPLY_PCT = 5.0
 """Volts not measured: the supply's nominal volts +/-5 % (ANSI C84.1, range A)."""
@@ -53,6 +54,10 @@ class Conditions:
     def uf(self) -> float:
         """The capacitor in the middle of what is known, µF; 0 = open, infinite = shorted."""
         return self.capacitor_uf.low if math.isinf(self.capacitor_uf.low) else self.capacitor_uf.mid
+
+    def at_volts(self, share: float) -> Conditions:
+        """The same at another share of its volts."""
+        return replace(self, volts_v=Span(share * self.volts_v.low, share * self.volts_v.high))
 
 
 def as_plate(plate: Rated) -> Conditions:
@@ -200,13 +205,22 @@ def _warm(read: Span, reading: Reading, constant: float) -> tuple[float, float]:
 
 
 @dataclass(frozen=True)
+class MeasuredWarmth:
+    """How warm the motor was measured to be, and the conditions it was running under."""
+
+    found: Warmth
+    at: Conditions
+
+
+@dataclass(frozen=True)
 class Model:
-    """A motor's fit with the conditions it runs under, and what was left out in making them."""
+    """A motor's fit with the conditions it runs under, what was left out in making them, and its measured warmth."""
 
     fit: Fit
     conditions: Conditions
     doubts: tuple[str, ...] = ()
     heat: HeatPlate = SILENT_PLATE
+    warmth: MeasuredWarmth | None = None
 
 
 def model_of(call: Call, proof: bool = False) -> Model:
@@ -215,11 +229,13 @@ def model_of(call: Call, proof: bool = False) -> Model:
     plate = rated(motor, call.supply_now(), call.unit.hz)
     ohms = winding_ohms(call) if motor is call.motor else None
     fit, doubts = _fit(plate, ohms)
+    at, warm = conditions_of(call, plate, proof), warmth_of(call, proof)
     return Model(
         fit.at_hz(float(call.unit.hz or plate.hz)),
-        conditions_of(call, plate, proof),
+        at,
         (*plate.doubts, *doubts),
         heat_plate(motor),
+        None if warm is None else MeasuredWarmth(warm, at),
     )
 
 

@@ -118,17 +118,20 @@ WIRINGS: dict[str, Change] = {
 """What a wiring fault changes about a motor's conditions, where the model knows it."""
 
 
-def cost_of_wiring(faults: Iterable[str], call: Call, planned: bool) -> str:
+def cost_of_wiring(faults: Iterable[str], call: Call, planned: bool, volts: tuple[float, float] | None = None) -> str:
     """What the first wiring fault that the model knows costs the winding; empty where none does or the model is silent.
 
-    Args: faults, of the hook-up's check; planned, of the motor that is to be wired, else of the one that is there.
+    Args: faults, of the hook-up's check; planned, of the motor that is to be wired, else of the one that is there;
+    volts per turn as wired and as they should be, shares of the plate's, where a strap, a tap or a line is wrong.
     """
     change = next((WIRINGS[fault] for fault in faults if fault in WIRINGS), None)
     base = _right(call, proof=planned)
-    changed = change(base.conditions, call) if base and change else None
-    if base is None or changed is None:
+    if base is None or (change is None and volts is None):
         return ""
-    return _compared(heat_of(base), heat_of(replace(base, conditions=changed)))
+    wired, should = volts or (1.0, 1.0)
+    before = base.conditions.at_volts(should)
+    after = change(before, call) if change else before.at_volts(wired / should)
+    return "" if after is None else _compared(*(heat_of(replace(base, conditions=at)) for at in (before, after)))
 
 
 def usual_errors(uf: float, call: Call) -> list[tuple[str, str]]:
@@ -139,9 +142,11 @@ def usual_errors(uf: float, call: Call) -> list[tuple[str, str]]:
 
 
 def hotter_by(before: Heat, after: Heat) -> Range:
-    """How much hotter, K: the middles apart, by the share of the class that the motor uses at its plate (0.6 to 1)."""
+    """How much hotter, K: the middles apart, by the share of the class that the motor uses at its plate."""
     mid = after.winding_c.mid - before.winding_c.mid
-    return Range(0.6 / 0.8 * mid, mid, 1.0 / 0.8 * mid) if mid >= 0 else Range(1.0 / 0.8 * mid, mid, 0.6 / 0.8 * mid)
+    low, middle, high = before.rise_share.ends
+    ends = sorted((low / middle * mid, high / middle * mid))
+    return Range(ends[0], mid, ends[1])
 
 
 def _compared(before: Heat, after: Heat) -> str:

@@ -19,6 +19,8 @@ SHARES = (
     (5.0, "about four times"),
 )
 """Life in words by its middle, up to each share."""
+BY = {"": "", "ohms": ", narrowed by its hot and cold ohms", "shell": ", narrowed by its shell"}
+"""What narrowed a band, in words."""
 MANY = "over four times"
 
 
@@ -38,7 +40,7 @@ def heat_sentence(heat: Heat) -> str:
     around = f"at {heat.ambient_c:.0f} °C ambient" + (", assumed" if heat.ambient_assumed else "")
     if heat.burns:
         return f"The winding finds no balance {around}: it burns unless the overload opens."
-    return f"Winding {degrees_words(heat.winding_c)} {around}: {life_words(heat.life_of_plate)}."
+    return f"Winding {degrees_words(heat.winding_c)} {around}{BY[heat.narrowed_by]}: {life_words(heat.life_of_plate)}."
 
 
 def cost_sentence(hotter_k: Range, life: Range, burns: bool) -> str:

@@ -16,14 +16,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..judge.cooling import COPPER_C
 from ..machine.circuit import Floats, Windings, solve
-from ..machine.conditions import Conditions, Model
+from ..machine.conditions import Conditions, MeasuredWarmth, Model
 from ..machine.curves import swept_points
 from ..machine.expected import Factors, Range, band, running
 from ..machine.fit import Fit
@@ -31,6 +31,7 @@ from ..machine.heat_plate import HeatPlate
 from ..machine.load import Load
 from ..machine.operating_point import STATES, Feed, Points, operating_points
 from ..machine.rated import Rated
+from ..machine.warmth import Warmth
 from ..vocabulary import SweptQuantity
 from .table import constants
 
@@ -53,7 +54,7 @@ class Heat:
     """Winding and shell in C, life as a multiple of the plate's, the overload (None: there is none to open).
 
     `plate_c`: the winding at the plate's own point. `ambient_c` and whether it was assumed. `burns`: no balance below
-    400 C.
+    400 C. `rise_share`: how much of its class's rise the motor uses, `narrowed_by` what was measured, if anything.
     """
 
     winding_c: Range
@@ -64,6 +65,8 @@ class Heat:
     ambient_c: float
     ambient_assumed: bool
     burns: bool
+    rise_share: Range
+    narrowed_by: Literal["", "ohms", "shell"]
 
 
 def plate_ambient_c(plate: HeatPlate) -> float:
@@ -100,7 +103,7 @@ def life_of_plate(hotter_k: Range) -> Range:
 
 def heat_of(model: Model) -> Heat:
     """Heat and life of a model's motor under its conditions."""
-    return _heat(model.fit, model.conditions, model.heat)
+    return _heat(model.fit, model.conditions, model.heat, model.warmth)
 
 
 class _Losses(NamedTuple):
@@ -113,11 +116,12 @@ class _Losses(NamedTuple):
 
 
 @lru_cache(maxsize=1024)
-def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
+def _heat(fit: Fit, at: Conditions, plate: HeatPlate, warmth: MeasuredWarmth | None) -> Heat:
     table = constants()
     losses, points = _losses(fit, at)
     ambient = plate_ambient_c(plate) if at.ambient_c is None else at.ambient_c
-    share, exponent = table.plate.rise_share, table.air.exponent if plate.air_over else (0.0, 0.0, 0.0)
+    share, by = _rise_share(fit, plate, warmth)
+    exponent = table.air.exponent if plate.air_over else (0.0, 0.0, 0.0)
     rise = class_rise_k(plate) * _service(fit, plate)
     standing = bool(points.state[0] == STALLED)
 
@@ -153,6 +157,8 @@ def _heat(fit: Fit, at: Conditions, plate: HeatPlate) -> Heat:
         ambient_c=ambient,
         ambient_assumed=at.ambient_c is None,
         burns=burns,
+        rise_share=Range(*share),
+        narrowed_by=by,
     )
     return replace(heat, overload=_overload(heat, plate, float(losses.copper[0]), _copper_share(fit), standing))
 
@@ -176,7 +182,7 @@ def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
     lost = np.broadcast_to(np.maximum(points.solved.input_w - points.shaft_w, 0.0), x.shape)
     copper = np.broadcast_to(points.solved.copper_w, x.shape)
     total, row = _rated_losses(fit.windings, fit.rated)[1], constants()
-    rise = row.plate.rise_share[1] * class_rise_k(plate) * _service(fit, plate)
+    rise = _rise_share(fit, plate, model.warmth)[0][1] * class_rise_k(plate) * _service(fit, plate)
     exponent = row.air.exponent[1] if plate.air_over else 0.0
     speed = np.broadcast_to(np.abs(points.rpm), x.shape) / fit.rated.rpm
     cooled = _cooling(speed, x / 100 if over == "air_pct" else at.air, exponent, points.state)
@@ -184,6 +190,45 @@ def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
     ambient = x if over == "ambient_c" else noted
     other = np.maximum(lost - copper, 0.0) / total
     return temperature_c(ambient, rise * cooled, copper / total, other, plate_ambient_c(plate) + rise)
+
+
+@lru_cache(maxsize=256)
+def _rise_share(
+    fit: Fit, plate: HeatPlate, warmth: MeasuredWarmth | None
+) -> tuple[tuple[float, float, float], Literal["", "ohms", "shell"]]:
+    """Share of the class's rise that the motor uses: the usual 0.6 to 1, narrowed by what was measured of it.
+
+    The balance is solved for the share that gives the measured winding. What lies wholly outside the usual share
+    narrows nothing: something else heats the motor, or it had not run long enough.
+    """
+    usual = constants().plate.rise_share
+    if warmth is None or warmth.at.ambient_c is None:
+        return usual, ""
+    losses, points = _losses(fit, warmth.at)
+    shares = np.linspace(0.2, 1.4, 241)
+    rise = class_rise_k(plate) * _service(fit, plate) * shares
+    exponent = constants().air.exponent[1] if plate.air_over else 0.0
+    cooled = float(_cooling(losses.speed[:1], warmth.at.air, exponent, points.state[:1])[0])
+    copper, other = losses.copper[:1], losses.other[:1]
+    of_share = temperature_c(warmth.at.ambient_c, rise * cooled, copper, other, plate_ambient_c(plate) + rise)
+    low, middle, high = np.interp(_running_c(warmth.found, warmth.at.ambient_c), of_share, shares)
+    least, most = max(usual[0], low), min(usual[2], high)
+    if least >= most or (least, most) == (usual[0], usual[2]):
+        return usual, ""
+    wanted = float(middle) if warmth.found.by == "ohms" else usual[1]
+    return (float(least), min(max(wanted, float(least)), float(most)), float(most)), warmth.found.by
+
+
+def _running_c(found: Warmth, ambient_c: float) -> tuple[float, float, float]:
+    """The winding as it ran, C: hot ohms brought back to the moment power went off, a shell by its share."""
+    over = [max(c - ambient_c, 0.0) for c in (found.low_c, found.mid_c, found.high_c)]
+    if found.by == "shell":
+        return tuple(ambient_c + k / part for k, part in zip(over, reversed(constants().shell.share), strict=True))  # type: ignore[return-value]
+    row = constants().heating
+    lasts = [row.standing_slower * minutes for minutes in reversed(row.running_minutes)]
+    return tuple(
+        ambient_c + k * float(np.exp(found.minutes_off / minutes)) for k, minutes in zip(over, lasts, strict=True)
+    )  # type: ignore[return-value]
 
 
 def _cooling(speed: Floats, air: Floats | float, exponent: float, state: NDArray[np.int64]) -> Floats:
