@@ -51,6 +51,23 @@ def test_a_recording_is_kept_small_and_offers_its_speed_as_a_reading(client):
     assert "before, " in page
 
 
+def test_a_sisters_sound_is_laid_behind_and_is_no_reading_of_this_motor(client):
+    listened(client, recorded(), sister="yes")
+    page = client.get(f"/calls/{FERRY_ROOM}/path?link=running&kind=run_rpm").text
+    assert "Sister: 1075 rpm" in page
+    assert "Save 1075 rpm" not in page
+    answer = listened(client, recorded(1040)).text
+    assert "Save 1040 rpm" in answer
+    assert ">sister</text>" in answer
+    listened(client, recorded(1000))
+    call = client.get(f"/calls/{FERRY_ROOM}/path?link=running&kind=run_rpm").text
+    rows = re.findall(r'<td class="num">(\d+)</td>', call.split("sound-visits")[1].split("</table>")[0])
+    assert rows == ["1040", "1000"]
+    unit = re.search(r'href="(/log/units/\d+)"', client.get("/log?find=ferry").text)[1]
+    history = client.get(unit).text.split("by sound</h2>")[1].split("</table>")[0]
+    assert [rpm for rpm in ("1040", "1000", "1075") if rpm in history] == ["1040", "1000"]
+
+
 @pytest.mark.parametrize(
     ("data", "fields", "says"),
     [

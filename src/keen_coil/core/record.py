@@ -154,11 +154,11 @@ class KeptSound(Kept):
     """A recording as it was heard: the answer and its spectrum, not the sound itself.
 
     spectrum: dB over the background on a logarithmic axis (`sound/sketch.py`). stage: `proof` with the motor
-    that is in.
+    that is in, `sister` a like unit beside it, to compare with.
     """
 
     at: Moment
-    stage: Literal["found", "proof"] = "found"
+    stage: Literal["found", "proof", "sister"] = "found"
     blades: Annotated[int, Field(ge=2, le=80)]
     compressor_off: bool = False
     heard: SoundHeard

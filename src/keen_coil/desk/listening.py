@@ -7,8 +7,6 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import select
-
 from ..core.call import Call
 from ..core.errors import invalid
 from ..core.practice.score import Done
@@ -17,12 +15,12 @@ from ..core.sound.answer import SoundHeard
 from ..core.sound.asked import MOST_BLADES, bounds_for
 from ..core.sound.speed import Bounds
 from ..core.units import whole_number
-from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, open_call_view
 from .practice import practice_blades, unit_now
 from .practice_kept import add_done
+from .unit_sounds import SoundOfVisit, over_the_visits, role_of, sounds_of
 
 Stage = Literal["found", "proof"]
 BY_SOUND = ("run_rpm", "noise")
@@ -48,7 +46,7 @@ class SoundPanel:
     """What stands under the pad of speed and noise. `why_not` says why this motor cannot be heard, else empty.
 
     blades: as they were said last for this unit, else empty. latest: of this call and stage. before: an earlier one
-    of the unit, to lay it over.
+    of the unit, to lay it over; sister: the last of a like unit on this call. visits: every one, oldest first.
     """
 
     stage: Stage
@@ -56,6 +54,8 @@ class SoundPanel:
     blades: str
     latest: KeptSound | None
     before: KeptSound | None
+    sister: KeptSound | None
+    visits: list[SoundOfVisit]
     offers: list[Offer]
 
 
@@ -64,30 +64,24 @@ def sound_panel(db: Database, view: CallView, kind: str, stage: Stage) -> SoundP
     if kind not in BY_SOUND:
         return None
     mine = view.row.plan.sounds
-    every = [*_earlier(db, view), *mine]
+    with db.reading() as session:
+        role = role_of(view.row.motor.plate)
+        earlier = sounds_of(session, view.row.motor.unit_id, role, without=view.row.id)
+    every = [sound for sound in (*earlier, *mine) if sound.stage != "sister"]
     known = str(every[-1].blades) if every else practice_blades(view.row)
     latest = next((sound for sound in reversed(mine) if sound.stage == stage), None)
     before = next((sound for sound in reversed(every) if sound is not latest), None) if latest else None
+    sister = next((sound for sound in reversed(mine) if sound.stage == "sister"), None)
     return SoundPanel(
         stage=stage,
         why_not=_why_not(view.call, stage),
         blades=known,
         latest=latest,
         before=before,
+        sister=sister,
+        visits=over_the_visits(every),
         offers=_offers(latest) if latest else [],
     )
-
-
-def _earlier(db: Database, view: CallView) -> list[KeptSound]:
-    """Recordings of the unit's other calls, oldest first."""
-    with db.reading() as session:
-        plans = session.scalars(
-            select(tables.Call.plan)
-            .join(tables.Call.motor)
-            .where(tables.Motor.unit_id == view.row.motor.unit_id, tables.Call.id != view.row.id)
-            .order_by(tables.Call.id)
-        )
-        return [sound for plan in plans for sound in plan.sounds]
 
 
 def _why_not(call: Call, stage: Stage) -> str:
@@ -132,6 +126,11 @@ def asked_of(db: Database, call_id: int, fields: Mapping[str, str]) -> Bounds:
     return replace(bounds, compressor_off=off)
 
 
+def whose_of(fields: Mapping[str, str]) -> Literal["found", "proof", "sister"]:
+    """Whose sound a form sends: of a sister unit where it says so, else of this motor as found or as it is in."""
+    return "sister" if fields.get("sister") == "yes" and fields.get("stand_in") != "yes" else stage_of(fields)
+
+
 def stage_of(fields: Mapping[str, str]) -> Stage:
     """Whether a form is of the run test."""
     return "proof" if fields.get("stage") == "proof" else "found"
@@ -158,7 +157,13 @@ def practice_sound(db: Database, call_id: int, now: datetime) -> bytes:
 
 
 def keep_sound(
-    db: Database, call_id: int, context: ActContext, bounds: Bounds, stage: Stage, heard: SoundHeard, spectrum: str
+    db: Database,
+    call_id: int,
+    context: ActContext,
+    bounds: Bounds,
+    stage: Literal["found", "proof", "sister"],
+    heard: SoundHeard,
+    spectrum: str,
 ) -> None:
     """Keep what was heard with the call; of more than eight the oldest goes."""
     with act_on(db, call_id, context, "listen") as (_, row):

@@ -13,14 +13,15 @@ from ..core.errors import NotFound
 from ..core.judge.insulation import at_40_c
 from ..core.plates import Motor
 from ..core.readings import Reading
-from ..core.record import KeptGood
+from ..core.record import KeptGood, KeptSound
 from ..core.voltage import plate_amps
 from ..store import tables
 from ..store.database import Database
 from .log import Line, calls_as_lines, line_of
 from .settings import limits_in
+from .unit_sounds import role_of, sounds_of
 
-KINDS = ("run_amps_a", "capacitance_uf", "insulation_mohm")
+KINDS = ("run_amps_a", "capacitance_uf", "insulation_mohm", "run_rpm")
 
 
 @dataclass(frozen=True)
@@ -67,6 +68,7 @@ class UnitHistory:
     motors: list[MotorLine]
     lines: list[Line]
     trends: dict[str, list[Trend]]
+    sounds: dict[str, list[KeptSound]]
 
 
 def unit_history(db: Database, unit_id: int) -> UnitHistory:
@@ -80,7 +82,7 @@ def unit_history(db: Database, unit_id: int) -> UnitHistory:
             .where(tables.Unit.id == unit_id)
             .order_by(tables.Call.opened_at.desc(), tables.Call.id.desc())
         ).all()
-        roles = sorted({str(motor.plate.get("role") or "motor") for motor in unit.motors})
+        roles = sorted({role_of(motor.plate) for motor in unit.motors})
         trends = {role: _trends(session, unit, role) for role in roles}
         return UnitHistory(
             unit.id,
@@ -90,6 +92,7 @@ def unit_history(db: Database, unit_id: int) -> UnitHistory:
             [_motor(motor) for motor in unit.motors],
             [line_of(*row) for row in calls],
             {role: found for role, found in trends.items() if found},
+            {role: found for role in roles if (found := sounds_of(session, unit_id, role))},
         )
 
 
@@ -109,7 +112,7 @@ def _motor(row: tables.Motor) -> MotorLine:
 
 def _trends(session: Session, unit: tables.Unit, role: str) -> list[Trend]:
     """What was read of the motors of a role, oldest first; quantities read on fewer than two visits left out."""
-    mine = {motor.id: motor for motor in unit.motors if str(motor.plate.get("role") or "motor") == role}
+    mine = {motor.id: motor for motor in unit.motors if role_of(motor.plate) == role}
     rows = session.execute(
         select(
             tables.Call.motor_id, tables.Call.opened_at, tables.Reading.kind, tables.Reading.body, tables.Call.chosen
@@ -136,6 +139,7 @@ TITLES = {
     "run_amps_a": ("Amps", "A"),
     "capacitance_uf": ("Capacitance", "µF"),
     "insulation_mohm": ("Insulation at 40 C", "Mohm"),
+    "run_rpm": ("Speed", "rpm"),
 }
 
 
@@ -158,5 +162,6 @@ def _limits(session: Session, plate: Motor, supply_v: Any) -> dict[str, list[tup
     return {
         "run_amps_a": [] if amps is None else [(amps, "plate"), (amps * (1 + limits.amps_over_pct / 100), "limit")],
         "capacitance_uf": [] if uf is None else [(uf * (1 - share), "lowest"), (uf * (1 + share), "highest")],
+        "run_rpm": [] if plate.rpm is None else [(float(plate.rpm), "plate")],
         "insulation_mohm": [(limits.insulation_floor_mohm, "floor"), (limits.insulation_good_mohm, "good")],
     }

@@ -12,14 +12,35 @@ HARMONICS = 8
 NAMES = {"blade": "blades", "line": "line", "bearing": "bearing", "other": "other"}
 
 
+KINDS = ("should", "second-found", "third-found")
+"""Strokes of what lies behind the latest, in turn."""
+
+
 def sound_picture(panel: SoundPanel) -> Chart | None:
-    """The latest recording of the panel; None without one."""
-    latest = panel.latest
+    """The latest recording of the panel over the one before and the sister's; only the sister's where that is all."""
+    latest = panel.latest or panel.sister
     if latest is None:
         return None
+    behind = [(f"before, {_when(panel.before)}", panel.before)] if panel.before else []
+    behind += [("sister", panel.sister)] if panel.sister and panel.latest else []
+    return _over_each_other(latest, "now" if panel.latest else "sister", behind)
+
+
+def sounds_picture(sounds: list[KeptSound]) -> Chart | None:
+    """The last recordings of a unit over each other, one a day; None without two."""
+    own = {sound.at.astimezone().date(): sound for sound in sounds if sound.stage != "sister"}
+    last = [*own.values()][-1 - len(KINDS) :]
+    if len(last) < 2:
+        return None
+    return _over_each_other(last[-1], _when(last[-1]), [(_when(sound), sound) for sound in last[:-1]])
+
+
+def _over_each_other(latest: KeptSound, name: str, behind: list[tuple[str, KeptSound]]) -> Chart:
     most = _most_hz(latest)
-    series = [_series(panel.before, most, f"before, {_when(panel.before)}", "should")] if panel.before else []
-    series.append(_series(latest, most, "now", "found"))
+    series = [
+        _series(sound, most, says, kind) for (says, sound), kind in zip(behind, KINDS[: len(behind)], strict=True)
+    ]
+    series.append(_series(latest, most, name, "found"))
     says = "Sound: dB over the background by pitch. " + ", ".join(
         f"{tone.what} {tone.hz:.0f} Hz" for tone in latest.heard.tones[:6]
     )

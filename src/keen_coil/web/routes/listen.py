@@ -10,7 +10,7 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...desk.call_view import open_call_view
-from ...desk.listening import asked_of, heard_in, keep_sound, practice_sound, stage_of
+from ...desk.listening import asked_of, heard_in, keep_sound, practice_sound, stage_of, whose_of
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .path import path_page
 from .run_proof import run_proof_page
@@ -39,7 +39,7 @@ def listen_to(request: Request, call_id: RowId, form: Annotated[dict[str, str], 
         bounds = asked_of(db, call_id, form)
         data = recording_sent(request, call_id, form)
         heard, spectrum = request.app.state.workers.run(heard_in, data, bounds)
-        keep_sound(db, call_id, act_context(form), bounds, stage, heard, spectrum)
+        keep_sound(db, call_id, act_context(form), bounds, whose_of(form), heard, spectrum)
     except InvalidField as error:
         page = run_proof_page if stage == "proof" else path_page
         return page(request, open_call_view(db, call_id), form, 422, sound_faults=faults_by_field(error))

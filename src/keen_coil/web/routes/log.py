@@ -13,8 +13,10 @@ from ...core.units import whole_number
 from ...desk.follow_ups import as_calendar, open_follow_ups, settle
 from ...desk.log import figures, of_figure, search, title_of_figure
 from ...desk.unit_history import unit_history
+from ...desk.unit_sounds import over_the_visits
 from ..history_drawing import history_plot
 from ..page import RowId, act_context, checked_form, database, faults_by_field, page_number, redirect, render
+from ..sound_picture import sounds_picture
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -57,7 +59,8 @@ def show_unit(request: Request, unit_id: RowId) -> Response:
     """A unit over its visits."""
     found = unit_history(database(request), unit_id)
     plots = {role: [(trend, history_plot(trend)) for trend in trends] for role, trends in found.trends.items()}
-    return render(request, "unit.html", station="log", unit=found, plots=plots)
+    sounds = {role: (over_the_visits(kept), sounds_picture(kept)) for role, kept in found.sounds.items()}
+    return render(request, "unit.html", station="log", unit=found, plots=plots, sounds=sounds)
 
 
 @router.post("/log/follow-ups")
