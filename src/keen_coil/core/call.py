@@ -126,9 +126,11 @@ class Call(StrictModel):
 
     def once(self, key: Hashable, work_out: Callable[[], T]) -> T:
         """Something that follows from this call, worked out the first time it is asked for: a call never changes."""
-        if key not in self._worked_out:
-            self._worked_out[key] = work_out()
-        found: T = self._worked_out[key]
+        private: dict[str, Any] = self.__pydantic_private__ or {}  # by its attribute it takes ten times as long
+        kept = private["_worked_out"]
+        if key not in kept:
+            kept[key] = work_out()
+        found: T = kept[key]
         return found
 
     def without(self, out: frozenset[int]) -> Call:

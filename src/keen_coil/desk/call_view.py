@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
 from sqlalchemy import Select, String, bindparam, select, type_coerce
-from sqlalchemy.orm import joinedload, selectinload
+from sqlalchemy.orm import joinedload, raiseload, selectinload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from ..core.call import Call, read_call
 from ..core.diagnosis.assess import Assessment, assess
@@ -23,7 +24,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import WITH_PRACTICE
 from .practice_kept import named_of
-from .settings import limits_of, wished_limits
+from .settings import ShopUnits, chosen_units, limits_of, units_of, wished_limits
 from .swap_job import job_of
 from .whole_call import call_data
 
@@ -44,11 +45,15 @@ def _assessment_of(text: str, limits: Limits) -> Assessment:
 
 @dataclass(frozen=True)
 class CallView:
-    """A call with everything its pages need; what the core says is computed when asked for."""
+    """A call with everything its pages need; what the core says is computed when asked for.
+
+    `units` of the shop are there where the call was opened by its id.
+    """
 
     row: tables.Call
     text: str
     limits: Limits = DEFAULTS
+    units: ShopUnits | None = None
 
     @property
     def call(self) -> Call:
@@ -120,10 +125,15 @@ def call_view_of(row: tables.Call, limits: Limits = DEFAULTS) -> CallView:
 def open_call_view(db: Database, call_id: int) -> CallView:
     """The view of a call by its id. Raises `NotFound`."""
     with db.reading() as session:
-        found = session.execute(_BY_ID, {"call_id": call_id}, execution_options=WITH_PRACTICE).unique().one_or_none()
+        asked = {"call_id": call_id}
+        found = session.execute(_BY_ID, asked, execution_options=WITH_PRACTICE).unique().one_or_none()
         if found is None:
             raise NotFound(f"call {call_id}")
-        return call_view_of(found[0], limits_of(json.loads(found[1]) if found[1] else None))
+        row: tables.Call = found[0]
+        set_committed_value(row, "readings", session.scalars(_READINGS, asked).all())
+        set_committed_value(row, "steps", session.scalars(_STEPS, asked).all())
+        limits, units = (json.loads(kept) if kept else None for kept in found[1:])
+        return replace(call_view_of(row, limits_of(limits)), units=units_of(units))
 
 
 def whole_calls() -> Select[tables.Call]:
@@ -137,10 +147,25 @@ def whole_calls() -> Select[tables.Call]:
 
 
 _BY_ID = (
-    whole_calls()
-    # a few rows each at most: joined, they cost no query of their own
-    .options(joinedload(tables.Call.follow_ups), joinedload(tables.Call.parts), joinedload(tables.Call.practice_case))
+    select(tables.Call)
+    .options(
+        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
+        joinedload(tables.Call.technician),
+        # a few rows each at most: joined, they cost no query of their own
+        joinedload(tables.Call.follow_ups),
+        joinedload(tables.Call.parts),
+        joinedload(tables.Call.practice_case),
+        raiseload(tables.Call.readings),
+        raiseload(tables.Call.steps),
+    )
     .where(tables.Call.id == bindparam("call_id"))
-    .add_columns(type_coerce(wished_limits(), String))
+    .add_columns(type_coerce(wished_limits(), String), type_coerce(chosen_units(), String))
 )
-"""One call with its lists and the shop's limits; made once, for every page of a call asks it."""
+_READINGS = (
+    select(tables.Reading)
+    .options(joinedload(tables.Reading.technician))
+    .where(tables.Reading.call_id == bindparam("call_id"))
+    .order_by(tables.Reading.position)
+)
+_STEPS = select(tables.Step).where(tables.Step.call_id == bindparam("call_id")).order_by(tables.Step.id)
+"""One call with its lists, the shop's limits and its units; made once, for every page of a call asks them."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import time
+from typing import Any
 
 from sqlalchemy import ScalarSelect, select
 from sqlalchemy.orm import Session
@@ -60,9 +61,14 @@ class LimitRow:
 _UNITS = {"pct": "%", "ohm": "ohm", "mohm": "Mohm", "v": "V", "c": "C", "minutes": "min"}
 
 
-def wished_limits() -> ScalarSelect[dict[str, float] | None]:
+def wished_limits() -> ScalarSelect[dict[str, Any] | None]:
     """The limits that the shop has tightened, as a column beside whatever else is asked for."""
     return select(tables.Setting.value).where(tables.Setting.name == LIMITS).scalar_subquery()
+
+
+def chosen_units() -> ScalarSelect[dict[str, Any] | None]:
+    """The degrees and the currency that the shop has chosen, as a column beside whatever else is asked for."""
+    return select(tables.Setting.value).where(tables.Setting.name == UNITS).scalar_subquery()
 
 
 def limits_of(wished: dict[str, float] | None) -> Limits:
@@ -224,7 +230,12 @@ def save_shop_name(db: Database, context: ActContext, text: str) -> None:
 def shop_units(db: Database) -> ShopUnits:
     """The degrees and the currency of this shop."""
     with db.reading() as session:
-        kept = session.scalar(select(tables.Setting.value).where(tables.Setting.name == UNITS)) or {}
+        return units_of(session.scalar(select(chosen_units())))
+
+
+def units_of(chosen: dict[str, Any] | None) -> ShopUnits:
+    """Degrees and currency from what the shop has chosen."""
+    kept = chosen or {}
     return ShopUnits("C" if kept.get("degrees") == "C" else DEFAULT, str(kept.get("currency", ShopUnits.currency)))
 
 

@@ -6,7 +6,7 @@ import hashlib
 import secrets
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from types import MappingProxyType
 from typing import Annotated, Any
@@ -16,6 +16,7 @@ from fastapi import HTTPException, Request
 from fastapi import Path as PathParameter
 from itsdangerous import BadSignature, URLSafeSerializer
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
 from starlette.datastructures import FormData, UploadFile
 from starlette.responses import HTMLResponse, RedirectResponse, Response
 
@@ -44,7 +45,7 @@ from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
 from .auth_middleware import IN_COOKIE, account_of, is_open, may_manage
 from .help_texts import STATION_HELP, with_terms
-from .path_drawing import link_name
+from .path_drawing import Node, link_name
 
 HERE = Path(__file__).parent
 RowId = Annotated[int, PathParameter(ge=0, lt=2**63)]
@@ -71,6 +72,7 @@ def environment() -> Environment:
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
+        auto_reload=False,
     )
     env.globals |= {
         "symptom_names": SYMPTOMS,
@@ -80,6 +82,7 @@ def environment() -> Environment:
         "style_sheets": STYLE_SHEETS,
         "headline": headline,
         "link_name": link_name,
+        "node_link": node_link,
     }
     env.filters |= {
         "clock": clock,
@@ -101,6 +104,13 @@ def environment() -> Environment:
         "move": move_words,
     }
     return env
+
+
+@lru_cache(maxsize=4096)
+def node_link(node: Node, call_id: int, version_tag: str) -> Markup:
+    """A part of the drawn path as its link; few of them change with a reading, so each is written out once."""
+    written: Markup = environment().get_template("parts/node.html").module.link(node, call_id, version_tag)  # type: ignore[attr-defined]
+    return written
 
 
 def clock(moment: datetime | None) -> str:
@@ -289,7 +299,8 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
     had = session_of(request)
     session = had or secrets.token_urlsafe(24)
     theme = request.cookies.get(THEME_COOKIE, "")
-    units = shop_units(database(request))
+    call_view = context.get("call_view")
+    units = (call_view.units if call_view else None) or shop_units(database(request))
     page = request.app.state.templates.get_template(template).render(
         request=request,
         units=units,
@@ -301,7 +312,7 @@ def render(request: Request, template: str, status: int = 200, **context: Any) -
         account=account_of(request),
         may_manage=may_manage(request),
         linked=request.app.state.meter is not None,
-        world=world_of(database(request)),
+        world=lambda: world_of(database(request)),
         **{"faults": {}, "typed": {}, "station": "", "back": "", **context},
     )
     response = HTMLResponse(sentences(page, units.degrees), status)

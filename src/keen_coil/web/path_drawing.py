@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
+from ..core.call import Call
 from ..core.diagnosis.case import answer
 from ..core.diagnosis.parts import Part, parts_of
 from ..core.diagnosis.states import as_it_is_now
@@ -139,11 +140,31 @@ class Drawing:
     pieces: list[Piece]
 
 
-def draw(view: CallView, columns: int, chosen: Part | None) -> Drawing:
+@dataclass(frozen=True)
+class PartShown:
+    """A part with its state and the figure or word last read on it."""
+
+    part: Part
+    state: str
+    word: str
+
+
+def parts_shown(view: CallView) -> list[PartShown]:
+    """The parts of this unit's path as they stand: what every picture of it shows."""
+    call = as_it_is_now(view.call) if view.call.changes else view.call
+    found = []
+    for part in parts_of(view.call):
+        read = _readings(call, part)
+        state = _state(view, part, read)
+        found.append(PartShown(part, state, _word(view, part, state, read)))
+    return found
+
+
+def draw(view: CallView, parts: list[PartShown], columns: int, chosen: Part | None) -> Drawing:
     """The path of this unit in rows of so many parts."""
     width = WIDE if columns > 4 else NARROW
-    parts = parts_of(view.call)
-    way, control, aside = ([p for p in parts if p.place == place] for place in ("way", "control", "aside"))
+    shown = {row.part.key: row for row in parts}
+    way, control, aside = ([r.part for r in parts if r.part.place == place] for place in ("way", "control", "aside"))
     columns = max(len(row) for row in _rows(way, columns))
     step = width / columns
     nodes: list[Node] = []
@@ -154,14 +175,14 @@ def draw(view: CallView, columns: int, chosen: Part | None) -> Drawing:
             for above in _rows(control, columns):
                 start = _control_start(row, above, columns)
                 y += CONTROL_ROW
-                nodes += [_node(view, p, step * (start + i + 0.5), y - 61, step, chosen) for i, p in enumerate(above)]
-        nodes += [_node(view, p, step * (i + 0.5), y + 31, step, chosen) for i, p in enumerate(row)]
+                nodes += [_node(shown, p, step * (start + i + 0.5), y - 61, step, chosen) for i, p in enumerate(above)]
+        nodes += [_node(shown, p, step * (i + 0.5), y + 31, step, chosen) for i, p in enumerate(row)]
         y += ROW
     below = y + 17
     across = 3 if columns > 4 else 2
     for i, part in enumerate(aside):
         x = width / across * (i % across) + 36
-        nodes.append(_node(view, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
+        nodes.append(_node(shown, part, x, below + ASIDE_ROW * (i // across), 2 * (width / across - 20), chosen))
     height = below + ASIDE_ROW * ((len(aside) - 1) // across) + 30
     at = {node.part.key: node for node in nodes}
     return Drawing(
@@ -188,14 +209,13 @@ def _control_start(row: list[Part], above: list[Part], columns: int) -> int:
     return max(0, min(column - len(above) + 1, columns - len(above)))
 
 
-def _node(view: CallView, part: Part, x: float, y: float, step: float, chosen: Part | None) -> Node:
-    state = _state(view, part)
-    return Node(part, state, _word(view, part, state), x, y, step / 2 - 3, chosen == part)
+def _node(shown: dict[str, PartShown], part: Part, x: float, y: float, step: float, chosen: Part | None) -> Node:
+    row = shown[part.key]
+    return Node(part, row.state, row.word, x, y, step / 2 - 3, chosen == part)
 
 
-def _readings(view: CallView, part: Part) -> list[int]:
-    """Standing readings of the part's own test, as the unit is now."""
-    call = as_it_is_now(view.call) if view.call.changes else view.call
+def _readings(call: Call, part: Part) -> list[int]:
+    """Standing readings of the part's own test."""
     if part.key == "capacitor":
         return [i for i, r in call.standing(part.kind) if r.section != "herm"]
     if part.kind == "safety":
@@ -203,10 +223,10 @@ def _readings(view: CallView, part: Part) -> list[int]:
     return [i for i, r in call.standing(part.kind) if part.at in (None, r.place)]
 
 
-def _state(view: CallView, part: Part) -> str:
+def _state(view: CallView, part: Part, read: list[int]) -> str:
     """The state of a part: its link's, or that of its own reading where several parts share a link."""
     path: dict[str, LinkReport] = view.assessment.path
-    own = [view.assessment.judgements[i].state for i in _readings(view, part)]
+    own = [view.assessment.judgements[i].state for i in read]
     mine = _JUDGED.get(own[-1], "unproved") if own else "unproved"
     if part.link == RUNNING:
         return mine
@@ -225,9 +245,8 @@ def _carried(view: CallView, part: Part) -> bool:
     return not (part.key == "command" or (motor.role == "inducer" and part.key != "call"))
 
 
-def _word(view: CallView, part: Part, state: str) -> str:
+def _word(view: CallView, part: Part, state: str, found: list[int]) -> str:
     """The figure last read on a part, else its state in words."""
-    found = _readings(view, part)
     if not found or state == "not_applicable" or part.key in ("frame", "frame_ecm", "overload", "windings", "module"):
         return part.note if part.note and state == "unproved" else _STATE_WORDS[state]
     reading = view.call.readings[found[-1]]

@@ -137,6 +137,11 @@ class Case:
         return found
 
     @cached_property
+    def answered(self) -> set[str]:
+        """The questions that some reading answers."""
+        return {key.partition(".")[0] for key in self.signals}
+
+    @cached_property
     def signals(self) -> dict[str, Signal]:
         """The signals of the readings that count, by key; those of one key joined."""
         return _by_key(self.counting)

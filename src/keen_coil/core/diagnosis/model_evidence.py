@@ -6,6 +6,7 @@ known: p(readings | fault) = sum over its scenarios of share * mean of the produ
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
@@ -30,6 +31,7 @@ from .predicted import Predicted, predictions
 from .scenarios import SCENARIOS, shows
 
 Floats = NDArray[np.float64]
+ROOT_2_PI = math.sqrt(2 * math.pi)
 OUTLIER = 0.04
 """Share of readings that are anything at all: misread, another tap, a jaw around two leads."""
 SPREAD = {"whole": 0.05, "capacitor": 0.05, "winding": 0.05, "capacitor_v": 0.04}
@@ -103,10 +105,11 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
         r.quantity == "rpm" for r in reads
     )
     predicted = predictions(model.fit, model.conditions, moving)
-    density = {name: _density(reads, values, model) for name, values in predicted.items()}
+    broad = _broad(reads, model)
+    density = {name: _density(reads, values, model, broad) for name, values in predicted.items()}
     likelihood = {name: float(row.mean()) for name, row in density.items()}
-    likelihood["broad"] = _broad(reads, model)
-    likelihood["dead"] = _dead(reads, model)
+    likelihood["broad"] = broad
+    likelihood["dead"] = _dead(reads, model, broad)
     by_fault = {fault: sum(share * likelihood[name] for name, share in shows(fault, wheel)) for fault in faults}
     best = max(by_fault.values())
     should = expected(model)
@@ -152,14 +155,14 @@ def _synchronous(call: Call) -> float:
     return synchronous_speed(poles, call.unit.hz or hz) if poles else 0.0
 
 
-def _density(reads: tuple[Read, ...], predicted: Predicted, model: Model) -> Floats:
+def _density(reads: tuple[Read, ...], predicted: Predicted, model: Model, broad: float) -> Floats:
     """Density of the readings at each sample of a scenario, with a share of readings that are anything."""
     total = np.ones(len(predicted.values["whole"]))
     for row in reads:
         expected_ = predicted.values[row.quantity]
         spread = np.hypot(row.read.u / 2, _spread(row.quantity, expected_, model))
-        total = total * np.exp(-0.5 * ((row.read.mid - expected_) / spread) ** 2) / (spread * np.sqrt(2 * np.pi))
-    return np.asarray((1 - OUTLIER) * total + OUTLIER * _broad(reads, model))
+        total = total * np.exp(-0.5 * ((row.read.mid - expected_) / spread) ** 2) / (spread * ROOT_2_PI)
+    return np.asarray((1 - OUTLIER) * total + OUTLIER * broad)
 
 
 def _spread(quantity: str, value: Floats, model: Model) -> Floats:
@@ -180,17 +183,17 @@ def _range(quantity: str, model: Model) -> float:
 
 
 def _broad(reads: tuple[Read, ...], model: Model) -> float:
-    return float(np.prod([1 / _range(row.quantity, model) for row in reads]))
+    return math.prod(1 / _range(row.quantity, model) for row in reads)
 
 
-def _dead(reads: tuple[Read, ...], model: Model) -> float:
+def _dead(reads: tuple[Read, ...], model: Model, broad: float) -> float:
     """Density of the readings when no current flows."""
     total = 1.0
     for row in reads:
         least = {"rpm": NO_SPEED, "capacitor_v": NO_VOLTS}.get(row.quantity, NO_CURRENT * model.fit.rated.amps_a)
         spread = float(np.hypot(row.read.u / 2, least))
         total *= float(np.exp(-0.5 * (row.read.mid / spread) ** 2)) / (spread * float(np.sqrt(2 * np.pi)))
-    return (1 - OUTLIER) * total + OUTLIER * _broad(reads, model)
+    return (1 - OUTLIER) * total + OUTLIER * broad
 
 
 def _inside(reads: tuple[Read, ...], should: Expected) -> bool:

@@ -83,7 +83,8 @@ def next_tests(
     ]
     settled = verdict != "not_proved"
     if settled:
-        rows = [row for row in rows if _tells_of(_question(row, case), related(leading, belief, verdict))]
+        near = related(leading, belief, verdict)
+        rows = [row for row in rows if _tells_of(_question(row, case), near)]
     bits = gains(belief, ("runs", *dict.fromkeys(_question(row, case) for row in rows if _question(row, case))))
     settling = {
         question
@@ -300,7 +301,7 @@ def _open(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
     """Whether the test has not been made yet with an answer that holds, and is not ahead of what is proved."""
     if row.kind == "shell_c":
         return "shell.hot_still" in case.signals or bool(to_cool(case)) and not _shell_read(case)
-    answered = {key.partition(".")[0] for key in case.signals}
+    answered = case.answered
     if row.question == "winding":
         return not answered & {"winding"} or bool(to_cool(case)) or "winding.sum_off" in case.signals
     if (

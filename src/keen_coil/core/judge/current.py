@@ -224,8 +224,13 @@ def _beside(read: Span, should: Expected) -> str:
 
 def _background(reading: Reading, call: Call) -> Span | None:
     """Background as displayed beside this reading's lead; None when nobody read it."""
-    rows = [r for _, r in call.standing("background_amps_a", proof=reading.is_proof) if not r.wrong_power]
-    beside = [r for r in rows if (r.leg or "whole") == (reading.leg or "whole")] or rows
+    proof, leg = reading.is_proof, reading.leg or "whole"
+    return call.once(("background", proof, leg), lambda: _background_of(call, proof, leg))
+
+
+def _background_of(call: Call, proof: bool, leg: str) -> Span | None:
+    rows = [r for _, r in call.standing("background_amps_a", proof=proof) if not r.wrong_power]
+    beside = [r for r in rows if (r.leg or "whole") == leg] or rows
     return max(spans(beside[-1], call.meters), key=lambda span_: span_.mid) if beside else None
 
 

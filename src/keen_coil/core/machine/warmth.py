@@ -44,13 +44,16 @@ def warmth_of(call: Call, proof: bool) -> Warmth | None:
     Args: proof, of the motor that is in. It is taken as having run to its full warmth, half an hour; the ambient must
     have been noted.
     """
-    if call.unit.ambient_c is None:
-        return None
+    return None if call.unit.ambient_c is None else call.once(("warmth", proof), lambda: _warmth(call, proof))
+
+
+def _warmth(call: Call, proof: bool) -> Warmth | None:
     if proof:
         shell = _shell(call)
         if shell is not None or call.chosen_motor is not None:
             return shell
-    return _ohms(call) if _runs_by_itself(call) else None
+    ohms = _ohms(call)
+    return ohms if ohms is not None and _runs_by_itself(call) else None
 
 
 def _shell(call: Call) -> Warmth | None:

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.diagnosis.parts import Part, parts_of
+from ...core.diagnosis.parts import Part
 from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
 from ...core.units import whole_number
@@ -23,7 +23,7 @@ from ...desk.unit_changes import note_change, offered_after, take_back_change
 from ...store.database import Database
 from ..band import band_picture, judged_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
-from ..path_drawing import draw
+from ..path_drawing import PartShown, draw, parts_shown
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot
 from ..probe_pictures import picture_of
 from ..sound_picture import sound_picture
@@ -41,7 +41,8 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
         context = {"typed": practising.fields, **context}
     saved = whole_number(form.get("saved", ""), len(view.call.readings))
     nxt = view.assessment.next_tests[:1]
-    chosen = _part(view, pad)
+    parts = parts_shown(view)
+    chosen = _part(parts, pad)
     panel = sound_panel(database(request), view, pad.how.kind, "found")
     return station_page(
         request,
@@ -52,12 +53,12 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
         rows=ledger(view),
         saved=saved,
         saved_title=None if saved is None else title_of(view, saved),
-        wide=draw(view, 7, chosen),
-        narrow=draw(view, 4, chosen),
+        wide=draw(view, parts, 7, chosen),
+        narrow=draw(view, parts, 4, chosen),
         chosen=chosen,
         next_test=nxt[0] if nxt else None,
         next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
-        next_name=_next_name(view, nxt[0].kind, nxt[0].at) if nxt else "",
+        next_name=_next_name(parts, nxt[0].kind, nxt[0].at) if nxt else "",
         on_next_test=bool(nxt) and (pad.how.kind, pad.how.at) == (nxt[0].kind, nxt[0].at),
         probes=picture_of(pad.how.picture),
         plot=_plot(database(request), view, pad, saved),
@@ -71,18 +72,18 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
     )
 
 
-def _next_name(view: CallView, kind: str, at: str | None) -> str:
+def _next_name(parts: list[PartShown], kind: str, at: str | None) -> str:
     """The next test with the part it looks at, so that `look` says at what."""
     how = how_of(kind, at)
-    part = next((part.name for part in parts_of(view.call) if part.link == how.link and part.place != "control"), "")
+    part = next((p.part.name for p in parts if p.part.link == how.link and p.part.place != "control"), "")
     return how.name if not part or how.link in ("control", "running") or part in how.name else f"{part}, {how.name}"
 
 
-def _part(view: CallView, pad: Pad) -> Part | None:
+def _part(parts: list[PartShown], pad: Pad) -> Part | None:
     """The part of the drawing that the pad is about."""
-    parts = [part for part in parts_of(view.call) if part.link == pad.link]
-    exact = [part for part in parts if (part.kind, part.at) == (pad.how.kind, pad.how.at)]
-    return exact[0] if exact else parts[0] if parts else None
+    mine = [shown.part for shown in parts if shown.part.link == pad.link]
+    exact = [part for part in mine if (part.kind, part.at) == (pad.how.kind, pad.how.at)]
+    return exact[0] if exact else mine[0] if mine else None
 
 
 def _plot(db: Database, view: CallView, pad: Pad, saved: int | None) -> Plot | None:
