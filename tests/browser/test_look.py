@@ -177,12 +177,20 @@ def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_un
 
 
 WATCH = """() => {
-  window.reached = new Set(); window.unseen = [];
+  window.reached = new Set(); window.unseen = []; window.upward = []; window.last = null;
   const key = e => e.type === 'radio' ? 'radio ' + e.name : e;
   const seen = e => [e, e.nextElementSibling, e.closest('label')].some(x => x && getComputedStyle(x).outlineStyle !== 'none' && parseFloat(getComputedStyle(x).outlineWidth) >= 2)
     || [...e.querySelectorAll('.link-hit')].some(x => parseFloat(getComputedStyle(x).strokeWidth) >= 3);
+  const place = e => {
+    const box = (e.closest('label') || e).getBoundingClientRect();
+    return [['.strip', '.rail', 'aside', '.below', 'main'].find(part => e.closest(part)), box.left, box.top + scrollY, e.outerHTML.slice(0, 80)];
+  };
   document.addEventListener('focusin', event => {
     window.reached.add(key(event.target));
+    if (event.target === document.body || event.target.closest('.thumb-act')) return;
+    const here = place(event.target), before = window.last;
+    window.last = here;
+    if (before && before[0] === here[0] && here[2] < before[2] - 30 && here[1] < before[1] + 40) window.upward.push([before[3], here[3]]);
     if (event.target !== document.body && event.target.id !== 'main' && !seen(event.target)) window.unseen.push(event.target.outerHTML.slice(0, 120));
   });
 }"""
@@ -190,25 +198,38 @@ MISSED = """() => {
   const key = e => e.type === 'radio' ? 'radio ' + e.name : e;
   const shown = e => e.checkVisibility({contentVisibilityAuto: true}) && e.getClientRects().length && getComputedStyle(e).visibility !== 'hidden' && !e.disabled && e.tabIndex >= 0;
   const all = [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary')].filter(shown);
-  return [all.filter(e => !window.reached.has(key(e))).map(e => e.outerHTML.slice(0, 120)), window.unseen];
+  return [all.filter(e => !window.reached.has(key(e))).map(e => e.outerHTML.slice(0, 120)), window.unseen, window.upward];
 }"""
 
 
-@pytest.mark.parametrize(
-    "path",
-    [
-        "/",
-        f"/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf",
-        f"/calls/{FERRY_ROOM}/match",
-        f"/calls/{FERRY_ROOM}/hook-up?view=try",
-        f"/calls/{BREWHOUSE}/swap",
-        "/log",
-        "/practice",
-        f"/calls/{PRACTICE_CALL}/path?link=supply&kind=supply_v&at=unit",
-        "/settings",
-    ],
+STATIONS = (
+    f"/calls/{ROPE_WORKS}/arrive",
+    f"/calls/{ROPE_WORKS}/make-safe",
+    f"/calls/{FERRY_ROOM}/plates",
+    f"/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf",
+    f"/calls/{ROPE_WORKS}/finding",
+    f"/calls/{FERRY_ROOM}/match",
+    f"/calls/{ROPE_WORKS}/capacitor",
+    f"/calls/{FERRY_ROOM}/hook-up?view=try",
+    f"/calls/{BREWHOUSE}/swap",
+    f"/calls/{ROPE_WORKS}/run-proof",
+    f"/calls/{ROPE_WORKS}/hand-over",
 )
-def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
+PLACES = (
+    "/",
+    "/log",
+    "/lab",
+    "/practice",
+    f"/calls/{PRACTICE_CALL}/path?link=supply&kind=supply_v&at=unit",
+    "/settings",
+)
+TABBED = [(path, 390) for path in STATIONS] + [(path, 1280) for path in (*STATIONS[1::2], *PLACES)]
+"""On the phone all, where the order of the page is not that of its source; at a desk every other one."""
+
+
+@pytest.mark.parametrize(("path", "width"), TABBED)
+def test_the_keyboard_goes_through_everything_in_reading_order_and_is_seen(page, server, path, width):
+    page.set_viewport_size({"width": width, "height": 844})
     page.goto(server + path)
     look(page, WATCH)
     look(
@@ -216,12 +237,13 @@ def test_the_keyboard_reaches_everything_and_is_seen(page, server, path):
         "document.querySelectorAll('details').forEach(one => { one.open = true; }); document.querySelector('.skip').focus()",
     )
     for _ in range(
-        look(page, "document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 3
+        look(page, "document.querySelectorAll('a[href], button, input, select, textarea, summary').length") + 8
     ):
         page.keyboard.press("Tab")
-    missed, unseen = look(page, MISSED)
+    missed, unseen, upward = look(page, MISSED)
     assert missed == []
     assert unseen == []
+    assert upward == []
 
 
 def test_reduced_motion_is_respected(browser, server, watched):
