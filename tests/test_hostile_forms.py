@@ -177,6 +177,43 @@ def test_no_form_is_too_hostile(seed, demo_path):
     assert state_of(demo_path).sound
 
 
+def as_it_stands(form: Form) -> set[tuple[str, str]]:
+    """What a form would send as it stands on its page."""
+    ticks = ("checkbox", "radio")
+    return {(one.name, one.value) for one in form.fields if one.kind not in ticks or one.checked}
+
+
+def test_what_is_refused_stands_where_it_was_typed_with_all_beside_it(demo_path):
+    """No script is needed for it: a field that cannot be taken comes back with its page, and every other one too."""
+    chance, bad = random.Random(3), "zq 12,5 !?"
+    app = create_app(Settings(db=demo_path))
+    refused, seen = 0, set()
+    with TestClient(app, base_url="http://127.0.0.1", follow_redirects=False) as browser:
+        for path in [pages_of(path)[0] for path in (*SHOP_PAGES, *STATION_PAGES)]:
+            forms, _ = read_page(browser.get(path, follow_redirects=True).text)
+            for place, form in enumerate(forms):
+                typed = [one.name for one in form.fields if one.kind in ("text", "number", "textarea", "date", "time")]
+                action = form.action.split("?")[0]
+                for name in chance.sample(typed, min(len(typed), 3)):
+                    now, _ = read_page(browser.get(path, follow_redirects=True).text)
+                    if (action, name) in seen or place >= len(now) or now[place].action != form.action:
+                        continue
+                    seen.add((action, name))
+                    sent, files = filled(now[place], chance, most=6)
+                    sent = [(key, bad if key == name else value) for key, value in sent]
+                    answer = send(browser, now[place], sent, files)
+                    if answer.status_code != 422:
+                        continue
+                    refused += 1
+                    back = [row for row in read_page(answer.text)[0] if row.action.split("?")[0] == action]
+                    kept = next((as_it_stands(row) for row in back if name in row.names), set())
+                    pressed = {one.name for one in form.fields if one.kind == "button"} | {"csrf", "act_id", "version"}
+                    lost = {row for row in sent if row[1] and row[0] not in pressed} - kept
+                    assert lost == set(), (path, action, name)
+    app.state.db.close()
+    assert refused > 25
+
+
 ODD_IDS = (
     "0",
     "-1",

@@ -5,6 +5,7 @@ import json
 import pytest
 from playwright.sync_api import expect
 
+from keen_coil.desk.stations import STATIONS as STATIONS_OF_A_CALL
 from tests.demo_calls import (
     BREWHOUSE,
     FERRY_ROOM,
@@ -174,6 +175,34 @@ def test_no_two_labels_of_the_path_overlap_and_none_leaves_the_picture_in_any_un
                     for b in boxes[i + 1 :]:
                         apart = a[2] <= b[0] or b[2] <= a[0] or a[3] <= b[1] + 3 or b[3] <= a[1] + 3
                         assert apart, (call, width, a, b)
+
+
+def test_one_long_word_never_widens_a_page(page, server):
+    page.goto(server)
+    for label, word in (
+        ("Site", "W" * 120),
+        ("Unit", "N" * 120),
+        ("Technician", "T" * 80),
+        ("Customer reports", "Q" * 300),
+    ):
+        page.get_by_label(label, exact=True).fill(word)
+    page.get_by_label("Unit type, if it is new here").select_option("split_condenser")
+    page.get_by_text("condenser fan", exact=True).last.click()
+    page.get_by_role("button", name="Start call").click()
+    page.wait_for_url("**/arrive")
+    call = page.url.split("/calls/")[1].split("/")[0]
+    pages = [f"/calls/{call}/{station.key}" for station in STATIONS_OF_A_CALL]
+    for path in [
+        *pages,
+        f"/calls/{call}/record",
+        f"/calls/{call}/hand-over?for=shop",
+        "/",
+        "/log?find=wwww",
+        "/shelf/plan",
+    ]:
+        page.goto(server + path)
+        for width, (wide, outside) in look_at_widths(page, SIDEWAYS, (390, 1280)).items():
+            assert (wide <= width, outside) == (True, []), (path, width)
 
 
 WATCH = """() => {
