@@ -86,7 +86,7 @@ def test_in_one_hand_sliders_stand_under_the_picture(browser, server, watched):
         page = context.new_page()
         page.goto(server + "/lab?part=BW-118")
         chart = box_of(page.locator(".chart-narrow"))
-        slider = box_of(page.get_by_role("slider").first)
+        slider = box_of(page.locator("input[type=range]").first)
         table = box_of(page.locator("#lab-values"))
         assert chart["y"] + chart["height"] < slider["y"] < table["y"]
         assert slider["height"] >= 44
@@ -113,3 +113,32 @@ def test_a_slider_dragged_fast_ends_at_its_last_value(page, server):
     says = text_of(page.locator(".lab-says"))
     page.reload()
     expect(page.locator(".lab-says")).to_have_text(says)
+
+
+def test_a_chart_says_its_values_under_the_pointer_and_by_the_arrow_keys(page, server):
+    page.goto(server + f"/lab?call={ROPE_WORKS}&show=rpm&over=volts_v")
+    chart = page.locator(".chart-wide")
+    box = box_of(chart.locator("svg"))
+    page.mouse.move(box["x"] + 0.9 * box["width"], box["y"] + box["height"] / 2)
+    says = chart.locator(".readout-says")
+    expect(says).to_have_text(re.compile(r"^\d+(\.\d)? V: should be \d+; as found \d+ rpm$"))
+    at_right = text_of(says)
+    page.mouse.move(5, 5)
+    expect(says).to_have_text("")
+    chart.focus()
+    page.keyboard.press("End")
+    page.keyboard.press("PageDown")
+    expect(says).not_to_have_text(at_right)
+    expect(chart).to_have_attribute("aria-valuetext", text_of(says))
+    for path, first, then in (
+        ("/log/units/14", r"as (found|left): [\d.]+ A", r"as (found|left): [\d.]+ A"),
+        ("/practice/2", r"^before: \d+ %", r"^1, .+: \d+ %"),
+    ):
+        page.goto(server + path)
+        chart = page.locator("[data-readout]").first
+        chart.focus()
+        page.keyboard.press("Home")
+        expect(chart).to_have_attribute("aria-valuetext", re.compile(first))
+        page.keyboard.press("ArrowRight")
+        expect(chart).to_have_attribute("aria-valuetext", re.compile(then))
+        expect(chart.locator(".readout-line")).to_be_attached()

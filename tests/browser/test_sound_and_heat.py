@@ -24,7 +24,7 @@ def test_the_speed_is_heard_from_a_file_and_taken_as_a_reading(page, server):
     expect(page.locator("[data-sound-says]")).to_have_text("Ready. Press Listen.")
     page.get_by_role("button", name="Listen", exact=True).click()
     expect(page.locator(".sound-answer")).to_contain_text("1075 rpm")
-    expect(page.locator(".sound-picture")).to_have_attribute("aria-label", re.compile("blade 54 Hz"))
+    expect(page.locator(".sound .chart")).to_have_attribute("aria-label", re.compile("blade 54 Hz"))
     page.get_by_role("button", name=re.compile("Save 1075 rpm")).click()
     expect(page.locator(".misfit")).to_contain_text("Power is marked locked out")
 

@@ -6,9 +6,13 @@ import io
 import re
 import xml.etree.ElementTree as ET
 
+import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from keen_coil.core.machine.effects import QUESTIONS
+from keen_coil.core.units import fixed
 from keen_coil.web.chart import Mark, Series, Zone, chart
 from tests.demo_calls import COLD_STORE, FISH_CELLAR, GANNET_COTTAGE, READING_ROOM, ROPE_WORKS
 
@@ -181,3 +185,13 @@ def test_words_of_a_chart_stay_inside_it():
             assert left + length <= width + 8
             assert 0 < word.y < found.height
         assert [y for _, y, *_ in found.keys] == sorted(y for _, y, *_ in found.keys)
+
+
+@given(st.lists(st.floats(-50, 50), min_size=2, max_size=9), st.floats(0.01, 0.99))
+def test_what_a_chart_says_at_a_place_is_what_its_lines_show_there(values, share):
+    x = [10.0 * n for n in range(len(values))]
+    at = share * x[-1]
+    found = chart([Series("as found", x, values, "found")], "volts, V", "amps, A", [Mark(at, 0.0, "found", "")])
+    wanted = float(np.interp(at, x, values))
+    assert f"{at:.4g} V: as found {fixed(wanted)} A" in [stop.says for stop in found.stops]
+    assert all(found.top <= y <= found.bottom for stop in found.stops for y, _ in stop.dots)

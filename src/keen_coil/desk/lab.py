@@ -51,7 +51,7 @@ CONDITIONS = {
     "load": ("fan needs", "%"),
     "drag": ("drag", "%"),
     "air": ("air over it", "%"),
-    "around": ("air temperature", "°"),
+    "around": ("ambient", "°"),
 }
 LABELS = {
     **{name: label for name, (label, _) in PLATE.items()},

@@ -6,11 +6,17 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from ..core.units import fixed
 from .band import round_step
+from .readout import Stop, readout, with_unit
 
 LEFT, FOOT, PLOT = 54.0, 40.0, 220.0
 WIDE, NARROW = 720.0, 372.0
 ROW, FIRST_ROW = 22.0, 14.0
+STOPS = 33
+"""So many places along the axis can be asked."""
 LETTER = 7.4
 """About the width of a letter of the key."""
 
@@ -71,6 +77,12 @@ class Chart:
     width: float
     top: float
     bottom: float
+    stops: list[Stop]
+
+    @property
+    def readout(self) -> str:
+        """Its values along the axis, for pointer and keys."""
+        return readout(self.stops, self.top, self.bottom)
 
     @property
     def right(self) -> float:
@@ -132,7 +144,32 @@ def chart(
         width=width,
         top=top,
         bottom=bottom,
+        stops=[
+            Stop(px(x), _says_at(x, found, x_title, y_title), tuple((py(y), row.kind) for row, y in found))
+            for x in _asked_at(series, marks, counts)
+            if (found := _values_at(series, x))
+        ],
     )
+
+
+def _asked_at(series: list[Series], marks: Sequence[Mark], counts: bool) -> list[float]:
+    """Where a chart can be asked: evenly along its axis, and at its marks; where it counts, at each number."""
+    low, high = min(min(row.x) for row in series), max(max(row.x) for row in series)
+    if counts:
+        return sorted({float(x) for row in series for x in row.x})
+    even = {low + (high - low) * n / (STOPS - 1) for n in range(STOPS)}
+    return sorted(even | {mark.x for mark in marks if low <= mark.x <= high})
+
+
+def _values_at(series: list[Series], x: float) -> list[tuple[Series, float]]:
+    """The value of each line that reaches so far; between two points on the straight line."""
+    return [(row, float(np.interp(x, row.x, row.y))) for row in series if min(row.x) <= x <= max(row.x)]
+
+
+def _says_at(x: float, found: list[tuple[Series, float]], x_title: str, y_title: str) -> str:
+    values = "; ".join(f"{row.name} {fixed(y)}" if row.name else fixed(y) for row, y in found)
+    unit = y_title.rpartition(", ")[2]
+    return f"{with_unit(x_title, f'{x:.4g}')}: {values} {unit}"
 
 
 def _way(points: list[tuple[float, float]]) -> str:

@@ -8,6 +8,7 @@ from ..core.units import fixed
 from ..desk.unit_history import Point, Trend
 from .page import day
 from .pictures import Line, Plot, Text
+from .readout import Stop
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, FOOT = 372.0, 190.0, 84.0, 12.0, 20.0, 30.0
 LOG_LOW, LOG_HIGH = 0.1, 1000.0
@@ -42,7 +43,16 @@ def history_plot(trend: Trend) -> Plot:
     texts += [_said(points[0], x, y), _said(points[-1], x, y)]
     texts += [Text(LEFT, HEIGHT - 8, day(first), "start"), Text(WIDTH - RIGHT, HEIGHT - 8, day(last), "end")]
     read = ", ".join(f"{day(p.at)} {_figure(p.value)}" for p in points[:40])
-    return Plot(WIDTH, HEIGHT, lines, texts, f"{trend.title} over the visits, {trend.unit}: {read}")
+    stops = [
+        Stop(
+            x(p),
+            f"{day(p.at)}, {'as left' if p.left else 'as found'}: {_figure(p.value)}"
+            + ("" if math.isinf(p.value) else f" {trend.unit}"),
+            ((y(p.value), "found"),),
+        )
+        for p in points
+    ]
+    return Plot(WIDTH, HEIGHT, lines, texts, f"{trend.title} over the visits, {trend.unit}: {read}", stops)
 
 
 def _scale(trend: Trend):  # type: ignore[no-untyped-def]

@@ -48,7 +48,7 @@ OVER_NAMES = {
     "load_pct": "fan",
     "drag_pct": "drag",
     "air_pct": "air",
-    "ambient_c": "air temperature",
+    "ambient_c": "ambient",
 }
 STATE_SAYS: dict[RunState, str] = {
     "starts_and_runs": "starts and runs",

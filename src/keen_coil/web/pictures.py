@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..core.judge.pairs import Tap, standing_pairs, taps
 from ..core.units import fixed
 from ..desk.call_view import CallView
 from ..desk.history import Visit
+from .readout import Stop, readout
 
 
 @dataclass(frozen=True)
@@ -32,13 +33,19 @@ class Line:
 
 @dataclass(frozen=True)
 class Plot:
-    """A picture: lines and words in a box, and what it says to who does not see it."""
+    """A picture: lines and words in a box, and what it says to who does not see it; `stops` where it can be asked."""
 
     width: float
     height: float
     lines: list[Line]
     texts: list[Text]
     says: str
+    stops: list[Stop] = field(default_factory=list)
+
+    @property
+    def readout(self) -> str:
+        """Its values along the axis, for pointer and keys."""
+        return readout(self.stops, 0.0, self.height)
 
 
 _COIL = "a9 9 0 0 1 18 0a9 9 0 0 1 18 0a9 9 0 0 1 18 0a9 9 0 0 1 18 0"

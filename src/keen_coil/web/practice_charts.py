@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.practice.score import Step
+from ..core.readings import KINDS
 from ..desk.practice_cases import Progress
 from .pictures import Line, Plot, Text
+from .readout import Stop
 
 ROW, BAR, THICK = 38.0, 330.0, 9.0
 WIDTH, HEIGHT, LEFT, TOP, FOOT = 640.0, 150.0, 52.0, 14.0, 26.0
@@ -77,4 +79,9 @@ def replay_chart(steps: list[Step]) -> Plot | None:
         Text(x(n) + wide / 2, HEIGHT - 7, str(n) if n else "before", "middle") for n in range(0, len(shares), every)
     ]
     said = ", ".join(f"{n}: {100 * step.truth:.0f} %" for n, step in enumerate(steps, start=1))
-    return Plot(WIDTH, HEIGHT, lines, texts, f"Chance of what was really so after each reading. {said}")
+    named = ["before", *(f"{n}, {KINDS[step.kind].title} {step.value}" for n, step in enumerate(steps, start=1))]
+    stops = [
+        Stop(x(n) + wide / 2, f"{name}: {100 * share:.0f} %", ((y(share), "found"),))
+        for n, (name, share) in enumerate(zip(named, shares, strict=True))
+    ]
+    return Plot(WIDTH, HEIGHT, lines, texts, f"Chance of what was really so after each reading. {said}", stops)

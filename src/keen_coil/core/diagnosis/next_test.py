@@ -123,9 +123,8 @@ def next_tests(
 
 def _completes(row: FieldTest, case: Case) -> bool:
     """Whether with this reading it is seen to run well: the right way, and within its plate."""
-    keys = set(case.signals)
-    amps = bool({"amps.good", "legs.even"} & keys)
-    return (row.kind == "run_amps_a" and "turns.right" in keys) or (row.kind == "turns_way" and amps)
+    amps = bool({"amps.good", "legs.even"} & set(case.signals))
+    return (row.kind == "run_amps_a" and "turns.right" in case.signals) or (row.kind == "turns_way" and amps)
 
 
 def related(leading: str | None, belief: Belief, verdict: str) -> frozenset[str]:
@@ -303,7 +302,7 @@ def _open(row: FieldTest, case: Case, path: dict[str, LinkReport]) -> bool:
         return "shell.hot_still" in case.signals or bool(to_cool(case)) and not _shell_read(case)
     answered = case.answered
     if row.question == "winding":
-        return not answered & {"winding"} or bool(to_cool(case)) or "winding.sum_off" in case.signals
+        return "winding" not in answered or bool(to_cool(case)) or "winding.sum_off" in case.signals
     if (
         row.question == "ground"
         and "megger.good" in case.signals
