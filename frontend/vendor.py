@@ -10,7 +10,7 @@ HERE = Path(__file__).parent
 MODULES = HERE / "node_modules"
 TARGET = HERE.parent / "src/keen_coil/web/static/vendor"
 FILES = {
-    "bootstrap/dist/css/bootstrap.min.css": "bootstrap.min.css",
+    "bootstrap/dist/css/bootstrap-reboot.min.css": "bootstrap-reboot.min.css",
     "bootstrap/LICENSE": "bootstrap.LICENSE.txt",
     "htmx.org/dist/htmx.min.js": "htmx.min.js",
     "htmx.org/LICENSE": "htmx.LICENSE.txt",
@@ -40,7 +40,7 @@ def main() -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     for source, name in FILES.items():
         shutil.copyfile(MODULES / source, TARGET / name)
-    css = TARGET / "bootstrap.min.css"
+    css = TARGET / "bootstrap-reboot.min.css"
     css.write_text(re.sub(r"\s*/\*# sourceMappingURL=.*?\*/", "", css.read_text(encoding="utf-8")), encoding="utf-8")
     (TARGET / "icons.svg").write_text(sprite(), encoding="utf-8")
 

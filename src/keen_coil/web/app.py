@@ -62,6 +62,7 @@ from .routes import (
     run_proof,
     shelf,
     sign_in,
+    style,
     swap,
     van,
     view,
@@ -103,6 +104,7 @@ _PAGES = (
     practice,
     settings_page,
     sign_in,
+    style,
     phone,
     install,
     first_run,
@@ -146,6 +148,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(HeadAsGet)
     app.add_middleware(SecurityHeaders)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*HOSTS, *settings.names])
+    app.include_router(style.router, include_in_schema=False)
     app.mount("/static", StaticFiles(directory=HERE / "static"))
     app.include_router(api.router)
     for page in _PAGES:

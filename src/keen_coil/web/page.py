@@ -79,7 +79,6 @@ def environment() -> Environment:
         "station_help": STATION_HELP,
         "field_help": HELP,
         "state_names": STATE_NAMES,
-        "style_sheets": STYLE_SHEETS,
         "headline": headline,
         "link_name": link_name,
         "node_link": node_link,
@@ -131,28 +130,6 @@ def day(on: date) -> str:
     return f"{on:%b} {on.day}, {on.year}"
 
 
-STYLE_SHEETS = (
-    "tokens",
-    "base",
-    "layout",
-    "components",
-    "board",
-    "plates",
-    "path",
-    "sound",
-    "finding",
-    "match",
-    "capacitor",
-    "hook_up",
-    "swap",
-    "record",
-    "log",
-    "shelf",
-    "lab",
-    "practice",
-    "settings",
-)
-"""In this order: what all screens share, then one file a group of screens."""
 STATE_NAMES = {"done": "done", "part": "begun", "todo": "to do", "not_needed": "not needed"}
 """States of a station as they are read aloud."""
 
