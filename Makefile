@@ -17,7 +17,7 @@ demo: .venv/run.stamp
 	$(PY) -m keen_coil serve --port $(PORT)
 
 test: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium ngspice poppler-utils $(PANGO) $(CAMERA)
+	@bash scripts/debian_packages.sh chromium-headless-shell ngspice poppler-utils $(PANGO) $(CAMERA)
 	@command -v java >/dev/null || bash scripts/debian_packages.sh default-jre-headless
 	@$(MAKE) --no-print-directory frontend/node_modules/.package-lock.json
 	$(MAKE) --no-print-directory check
@@ -39,11 +39,11 @@ check: .venv/dev.stamp
 	.venv/bin/djlint src/keen_coil/web/templates --lint --quiet
 
 shots: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium
+	@bash scripts/debian_packages.sh chromium-headless-shell
 	PYTHONPATH=. $(PY) scripts/shots.py
 
 bench: .venv/dev.stamp
-	@bash scripts/debian_packages.sh chromium $(PANGO) $(CAMERA) $(FACES)
+	@bash scripts/debian_packages.sh chromium-headless-shell $(PANGO) $(CAMERA) $(FACES)
 	$(PY) -m pytest bench -n 0 -q -s
 
 vendor:

@@ -145,7 +145,8 @@ def test_first_visit(say, tmp_path):
         time.sleep(0.01)
     sizes = {}
     with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        shell = shutil.which("chromium-headless-shell")
+        browser = play.chromium.launch(executable_path=shell, args=["--no-sandbox", "--disable-gpu"])
         page = browser.new_page()
         client = page.context.new_cdp_session(page)
         client.send("Network.enable")

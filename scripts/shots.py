@@ -94,7 +94,8 @@ def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         server, address = serve(Path(folder))
-        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+        shell = shutil.which("chromium-headless-shell")
+        browser = play.chromium.launch(executable_path=shell, args=["--no-sandbox", "--disable-gpu"])
         shoot(browser, address, unit_with_history(Path(folder)))
         browser.close()
         server.should_exit = True

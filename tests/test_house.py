@@ -79,7 +79,10 @@ def test_vendored_files_are_those_of_the_lock():
     lock = json.loads((ROOT / "frontend/package-lock.json").read_text())["packages"]
     vendor = ROOT / "src/keen_coil/web/static/vendor"
     assert f'version:"{lock["node_modules/htmx.org"]["version"]}"' in (vendor / "htmx.min.js").read_text()
-    assert f"Bootstrap Reboot v{lock['node_modules/bootstrap']['version']}" in (vendor / "bootstrap-reboot.min.css").read_text()
+    assert (
+        f"Bootstrap Reboot v{lock['node_modules/bootstrap']['version']}"
+        in (vendor / "bootstrap-reboot.min.css").read_text()
+    )
     assert lock["node_modules/@alpinejs/csp"]["version"] in (vendor / "alpine-csp.min.js").read_text()
     assert len(list(vendor.glob("*.LICENSE.txt"))) == 5
 

@@ -27,7 +27,7 @@ CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
     """Debian's Chromium, not a downloaded one."""
-    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": CHROMIUM}
+    return {**browser_type_launch_args, "executable_path": shutil.which("chromium-headless-shell"), "args": CHROMIUM}
 
 
 @pytest.fixture

@@ -11,7 +11,7 @@ from typing import Any
 from playwright.sync_api import Error, Locator, Page, expect
 
 PATIENCE_S = 30
-BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added"
+BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added, .part-coming"
 
 
 def settled(page: Page) -> None:

@@ -11,23 +11,15 @@
     if (alpineAsked || !document.querySelector("[data-x-data]")) return;
     alpineAsked = true;
     delete window.fence;
-    document.head.append(Object.assign(document.createElement("script"), { src: alpine }));
+    const page = document.documentElement, script = document.createElement("script");
+    page.classList.add("part-coming");
+    script.onload = script.onerror = function () { page.classList.remove("part-coming"); };
+    script.src = alpine;
+    document.head.append(script);
   }
 
   document.addEventListener("alpine:init", function () {
     window.Alpine.prefix("data-x-");
-    window.Alpine.data("pad", function () {
-      return {
-        step(by) {
-          const turns = this.$refs.turns;
-          turns.value = Math.min(100, Math.max(1, (parseInt(turns.value, 10) || 1) + by));
-          turns.dispatchEvent(new Event("input", { bubbles: true }));
-          this.$refs.value.dispatchEvent(new Event("input", { bubbles: true }));
-        },
-        more() { this.step(1); },
-        fewer() { this.step(-1); },
-      };
-    });
     // a slider and its number field, each follows the other; the field is what is sent
     window.Alpine.data("slider", function () {
       return {
@@ -178,6 +170,17 @@
   document.addEventListener("htmx:afterSwap", function () {
     const now = document.querySelector("#told input[name=csrf]");
     if (now) document.querySelectorAll("input[name=csrf]").forEach(function (field) { field.value = now.value; });
+  });
+
+  // the turns through the clamp, one more or one fewer
+  document.addEventListener("click", function (event) {
+    const key = event.target.closest && event.target.closest("[data-turns]");
+    if (!key) return;
+    const turns = key.form.elements.turns;
+    turns.value = Math.min(100, Math.max(1, (parseInt(turns.value, 10) || 1) + Number(key.dataset.turns)));
+    [turns, key.form.querySelector("input[name=value]")].filter(Boolean).forEach(function (field) {
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    });
   });
 
   // a usual value tapped into its field; a photograph that is sent once it is chosen
