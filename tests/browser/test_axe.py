@@ -16,6 +16,12 @@ EXTRA = ("label-content-name-mismatch",)
 ALL = {"resultTypes": ["violations"], "rules": {rule: {"enabled": True} for rule in EXTRA}}
 ATTIC = "Object.assign(document.documentElement.dataset, {theme: 'attic', bsTheme: 'dark'})"
 """A theme changes the colours of the same page, nothing else."""
+DEPRECATED = """() => {
+  const watching = new ReportingObserver(() => {}, {types: ['deprecation'], buffered: true});
+  watching.observe();
+  return watching.takeRecords().map(report => report.body.id + ' ' + report.body.sourceFile);
+}"""
+"""Calls that a browser is about to drop, made by any script of the page."""
 SHORTER = "document.querySelectorAll('tbody').forEach(body => [...body.rows].slice(30).forEach(row => row.remove()))"
 """The rows of a long table are made by the same lines of its template."""
 LOOKS = [("daylight", DESK, PAGES[::4]), ("attic", DESK, PAGES[2::4]), ("attic", HAND, PAGES[1::4])]
@@ -43,4 +49,5 @@ def test_axe_finds_nothing_and_nothing_scrolls_sideways(browser, server, watched
                 page.set_viewport_size({"width": size[0], "height": size[1]})
             look(page, f"{SHORTER}; {ATTIC if theme == 'attic' else ''}")
             found += [(path, size[0], theme, *one) for one in violations(page)]
+            found += [(path, size[0], one) for one in look(page, DEPRECATED)]
     assert found == []
