@@ -148,16 +148,17 @@ def test_the_cooling_step_waits_until_a_hand_can_rest_on_it_or_the_air_is_as_war
     assert minutes_to_cool(hotter) >= minutes
 
 
-def warm_call(share, meter_u=0.005, off=1.0, **readings):
+def warm_call(share, meter_u=0.005, off=1.0, hot_at="2026-07-01T10:00:00Z", **readings):
     """A condenser fan whose rise is a share of its class's, with hot and cold ohms of one pair read on it."""
     looked = {"air_path": "clear", "spin": "free", "run_rpm": 1075} | readings
     rows = [{"kind": kind, "value": value} for kind, value in looked.items()]
     cold = {"kind": "winding_ohm", "pair": ["black", "white"], "value": 40.0, "u": meter_u, "temperature_c": 24}
+    cold["taken_at"] = "2026-07-01T12:00:00Z"
     call = make_call(*rows, cold, motor={**MOTOR, "role": "condenser_fan"}, unit={"ambient_c": 30, "supply_v": 230})
     model = model_of(call)
     runs = heat_of(replace(model, conditions=replace(model.conditions, load_low=1.0))).winding_c
     at = runs.low + (runs.high - runs.low) * (share - 0.6) / 0.4
-    hot = {"kind": "winding_ohm", "pair": ["white", "black"], "u": meter_u, "minutes_off": off}
+    hot = {"kind": "winding_ohm", "pair": ["white", "black"], "u": meter_u, "minutes_off": off, "taken_at": hot_at}
     value = 40.0 * (234.5 + at) / (234.5 + 24)
     return make_call(
         *rows,
@@ -169,9 +170,9 @@ def warm_call(share, meter_u=0.005, off=1.0, **readings):
 
 
 @settings(max_examples=25, deadline=None)
-@given(share=st.floats(0.62, 0.95))
-def test_hot_and_cold_ohms_narrow_the_rise_of_a_motor_that_nothing_else_heats(share):
-    call, at = warm_call(share)
+@given(share=st.floats(0.62, 0.95), hot_at=st.sampled_from(["2026-07-01T10:00:00Z", "2026-07-01T13:00:00Z"]))
+def test_hot_and_cold_ohms_narrow_the_rise_of_a_motor_that_nothing_else_heats(share, hot_at):
+    call, at = warm_call(share, hot_at=hot_at)
     usual, found = (heat_of(replace(model_of(call), warmth=warm)) for warm in (None, model_of(call).warmth))
     assert found.narrowed_by == "ohms"
     assert found.winding_c.low <= at <= found.winding_c.high

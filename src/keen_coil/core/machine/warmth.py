@@ -12,7 +12,7 @@ from typing import Literal
 
 from ..call import Call
 from ..judge.cooling import ALUMINIUM_C, COPPER_C, copper_temperature, minutes_off
-from ..readings import Reading, minutes_between
+from ..readings import Reading
 from ..uncertainty import span
 
 SOON_MINUTES = 10.0
@@ -91,9 +91,9 @@ def _ohms(call: Call) -> Warmth | None:
 
 
 def _against(call: Call, cold: Reading, hot: Reading, constant: float) -> Warmth | None:
-    """One pair; None where it was read late, or the meter cannot tell the two readings apart."""
+    """One pair, in either order; None where the hot one was read late or the meter cannot tell the two apart."""
     off = minutes_off(call, hot)
-    if off is None or off > SOON_MINUTES or (minutes_between(cold, hot) or 0.0) < 0:
+    if off is None or off > SOON_MINUTES:
         return None
     at, r_cold, r_hot = (
         float(cold.temperature_c or 0),
