@@ -85,13 +85,16 @@ def test_twenty_technicians(say, tmp_path):
         server.wait()
     one = statistics.median(took for _, took in alone.took)
     took = sorted(t for someone in everybody for _, t in someone.took)
+    own = sorted(took for _, took in alone.took)
+    own_p95 = own[int(0.95 * len(own))]
     errors = Counter(error for someone in everybody for error in someone.errors)
     p95 = took[int(0.95 * len(took))]
     say(
         f"load: {PEOPLE} technicians, {len(took)} answers in {LASTS_S:.0f} s over {CALLS} calls, errors {dict(errors) or 'none'}"
     )
     say(
-        f"load: median {1000 * statistics.median(took):.0f} ms, p95 {1000 * p95:.0f} ms, one alone median {1000 * one:.0f} ms: p95 is {p95 / one:.1f} times (aim 5)"
+        f"load: median {1000 * statistics.median(took):.0f} ms, p95 {1000 * p95:.0f} ms, one alone median {1000 * one:.0f} ms, p95 {1000 * own_p95:.0f} ms:"
+        f" p95 is {p95 / own_p95:.1f} times the p95 alone (aim 3), {p95 / one:.1f} times the median alone"
     )
     for act in ACTS:
         mine = sorted(t for someone in everybody for name, t in someone.took if name == act)

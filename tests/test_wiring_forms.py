@@ -1,5 +1,7 @@
 """Wiring as it is entered: plate's words, its diagram, speeds by mode; one tick at Hook-up and Swap; the card."""
 
+import re
+
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -237,3 +239,10 @@ def test_words_of_other_kinds_are_shown_in_every_view(db, kind, view):
     shown = hookup_station.hookup_view(open_call_view(db, call_id), view)
     assert not shown.faults
     assert shown.leads.names[:2] == ["a", "b"]
+
+
+def test_a_tap_is_called_by_its_own_number_whatever_its_output_asks_for(client):
+    wires = "wire.black=board.heat&wire.red=board.cool"
+    page = client.get(f"/calls/{SCHOOL_FURNACE}/hook-up?view=try&{wires}").text
+    rows = re.sub(r"<[^>]*>", " ", page.split("bench-modes")[1].split("</table>")[0])
+    assert "not named, speed 1 board COOL red (speed 3)" in " ".join(rows.split())

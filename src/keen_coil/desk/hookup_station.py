@@ -66,6 +66,12 @@ class HookupView:
     wires: list[Join] = field(default_factory=list)
     laid: list[Join] = field(default_factory=list)
 
+    def fed_words(self, leads: list[str]) -> str:
+        """Leads that an output feeds, a speed tap with its own number: `red (speed 3), white`."""
+        ends = dict(self.leads.leads) if self.leads is not None else {}
+        taps = {lead: next((end[6:] for end in ends.get(lead, ()) if end.startswith("main.s")), "") for lead in leads}
+        return ", ".join(f"{lead} (speed {tap})" if tap else lead for lead, tap in taps.items())
+
 
 def hookup_view(
     call_view: CallView, view: View, school: str | None = None, typed: Mapping[str, str] | None = None
