@@ -5,15 +5,13 @@ from __future__ import annotations
 import json
 import os
 import shutil
-import socket
 import subprocess
-import sys
-import time
 
 import httpx
 import pytest
 from tests.demo_calls import FERRY_ROOM, SCHOOL_GYM
 
+from bench.server import serving
 from keen_coil.desk.demo import build_demo
 
 PROGRAM = os.environ.get("LIGHTHOUSE") or shutil.which("lighthouse")
@@ -31,19 +29,10 @@ FLAGS = "--no-sandbox --disable-gpu --disable-background-networking"
 @pytest.mark.skipif(not PROGRAM, reason="no lighthouse on this machine: set LIGHTHOUSE to it")
 def test_lighthouse(say, tmp_path):
     build_demo(tmp_path / "demo.db")
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        port = found.getsockname()[1]
-    serve = [sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(tmp_path / "demo.db")]
-    server = subprocess.Popen(serve, stdout=subprocess.DEVNULL)
-    try:
+    with serving(tmp_path / "demo.db") as (address, _):
         for page in PAGES:
-            address = f"http://127.0.0.1:{port}{page}"
-            _wait_for(address)
-            say(f"lighthouse {page}: {_scores(address)} (aim 99 each)")
-    finally:
-        server.terminate()
-        server.wait()
+            httpx.get(address + page, follow_redirects=True)  # the first time a page is made its templates are read
+            say(f"lighthouse {page}: {_scores(address + page)} (aim 99 each)")
 
 
 def _scores(address):
@@ -54,13 +43,3 @@ def _scores(address):
     return ", ".join(
         f"{name} {100 * row['score']:.0f}" if row["score"] is not None else f"{name} none" for name, row in rows
     )
-
-
-def _wait_for(address):
-    for _ in range(400):
-        try:
-            httpx.get(address)
-            return
-        except httpx.TransportError:
-            time.sleep(0.05)
-    raise TimeoutError(address)

@@ -5,10 +5,7 @@ from __future__ import annotations
 import os
 import random
 import re
-import socket
 import statistics
-import subprocess
-import sys
 import threading
 import time
 from collections import Counter
@@ -18,6 +15,7 @@ from tests.calls import make_call
 from tests.conftest import stamp
 
 from bench.many_calls import fill
+from bench.server import serving
 from keen_coil.desk.call_files import import_call
 from keen_coil.store.database import Database
 
@@ -53,16 +51,7 @@ def test_twenty_technicians(say, tmp_path):
     fill(db, CALLS)
     calls = [import_call(db, stamp(0), make_call(), f"call {n}.call.json") for n in range(PEOPLE + 1)]
     db.close()
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        port = found.getsockname()[1]
-    server = subprocess.Popen(
-        [sys.executable, "-m", "keen_coil", "serve", "--port", str(port), "--db", str(tmp_path / "load.db")],
-        stdout=subprocess.DEVNULL,
-    )
-    address = f"http://127.0.0.1:{port}"
-    try:
-        _wait_for(address)
+    with serving(tmp_path / "load.db") as (address, pid):
         alone = Technician(address, calls[-1], random.Random(1))
         for _ in range(2):
             for act in ACTS:
@@ -75,14 +64,11 @@ def test_twenty_technicians(say, tmp_path):
         for thread in threads:
             thread.start()
         time.sleep(SETTLED_S)
-        settled = _memory_mb(server.pid)
+        settled = _memory_mb(pid)
         for thread in threads:
             thread.join()
-        grown = 100 * (_memory_mb(server.pid) / settled - 1)
+        grown = 100 * (_memory_mb(pid) / settled - 1)
         alone.pause(ALONE // 2)
-    finally:
-        server.terminate()
-        server.wait()
     one = statistics.median(took for _, took in alone.took)
     took = sorted(t for someone in everybody for _, t in someone.took)
     own = sorted(took for _, took in alone.took)
@@ -104,16 +90,6 @@ def test_twenty_technicians(say, tmp_path):
             )
     say(f"load: memory {settled:.0f} MB after {SETTLED_S:.0f} s, {grown:+.1f} % at the end (aim under 10)")
     assert not errors
-
-
-def _wait_for(address):
-    for _ in range(400):
-        try:
-            httpx.get(address)
-            return
-        except httpx.TransportError:
-            time.sleep(0.05)
-    raise TimeoutError(address)
 
 
 def _memory_mb(pid):

@@ -150,6 +150,10 @@ class KeptSwap(Kept):
     marks: Annotated[dict[Text, Text], Field(max_length=40)] = {}
 
 
+SoundOf = Literal["found", "proof", "sister"]
+"""Whose sound: the motor as found, the one that is in, or a sister unit's."""
+
+
 class KeptSound(Kept):
     """A recording as it was heard: the answer and its spectrum, not the sound itself.
 
@@ -158,7 +162,7 @@ class KeptSound(Kept):
     """
 
     at: Moment
-    stage: Literal["found", "proof", "sister"] = "found"
+    stage: SoundOf = "found"
     blades: Annotated[int, Field(ge=2, le=80)]
     compressor_off: bool = False
     heard: SoundHeard

@@ -136,11 +136,16 @@ def open_call_view(db: Database, call_id: int) -> CallView:
         return replace(call_view_of(row, limits_of(limits)), units=units_of(units))
 
 
+_WHERE_AND_WHO = (
+    joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
+    joinedload(tables.Call.technician),
+)
+
+
 def whole_calls() -> Select[tables.Call]:
     """Calls with all that their pages show, in as few queries as there are lists."""
     return select(tables.Call).options(
-        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
-        joinedload(tables.Call.technician),
+        *_WHERE_AND_WHO,
         selectinload(tables.Call.readings).joinedload(tables.Reading.technician),
         selectinload(tables.Call.steps),
     )
@@ -149,8 +154,7 @@ def whole_calls() -> Select[tables.Call]:
 _BY_ID = (
     select(tables.Call)
     .options(
-        joinedload(tables.Call.motor).joinedload(tables.Motor.unit).joinedload(tables.Unit.site),
-        joinedload(tables.Call.technician),
+        *_WHERE_AND_WHO,
         # a few rows each at most: joined, they cost no query of their own
         joinedload(tables.Call.follow_ups),
         joinedload(tables.Call.parts),

@@ -64,7 +64,6 @@ class HookupView:
     turn_round: str = ""
     heat_says: str = ""
     wires: list[Join] = field(default_factory=list)
-    laid: list[Join] = field(default_factory=list)
 
     def fed_words(self, leads: list[str]) -> str:
         """Leads that an output feeds, a speed tap with its own number: `red (speed 3), white`."""
@@ -101,7 +100,7 @@ def _heat_says(found: HookupView, call: Call) -> str:
         return ""
     planned = found.view != "found"
     wrong = [item.fault for item in found.check.findings]
-    volts = volts_per_turn(call, found.motor, found.leads, found.laid, planned) if found.check.solved else None
+    volts = volts_per_turn(call, found.motor, found.leads, found.wires, planned) if found.check.solved else None
     return cost_of_wiring(wrong, call, planned, volts)
 
 
@@ -182,7 +181,7 @@ def _must_be(path: str, terminal: str) -> None:
 def _draw(found: HookupView, wires: list[Join]) -> None:
     if found.leads is None:
         return
-    found.laid = wires
+    found.wires = wires
     found.goes = {wire.lead: wire.terminal for wire in reversed(wires) if wire.lead}
     shown = [name for name in found.terminals if name.startswith(("switch", "board.c", "capacitor"))]
     found.drawing = lay_out(found.leads, wires, shown)

@@ -10,7 +10,7 @@ from typing import Literal
 from ..core.call import Call
 from ..core.errors import invalid
 from ..core.practice.score import Done
-from ..core.record import MOST_SOUNDS, KeptSound
+from ..core.record import MOST_SOUNDS, KeptSound, SoundOf
 from ..core.sound.answer import SoundHeard
 from ..core.sound.asked import MOST_BLADES, bounds_for
 from ..core.sound.speed import Bounds
@@ -126,7 +126,7 @@ def asked_of(db: Database, call_id: int, fields: Mapping[str, str]) -> Bounds:
     return replace(bounds, compressor_off=off)
 
 
-def whose_of(fields: Mapping[str, str]) -> Literal["found", "proof", "sister"]:
+def whose_of(fields: Mapping[str, str]) -> SoundOf:
     """Whose sound a form sends: of a sister unit where it says so, else of this motor as found or as it is in."""
     return "sister" if fields.get("sister") == "yes" and fields.get("stand_in") != "yes" else stage_of(fields)
 
@@ -161,7 +161,7 @@ def keep_sound(
     call_id: int,
     context: ActContext,
     bounds: Bounds,
-    stage: Literal["found", "proof", "sister"],
+    stage: SoundOf,
     heard: SoundHeard,
     spectrum: str,
 ) -> None:

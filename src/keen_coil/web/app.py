@@ -104,7 +104,6 @@ _PAGES = (
     practice,
     settings_page,
     sign_in,
-    style,
     phone,
     install,
     first_run,

@@ -113,7 +113,7 @@ def _main(circuit: Circuit, motor: Motor) -> Iterator[Finding]:
     volts = across(circuit, a, b)
     if volts is not None and volts < SAME_V:
         yield finding("no_return", _lines_text(circuit, a))
-    elif volts is not None and motor.volts and not _window(motor.volts, volts):
+    elif volts is not None and motor.volts and not in_window(motor.volts, volts):
         yield finding("wrong_strapping", f"The main winding gets {volts:.0f} V, its plate says {motor.volts}.")
 
 
@@ -173,7 +173,8 @@ def _strapping(circuit: Circuit, motor: Motor, coils: list[Coil]) -> Iterator[Fi
         yield from _open_main(circuit, coils)
 
 
-def _window(plate: str, volts: float) -> bool:
+def in_window(plate: str, volts: float) -> bool:
+    """Whether volts belong to one of a plate's connections."""
     return any(low <= volts <= high for low, high in (r.window() for r in ranges(plate)))
 
 

@@ -11,7 +11,7 @@ from ..voltage import is_low_connection, range_for, ranges
 from .circuit import Circuit, circuit, outputs
 from .laying import tap_of_each
 from .leads import MotorLeads
-from .structure import across, fed_span, halves_in
+from .structure import across, fed_span, halves_in, in_window
 from .terminals import Join
 
 
@@ -49,11 +49,10 @@ def _in_mode(call: Call, motor: Motor, laid: Circuit, active: str | None) -> Vol
         return VoltsPerTurn(0.5 if low else 2.0)
     span = fed_span(laid, coils)
     volts = None if span is None else across(laid, *span)
-    connection = None if motor.volts is None else range_for(motor.volts, laid.supply_v) or ranges(motor.volts)[0]
-    if not volts or connection is None:
+    if not volts or motor.volts is None:
         return None
-    inside = any(low <= volts <= high for low, high in (row.window() for row in ranges(str(motor.volts))))
-    share = 1.0 if inside else volts / connection.high
+    connection = range_for(motor.volts, laid.supply_v) or ranges(motor.volts)[0]
+    share = 1.0 if in_window(motor.volts, volts) else volts / connection.high
     return _of_taps(call, laid, active, share) if laid.leads.taps else VoltsPerTurn(share)
 
 

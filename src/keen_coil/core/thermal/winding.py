@@ -37,6 +37,7 @@ from .table import constants
 
 MOST_C = 400.0
 """Above this the winding has burnt, whatever the figure."""
+NarrowedBy = Literal["", "ohms", "shell"]
 LEAST_AIR = 0.05
 """Cooling by the room alone, as a share of the plate's air."""
 STALLED = STATES.index("stalled")
@@ -66,7 +67,7 @@ class Heat:
     ambient_assumed: bool
     burns: bool
     rise_share: Range
-    narrowed_by: Literal["", "ohms", "shell"]
+    narrowed_by: NarrowedBy
 
 
 def plate_ambient_c(plate: HeatPlate) -> float:
@@ -195,7 +196,7 @@ def winding_curve(model: Model, over: SweptQuantity, x: Floats) -> Floats:
 @lru_cache(maxsize=256)
 def _rise_share(
     fit: Fit, plate: HeatPlate, warmth: MeasuredWarmth | None
-) -> tuple[tuple[float, float, float], Literal["", "ohms", "shell"]]:
+) -> tuple[tuple[float, float, float], NarrowedBy]:
     """Share of the class's rise that the motor uses: the usual 0.6 to 1, narrowed by what was measured of it.
 
     The balance is solved for the share that gives the measured winding. What lies wholly outside the usual share
@@ -219,16 +220,15 @@ def _rise_share(
     return (float(least), min(max(wanted, float(least)), float(most)), float(most)), warmth.found.by
 
 
-def _running_c(found: Warmth, ambient_c: float) -> tuple[float, float, float]:
+def _running_c(found: Warmth, ambient_c: float) -> list[float]:
     """The winding as it ran, C: hot ohms brought back to the moment power went off, a shell by its share."""
     over = [max(c - ambient_c, 0.0) for c in (found.low_c, found.mid_c, found.high_c)]
     if found.by == "shell":
-        return tuple(ambient_c + k / part for k, part in zip(over, reversed(constants().shell.share), strict=True))  # type: ignore[return-value]
+        return [ambient_c + k / part for k, part in zip(over, reversed(constants().shell.share), strict=True)]
     row = constants().heating
     lasts = [row.standing_slower * minutes for minutes in reversed(row.running_minutes)]
-    return tuple(
-        ambient_c + k * float(np.exp(found.minutes_off / minutes)) for k, minutes in zip(over, lasts, strict=True)
-    )  # type: ignore[return-value]
+    back = [float(np.exp(found.minutes_off / minutes)) for minutes in lasts]
+    return [ambient_c + k * factor for k, factor in zip(over, back, strict=True)]
 
 
 def _cooling(speed: Floats, air: Floats | float, exponent: float, state: NDArray[np.int64]) -> Floats:
