@@ -17,6 +17,7 @@ from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
 from keen_coil.desk.archive import LogNotEmpty
 from keen_coil.desk.field_messages import message
 from keen_coil.desk.first_run import NotTheDemo
+from keen_coil.desk.lineage import OlderCopy
 from keen_coil.desk.shelf_import import ShelfChanged
 from keen_coil.formats.pdf import PdfUnavailable
 from keen_coil.settings import Settings
@@ -30,7 +31,15 @@ from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork
 FAILURES = {
     422: [invalid("rpm", "fast", "a number"), NoModel(invalid("motor", "ecm", "psc").errors), TooMuchWork("9", "8")],
     404: [NotFound("call 7"), NotTaken(404, "/nowhere", "Not Found")],
-    409: [StaleVersion(1, 2), CallClosed(), LogNotEmpty(3), ShelfChanged(), RefusedNow("one", "none"), NotTheDemo()],
+    409: [
+        StaleVersion(1, 2),
+        CallClosed(),
+        LogNotEmpty(3),
+        ShelfChanged(),
+        RefusedNow("one", "none"),
+        NotTheDemo(),
+        OlderCopy("", 0, True),
+    ],
     303: [DuplicateSubmission(1)],
     403: [SignInRefused()],
     400: [BadCertificate("--key", Path("a.key"), "the key that belongs to a.crt")],

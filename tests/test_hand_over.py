@@ -201,7 +201,18 @@ def test_a_call_file_carries_the_whole_record_there_and_back(db, call_id):
     act(db, call_id, hand_over.close_call, {"finish": "finished", "fitted": "Motor", "take.TM-4027": "1"})
     given = call_files.export_call(open_call_view(db, call_id))
     with db.writing() as session:
-        for table in ("part_used", "follow_up", "step", "reading", "act", "call", "motor", "unit", "site"):
+        for table in (
+            "stock_movement",
+            "part_used",
+            "follow_up",
+            "step",
+            "reading",
+            "act",
+            "call",
+            "motor",
+            "unit",
+            "site",
+        ):
             session.connection().exec_driver_sql(f"delete from {table}")  # noqa: S608
     back = call_files.import_call(db, stamp(0), read_call(given), "x.call.json")
     sheet = open_call_view(db, back)

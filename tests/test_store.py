@@ -94,15 +94,19 @@ def test_a_file_of_any_earlier_version_is_brought_up_with_its_data(tmp_path, dum
     with sqlite3.connect(path) as old:
         old.executescript(dump.read_text(encoding="utf-8"))
         old.execute("insert into site (id, name) values (1, 'Rope works')")
-        old.execute("insert into unit (id, site_id, name, plate) values (1, 1, 'north', '{}')")
+        names, values = (", uid", ", 'known'") if dump.stem >= "0010" else ("", "")
         around = "around" if dump.stem < "0008" else "installation"
-        old.execute(f"insert into motor (id, unit_id, plate, {around}) values (1, 1, '{{\"rpm\": 1090}}', '{{}}')")  # noqa: S608
-        old.execute(
-            "insert into call (id, motor_id, opened_at, version, complaint, meters) values (1, 1, '2026-01-01 10:00:00', 1, '{}', '{}')"
-        )
-        old.execute(
-            'insert into reading (call_id, position, kind, body) values (1, 0, \'spin\', \'{"kind": "spin", "value": "free"}\')'
-        )
+        for table, columns, row in (
+            ("unit", "id, site_id, name, plate", "1, 1, 'north', '{}'"),
+            ("motor", f"id, unit_id, plate, {around}", """1, 1, '{"rpm": 1090}', '{}'"""),
+            (
+                "call",
+                "id, motor_id, opened_at, version, complaint, meters",
+                "1, 1, '2026-01-01 10:00:00', 1, '{}', '{}'",
+            ),
+            ("reading", "call_id, position, kind, body", """1, 0, 'spin', '{"kind": "spin", "value": "free"}'"""),
+        ):
+            old.execute(f"insert into {table} ({columns}{names}) values ({row}{values})")  # noqa: S608
     db = Database(path)
     sheet = open_call_view(db, 1)
     assert sheet.call.motor.rpm == 1090

@@ -242,6 +242,21 @@ class RecordPart(Kept):
     booked_at: Moment
 
 
+Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{8}-[0-9a-f]{4}-7[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}$")]
+"""A UUID of version 7."""
+
+
+class Identities(Kept):
+    """What a call and what hangs on it are known by everywhere, in the order in which they stand in the file."""
+
+    call: Uid
+    unit: Uid
+    motor: Uid
+    readings: Annotated[list[Uid], Field(max_length=2000)] = []
+    follow_ups: Annotated[list[Uid], Field(max_length=100)] = []
+    parts: Annotated[list[Uid], Field(max_length=200)] = []
+
+
 class CallRecord(Kept):
     """Where, who, when; plan, steps, follow-ups, parts, outcome. `readings_by` names who took each reading."""
 
@@ -262,3 +277,4 @@ class CallRecord(Kept):
     follow_ups: Annotated[list[RecordFollowUp], Field(max_length=100)] = []
     parts: Annotated[list[RecordPart], Field(max_length=200)] = []
     readings_by: Annotated[list[Text | None], Field(max_length=2000)] = []
+    identities: Identities | None = None

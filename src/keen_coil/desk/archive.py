@@ -9,32 +9,39 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime
 from typing import IO, Any
 
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel
 from sqlalchemy import JSON, Boolean, Date, Float, Integer, LargeBinary, delete, func, insert, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.errors import InvalidField, KeenCoilError, field_errors, invalid
-from ..core.limits import tightened
-from ..core.match.catalogue import CatalogueMotor
-from ..core.plates import Motor, Unit
-from ..core.practice.case import Case
-from ..core.practice.kept import KeptDone, KeptLeads
-from ..core.practice.score import Score
+from ..core.errors import InvalidField, KeenCoilError, invalid
 from ..formats.archive import Archive, Column, Table, open_archive, write_archive
 from ..formats.van_csv import VanPart
 from ..store import tables
+from ..store.columns import uid_of
 from ..store.database import Database, take_over
+from ..store.replica_tables import REPLICA_TABLES
 from ..store.sqlite_errors import explain
 from .acts import WITH_PRACTICE, ActContext, record_act
 from .call_view import call_view_of, whole_calls
+from .held_values import HELD, check_setting, hold
+from .lineage import start_anew
 from .photographs import MEDIA_TYPE
 from .progress import ProgressCallback, no_progress
-from .settings import LIMITS
+from .replica_values import UID
+from .stock import count_uncounted
 
 CHUNK = 400
-LEFT_OUT = ("import_draft", "account", "sign_in", "sign_in_failure")
-"""No part of the log: files that are looked at before they are brought in, and who may sign in."""
+FIRST_UIDS_MS = 1_767_225_600_000
+"""What identities say of when they were made that an archive without any is given: the start of 2026."""
+LEFT_OUT = (
+    "import_draft",
+    "account",
+    "sign_in",
+    "sign_in_failure",
+    *(table.__tablename__ for table in REPLICA_TABLES),
+)
+"""No part of the log: files that are looked at before they are brought in, who may sign in, what this replica knows."""
 _STORED = [table for table in tables.Table.metadata.sorted_tables if table.name not in LEFT_OUT]
 _TYPES: tuple[tuple[type[Any], str], ...] = (
     (JSON, "object"),
@@ -64,13 +71,16 @@ def _type_of(column: Any) -> str:
     return next((name for kind, name in _TYPES if isinstance(column.type, kind)), "string")
 
 
-SINCE: dict[str, int] = {"practice": 2, "practice_file": 2}
+SINCE: dict[str, int] = {"practice": 2, "practice_file": 2, "stock_movement": 6}
 """Tables that came after the first version of the format."""
 SINCE_COLUMN: dict[tuple[str, str], tuple[int, str]] = {
     ("unit", "practice"): (2, "false"),
     ("call", "practice"): (2, "false"),
     ("call", "changes"): (3, "{}"),
     ("part_used", "source"): (5, ""),
+    ("unit", "joined_into"): (6, ""),
+    ("motor", "joined_into"): (6, ""),
+    **{(name, "uid"): (6, "") for name in ("unit", "motor", "call", "reading", "follow_up", "part_used", "photograph")},
 }
 """Columns that came later: the version, and what rows of earlier archives have in them."""
 
@@ -172,6 +182,8 @@ def import_log(
                 session.execute(delete(table))
             for table in _STORED:
                 take_over(session, table)
+            start_anew(session)
+            count_uncounted(session, context)
         return calls
 
 
@@ -206,38 +218,31 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
     path = f"{table.name}.csv: row {number}"
     for stored, column, text in zip(_in_file(table), LAYOUTS[table.name].columns, cells, strict=True):
         row[stored.name] = _value(column, text, stored.nullable, f"{path}.{column.name}")
-    for name, model in _HELD.get(table.name, {}).items():
+    for name, model in HELD.get(table.name, {}).items():
         if row[name] is not None:
-            _hold(model, row[name], f"{path}.{name}")
+            hold(model, row[name], f"{path}.{name}")
     for column in table.columns:
         if isinstance(column.type, tables.Typed) and row[column.name] is not None:
-            row[column.name] = _hold(column.type.model, row[column.name], f"{path}.{column.name}")
+            row[column.name] = hold(column.type.model, row[column.name], f"{path}.{column.name}")
+    if "uid" in row:
+        row["uid"] = _identity(row["uid"], archive, f"{table.name} {row['id']}", path)
     if table is tables.Photograph.__table__:
         row["content"] = _picture(archive, row, path)
-    if table is tables.Setting.__table__ and row["name"] == LIMITS:
-        try:
-            tightened(row["value"])
-        except (ValueError, TypeError, KeyError) as error:
-            raise invalid(f"{path}.value", row["value"], str(error) or "limits that were tightened") from None
+    if table is tables.Setting.__table__:
+        check_setting(row["name"], row["value"], path)
     if table is tables.VanPart.__table__:
-        _hold(VanPart, {key: value for key, value in row.items() if key != "van" and value is not None}, path)
+        told = {key: value for key, value in row.items() if key not in ("van", "quantity") and value is not None}
+        hold(VanPart, told, path)
     return row
 
 
-_HELD: dict[str, dict[str, type[BaseModel]]] = {
-    "unit": {"plate": Unit},
-    "motor": {"plate": Motor},
-    "catalogue_motor": {"plate": CatalogueMotor},
-    "practice": {"case": Case, "done": KeptDone, "leads": KeptLeads, "score": Score},
-    "practice_file": {"case": Case},
-}
-
-
-def _hold(model: type[BaseModel], value: Any, path: str) -> BaseModel:
-    try:
-        return model.model_validate(value)
-    except ValidationError as error:
-        raise InvalidField(field_errors(error, path)) from None
+def _identity(uid: str, archive: Archive, name: str, path: str) -> str:
+    """The identity of a row; of an archive that has none one that is the same whenever it comes."""
+    if uid == "":
+        return uid_of(FIRST_UIDS_MS, f"{archive.digest} {name}")
+    if not UID.fullmatch(uid):
+        raise invalid(f"{path}.uid", uid[:40], "an identity (UUID version 7)")
+    return uid
 
 
 def _value(column: Column, text: str, nullable: bool, path: str) -> Any:

@@ -12,6 +12,7 @@ from ..store import tables
 from ..store.database import Database
 from .acts import WITH_PRACTICE, ActContext, record_act
 from .archive import LAYOUTS
+from .lineage import start_anew
 
 WORLD = "world"
 DEMO, OWN = "demo", "own"
@@ -71,6 +72,7 @@ def start_own_shop(db: Database, context: ActContext) -> None:
         for name in reversed(LAYOUTS):
             session.execute(delete(tables.Table.metadata.tables[name]), execution_options=WITH_PRACTICE)
         session.expunge_all()
+        start_anew(session)
         session.merge(tables.Setting(name=WORLD, value={"is": OWN}, changed_at=context.now))
         record_act(session, context, "start_own_shop", None)
 

@@ -15,6 +15,7 @@ from ..core.record import KeptOutcome
 from ..core.swap.table import GOES_IN
 from ..core.units import whole_number
 from ..store import tables
+from ..store.columns import uid_of
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
@@ -24,6 +25,7 @@ from .moves_done import moves_done
 from .people import van_names, van_of_call
 from .practice import end_job
 from .settings import limits_in
+from .stock import note_movements
 from .unit_changes import still_open
 
 LONGEST_TEXT, LONGEST_SAYS, MOST_TAKEN = 2000, 500, 100
@@ -200,7 +202,8 @@ def book_parts(session: Session, row: tables.Call, context: ActContext, fields: 
     other = fields.get("take_other", "").strip()
     if other:
         asked[other] = fields.get("take_other_many", "").strip() or "1"
-    faults = []
+    faults: list[FieldError] = []
+    taken: list[tables.StockMovement] = []
     for part_no, text in asked.items():
         field = TAKE + part_no if part_no != other else "take_other"
         if text in ("", "0"):
@@ -229,10 +232,11 @@ def book_parts(session: Session, row: tables.Call, context: ActContext, fields: 
                 )
             )
             continue
-        part.quantity = there - many
+        taken.append(tables.StockMovement(van=van, part_no=part_no, kind="booked", quantity=-many, call_id=row.id))
         row.parts.append(tables.PartUsed(part_no=part_no, quantity=many, van=van, booked_at=context.now))
     if faults:
         raise InvalidField(faults)
+    note_movements(session, context, taken)
 
 
 def add_follow_up(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
@@ -260,7 +264,8 @@ def drop_follow_up(db: Database, call_id: int, context: ActContext, follow_up: s
 def install(session: Session, row: tables.Call, now: datetime) -> None:
     """The chosen motor goes in, the old one is out; what it turns stays, capacitor and wiring are new.
 
-    Its leads and the plan it was wired by are what the next call finds, where its leads were noted.
+    Its leads and the plan it was wired by are what the next call finds, where its leads were noted. Its identity is
+    made from the call's: handed over on two vans, it is one motor.
     """
     old, plate = row.motor, dict(row.chosen or {})
     plate["role"] = plate.get("role") or old.plate.get("role")
@@ -272,5 +277,12 @@ def install(session: Session, row: tables.Call, now: datetime) -> None:
         wired = Hookup(leads=was.hookup.new_leads, found=was.hookup.planned, diagram=was.hookup.diagram)
     installation = Installation(load=was.load, space=was.space, hookup=wired)
     session.add(
-        tables.Motor(unit_id=old.unit_id, plate=plate, installation=installation, place=old.place, installed_at=now)
+        tables.Motor(
+            uid=uid_of(int(row.opened_at.timestamp() * 1000), f"motor of {row.uid}"),
+            unit_id=old.unit_id,
+            plate=plate,
+            installation=installation,
+            place=old.place,
+            installed_at=now,
+        )
     )

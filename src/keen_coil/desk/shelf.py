@@ -112,7 +112,8 @@ def cut(limit: CatalogueFilter) -> list[ColumnElement[bool]]:
 
 def part_of(row: tables.VanPart) -> VanPart:
     """A part of the van from its row."""
-    return VanPart.model_validate({name: getattr(row, name) for name in VanPart.model_fields})
+    cells = {name: getattr(row, name) for name in VanPart.model_fields}
+    return VanPart.model_validate({**cells, "quantity": max(0, row.quantity)})
 
 
 def stock_in(session: Session, van: str) -> dict[str, int] | None:

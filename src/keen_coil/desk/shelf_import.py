@@ -31,6 +31,7 @@ from .field_messages import file_message
 from .people import van_of
 from .progress import ProgressCallback, no_progress
 from .shelf import PLATE, clear_van, motor_row, part_row, put
+from .stock import count_in
 
 DRAFT_LIFETIME = timedelta(days=1)
 LARGE = 400_000
@@ -297,7 +298,9 @@ def confirm(
             if row is None or row.report is None or row.report["faults"]:
                 raise NotFound("this file")
             if row.report["shelf"] == _shelf_as_it_is(session):
+                there = _quantities(session, sent.van)
                 gone = _take_over(session, good, sent.van, only_file)
+                count_in(session, context, sent.van, there)
                 session.delete(row)
                 return ImportCounts(**row.report["counts"], taken_off=gone)
     look_through(db, draft_id, progress)
@@ -342,6 +345,12 @@ def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
     return gone
 
 
+def _quantities(session: Session, van: str) -> dict[str, int]:
+    """How many there are of each part on a van."""
+    row = tables.VanPart
+    return {part: many for part, many in session.execute(select(row.part_no, row.quantity).where(row.van == van))}
+
+
 def discard(db: Database, context: ActContext, draft_id: str) -> None:
     """Throw a draft away; nothing of it was written."""
     with db.writing() as session:
@@ -370,5 +379,7 @@ def import_all(db: Database, context: ActContext, data: bytes, van: str = FIRST_
                     break
             if faults:
                 raise InvalidField(faults)
+        there = _quantities(session, van)
         _write(session, good, van)
+        count_in(session, context, van, there)
         return ImportCounts(states["added"], states["changed"], states["same"])

@@ -53,11 +53,21 @@ def record_of_call(row: tables.Call) -> CallRecord:
         "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
         "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
         "parts": [_fields(part, "part_no", "quantity", "van", "source", "booked_at") for part in row.parts],
+        "identities": _identities(row),
     }
     try:
         return CallRecord.model_validate(record)
     except ValidationError as error:
         raise InvalidField(field_errors(error, "record")) from None
+
+
+def _identities(row: tables.Call) -> dict[str, Any] | None:
+    """What the call and its rows are known by; nothing before they are kept."""
+    if not row.uid or not row.motor.uid or not row.motor.unit.uid:
+        return None
+    rows: dict[str, list[Any]] = {"readings": row.readings, "follow_ups": row.follow_ups, "parts": row.parts}
+    of_rows = {name: [one.uid for one in of if one.uid] for name, of in rows.items()}
+    return {"call": row.uid, "unit": row.motor.unit.uid, "motor": row.motor.uid, **of_rows}
 
 
 def _fields(row: object, *names: str) -> dict[str, Any]:

@@ -14,18 +14,14 @@ import zipfile
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import datetime
-from pathlib import PurePosixPath
 from typing import IO, Any, NamedTuple
 
 from ..core.errors import invalid
-from .call_file import parse_json
+from .checked_zip import MANIFEST, STAMP, check_members, check_sums, listed, manifest_of, write_member
 from .zips import BROKEN, broken_is_told
 
-FORMAT, VERSION = "keen-coil/log", 5
-MANIFEST = "datapackage.json"
+FORMAT, VERSION = "keen-coil/log", 6
 LARGEST_UNPACKED = 2_000_000_000
-MOST_MEMBERS = 200_000
-_STAMP = (2026, 1, 1, 0, 0, 0)
 _CHUNK = 1 << 16
 
 
@@ -66,10 +62,10 @@ def write_archive(
     resources: list[dict[str, Any]] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
         for table, rows in tables:
-            found = _write(package, table.path, _lines(table, rows))
+            found = write_member(package, table.path, _lines(table, rows))
             resources.append(_described(table) | found)
         for path, content in pictures:
-            found = _write(package, path, [content])
+            found = write_member(package, path, [content])
             name = path.rpartition("/")[2].partition(".")[0]
             resources.append({"name": f"photograph-{name}", "path": path, "mediatype": "image/jpeg", **found})
         manifest = {
@@ -79,7 +75,7 @@ def write_archive(
             "keen_coil": {"format": FORMAT, "version": VERSION},
             "resources": resources,
         }
-        package.writestr(zipfile.ZipInfo(MANIFEST, _STAMP), json.dumps(manifest, indent=1) + "\n", zipfile.ZIP_DEFLATED)
+        package.writestr(zipfile.ZipInfo(MANIFEST, STAMP), json.dumps(manifest, indent=1) + "\n", zipfile.ZIP_DEFLATED)
 
 
 def _described(table: Table) -> dict[str, Any]:
@@ -96,19 +92,6 @@ def _described(table: Table) -> dict[str, Any]:
     }
 
 
-def _write(package: zipfile.ZipFile, path: str, parts: Iterable[bytes]) -> dict[str, Any]:
-    """Write a member; its size and checksum."""
-    size, total = 0, hashlib.sha256()
-    info = zipfile.ZipInfo(path, _STAMP)
-    info.compress_type = zipfile.ZIP_DEFLATED
-    with package.open(info, "w") as file:
-        for part in parts:
-            file.write(part)
-            size += len(part)
-            total.update(part)
-    return {"bytes": size, "hash": f"sha256:{total.hexdigest()}"}
-
-
 def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\n")
@@ -123,10 +106,11 @@ def _lines(table: Table, rows: Iterable[Sequence[str]]) -> Iterator[bytes]:
 
 
 class Archive:
-    """An archive that was checked as a whole, to be read table by table."""
+    """An archive that was checked as a whole, to be read table by table; `digest` is that of all its members."""
 
-    def __init__(self, package: zipfile.ZipFile, lines: int, version: int = VERSION) -> None:
+    def __init__(self, package: zipfile.ZipFile, lines: int, version: int = VERSION, digest: str = "") -> None:
         self._package = package
+        self.digest = digest
         self.lines = lines
         self.version = version
         self.pictures = sorted(name for name in package.namelist() if name.startswith("photographs/"))
@@ -168,11 +152,13 @@ def open_archive(file: IO[bytes], tables: Sequence[Table], largest: int = LARGES
         package = zipfile.ZipFile(file)
     with package:
         with broken_is_told():
-            manifest = _manifest(package)
-            listed = _listed(manifest, tables)
-            _check_members(package, listed)
-            lines = _check_sums(package, listed, largest)
-        yield Archive(package, lines, manifest["keen_coil"]["version"])
+            manifest = manifest_of(package, FORMAT, VERSION, "a log that was exported from here")
+            members = listed(manifest)
+            _all_tables(members, manifest, tables)
+            check_members(package, members)
+            lines = check_sums(package, members, largest)
+        digest = hashlib.sha256(json.dumps(sorted(members.items())).encode()).hexdigest()
+        yield Archive(package, lines, manifest["keen_coil"]["version"], digest)
 
 
 def is_log(data: bytes) -> bool:
@@ -184,84 +170,7 @@ def is_log(data: bytes) -> bool:
         return False
 
 
-def _manifest(package: zipfile.ZipFile) -> dict[str, Any]:
-    names = package.namelist()
-    if len(names) > MOST_MEMBERS:
-        raise invalid("", f"{len(names)} members", f"at most {MOST_MEMBERS}")
-    for name in names:
-        _check_path(name)
-    if len(set(names)) != len(names):
-        raise invalid(next(name for name in names if names.count(name) > 1), "the member twice", "each member once")
-    if MANIFEST not in names:
-        raise invalid(MANIFEST, "no such member", "a log that was exported from here")
-    found = parse_json(_unpacked(package, MANIFEST, 64 * 1024 * 1024), 64 * 1024 * 1024)
-    says = found.get("keen_coil") if isinstance(found, dict) else None
-    if not isinstance(says, dict) or says.get("format") != FORMAT:
-        raise invalid(f"{MANIFEST}: keen_coil.format", says, FORMAT)
-    version = says.get("version")
-    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise invalid(f"{MANIFEST}: keen_coil.version", version, f"1 to {VERSION}")
-    if version > VERSION:
-        raise invalid(f"{MANIFEST}: keen_coil.version", version, f"at most {VERSION}: it was made by a newer program")
-    return found  # type: ignore[no-any-return]
-
-
-def _check_path(name: str) -> None:
-    path = PurePosixPath(name)
-    if "\\" in name or "\0" in name or ":" in name or path.is_absolute() or ".." in path.parts:
-        raise invalid(name[:80], "a path that climbs out of the archive", "a plain name inside it")
-
-
-def _listed(manifest: dict[str, Any], tables: Sequence[Table]) -> dict[str, tuple[int, str]]:
-    """Each member that is listed with its size and checksum; every table must be."""
-    resources = manifest.get("resources")
-    if not isinstance(resources, list):
-        raise invalid(f"{MANIFEST}: resources", resources, "a list")
-    found: dict[str, tuple[int, str]] = {}
-    for number, one in enumerate(resources):
-        path, size, total = (one.get(key) if isinstance(one, dict) else None for key in ("path", "bytes", "hash"))
-        if not (isinstance(path, str) and isinstance(size, int) and isinstance(total, str)):
-            raise invalid(f"{MANIFEST}: resources.{number}", one, "path, bytes and hash")
-        _check_path(path)
-        found[path] = (size, total)
+def _all_tables(members: dict[str, tuple[int, str]], manifest: dict[str, Any], tables: Sequence[Table]) -> None:
     for table in tables:
-        if table.path not in found and table.since <= manifest["keen_coil"]["version"]:
+        if table.path not in members and table.since <= manifest["keen_coil"]["version"]:
             raise invalid(f"{MANIFEST}: resources", f"no {table.path}", "every table of the log")
-    return found
-
-
-def _check_members(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]]) -> None:
-    there = {name for name in package.namelist() if not name.endswith("/")} - {MANIFEST}
-    for name in sorted(set(listed) - there):
-        raise invalid(name, "no such member", "every member that is listed")
-    for name in sorted(there - set(listed)):
-        raise invalid(name[:80], "a member that is not listed", "no more than what is listed")
-
-
-def _check_sums(package: zipfile.ZipFile, listed: dict[str, tuple[int, str]], largest: int) -> int:
-    """Read every member once against its size and checksum; about how many rows the tables have."""
-    left, lines = largest, 0
-    for name, (size, total) in listed.items():
-        found = hashlib.sha256()
-        had = 0
-        with package.open(name) as file:
-            while part := file.read(_CHUNK):
-                had += len(part)
-                if had > min(size, left):
-                    break
-                found.update(part)
-                lines += part.count(b"\n") if name.endswith(".csv") else 0
-        if had > left:
-            raise invalid(name, f"more than {largest / 1e6:.0f} MB unpacked", f"at most {largest / 1e6:.0f} MB in all")
-        if had != size or f"sha256:{found.hexdigest()}" != total:
-            raise invalid(name, "another checksum than is listed", "the member as it was written")
-        left -= had
-    return lines
-
-
-def _unpacked(package: zipfile.ZipFile, name: str, most: int) -> bytes:
-    with package.open(name) as file:
-        data = file.read(most + 1)
-    if len(data) > most:
-        raise invalid(name, f"more than {most / 1e6:.0f} MB", f"at most {most / 1e6:.0f} MB")
-    return data

@@ -15,8 +15,10 @@ from alembic.config import Config
 from sqlalchemy import Engine, Table, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
 
+from . import replica_tables as replica_tables
 from . import tables
 from .opening import look_at
+from .touching import tick, watch
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 PRIVATE = 0o600
@@ -60,8 +62,17 @@ def _on_begin(connection: Any) -> None:
     connection.exec_driver_sql("BEGIN" if reads else "BEGIN IMMEDIATE")
 
 
+def _on_act(connection: Any) -> None:
+    """An act takes its stamp with its lock."""
+    if not connection.get_execution_options().get("reads", False):
+        tick(connection.connection.dbapi_connection)
+
+
 def _without_practice(state: ORMExecuteState) -> None:
-    """Practice calls and units are left out of every query but those that say they want them (`practice=True`)."""
+    """Practice calls and units, and units joined into another, are left out of every query that does not want them.
+
+    `practice=True` says that one does.
+    """
     if not state.is_select or state.is_column_load or state.is_relationship_load:
         return
     if not state.execution_options.get("practice"):
@@ -69,8 +80,11 @@ def _without_practice(state: ORMExecuteState) -> None:
 
 
 _REAL = tuple(
-    with_loader_criteria(table, table.practice.is_(False), include_aliases=True, propagate_to_loaders=False)
-    for table in (tables.Call, tables.Unit)
+    with_loader_criteria(table, criterion, include_aliases=True, propagate_to_loaders=False)
+    for table, criterion in (
+        (tables.Call, tables.Call.practice.is_(False)),
+        (tables.Unit, tables.Unit.practice.is_(False) & tables.Unit.joined_into.is_(None)),
+    )
 )
 
 
@@ -121,6 +135,8 @@ class Database:
         """Open a file whose schema is known to be the newest."""
         self.path = path
         self.engine = engine_for(path)
+        event.listen(self.engine, "connect", lambda connection, record: watch(connection))
+        event.listen(self.engine, "begin", _on_act)
         self._write = sessionmaker(self.engine, expire_on_commit=False)
         self._read = sessionmaker(self.engine.execution_options(reads=True), expire_on_commit=False)
         for sessions in (self._write, self._read):

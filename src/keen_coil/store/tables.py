@@ -2,76 +2,22 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import date, datetime
 from typing import Any
 
-from pydantic import BaseModel
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint, text
-from sqlalchemy.engine import Dialect
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, validates
-from sqlalchemy.types import JSON, TypeDecorator
+from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column, relationship, validates
 
 from ..core.installation import Installation
 from ..core.record import KeptChanges, KeptGood, KeptOutcome, KeptPlan
-from ..core.vocabulary import AccountRole, FollowUpKind, PowerState, SizingSchool, VanPartKind, words_of
+from ..core.vocabulary import AccountRole, FollowUpKind, PowerState, SizingSchool, StockMovementKind, VanPartKind
+from .columns import Table as Table
+from .columns import Typed as Typed
+from .columns import UtcTime as UtcTime
+from .columns import held, new_uid, one_of
 
 FIRST_VAN = "Van 1"
 """The van of a shop that has named none."""
-
-
-class UtcTime(TypeDecorator[datetime]):
-    """A moment, kept in UTC and given back with its zone."""
-
-    impl = DateTime
-    cache_ok = True
-
-    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
-        """To the file: UTC without a zone."""
-        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
-
-    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
-        """From the file: UTC."""
-        return None if value is None else value.replace(tzinfo=UTC)
-
-
-class Typed(TypeDecorator[BaseModel]):
-    """A structured value that is held to its model on the way in and out, so that table, page and file agree.
-
-    Fields at their defaults are not written; reading gives them back.
-    """
-
-    impl = JSON(none_as_null=True)
-    cache_ok = True
-
-    def __init__(self, model: type[BaseModel]) -> None:
-        super().__init__()
-        self.model = model
-
-    def process_bind_param(self, value: BaseModel | None, dialect: Dialect) -> dict[str, Any] | None:
-        """To the file: plain JSON."""
-        return None if value is None else value.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-
-    def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> BaseModel | None:
-        """From the file: the model."""
-        return None if value is None else self.model.model_validate(value)
-
-
-def _one_of(column: str, vocabulary: Any, name: str) -> CheckConstraint:
-    """A check that a column holds a word of a vocabulary."""
-    words = ", ".join(f"'{word}'" for word in words_of(vocabulary))
-    return CheckConstraint(f"{column} in ({words})", name=name)
-
-
-class Table(DeclarativeBase):
-    """Base of all tables."""
-
-    type_annotation_map = {dict[str, Any]: JSON(none_as_null=True), datetime: UtcTime}
-
-
-def held(table: type[Table], name: str, value: Any) -> Any:
-    """A value set on a typed column, as its model; what is no such thing is refused where it is set."""
-    kind = table.__mapper__.columns[name].type
-    return kind.model.model_validate(value) if isinstance(kind, Typed) and value is not None else value
 
 
 class Site(Table):
@@ -84,15 +30,16 @@ class Site(Table):
 
 
 class Unit(Table):
-    """A unit on a site, with its plate."""
+    """A unit on a site, with its plate. `joined_into`: it was entered twice, and is the unit of this identity."""
 
     __tablename__ = "unit"
-    __table_args__ = (UniqueConstraint("site_id", "name"),)
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), index=True)
     name: Mapped[str] = mapped_column(String(200))
     plate: Mapped[dict[str, Any]]
     practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
+    joined_into: Mapped[str | None] = mapped_column(String(36))
     site: Mapped[Site] = relationship(back_populates="units")
     motors: Mapped[list[Motor]] = relationship(back_populates="unit", order_by="Motor.id")
 
@@ -102,6 +49,7 @@ class Motor(Table):
 
     __tablename__ = "motor"
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     unit_id: Mapped[int] = mapped_column(ForeignKey("unit.id"), index=True)
     plate: Mapped[dict[str, Any]]
     installation: Mapped[Installation] = mapped_column(Typed(Installation))
@@ -109,6 +57,7 @@ class Motor(Table):
     installed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
     found_good: Mapped[KeptGood | None] = mapped_column(Typed(KeptGood))
+    joined_into: Mapped[str | None] = mapped_column(String(36))
     unit: Mapped[Unit] = relationship(back_populates="motors")
 
     @validates("installation", "found_good")
@@ -130,13 +79,14 @@ class Call(Table):
 
     __tablename__ = "call"
     __table_args__ = (
-        _one_of("power", PowerState, "power_is_known"),
+        one_of("power", PowerState, "power_is_known"),
         CheckConstraint("version >= 1", name="version_counts"),
-        _one_of("school", SizingSchool, "school_is_known"),
+        one_of("school", SizingSchool, "school_is_known"),
         Index("ix_call_open", "closed_at", "opened_at"),
         Index("ix_call_found_by", "opened_at", "search_text", "practice"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     motor_id: Mapped[int] = mapped_column(ForeignKey("motor.id"), index=True)
     technician_id: Mapped[int | None] = mapped_column(ForeignKey("technician.id"))
     opened_at: Mapped[datetime]
@@ -207,6 +157,7 @@ class Reading(Table):
     __tablename__ = "reading"
     __table_args__ = (UniqueConstraint("call_id", "position"), CheckConstraint("position >= 0", name="position_counts"))
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
     position: Mapped[int]
     kind: Mapped[str] = mapped_column(String(40))
@@ -234,8 +185,9 @@ class FollowUp(Table):
     """Something temporary or unfinished that somebody returns for, with its day."""
 
     __tablename__ = "follow_up"
-    __table_args__ = (_one_of("kind", FollowUpKind, "follow_up_kind_is_known"),)
+    __table_args__ = (one_of("kind", FollowUpKind, "follow_up_kind_is_known"),)
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
     kind: Mapped[str] = mapped_column(String(20))
     says: Mapped[str] = mapped_column(String(500))
@@ -251,6 +203,7 @@ class PartUsed(Table):
     __tablename__ = "part_used"
     __table_args__ = (CheckConstraint("quantity > 0", name="used_counts"),)
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
     part_no: Mapped[str] = mapped_column(String(200))
     quantity: Mapped[int]
@@ -265,10 +218,11 @@ class Photograph(Table):
 
     __tablename__ = "photograph"
     id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
     call_id: Mapped[int] = mapped_column(ForeignKey("call.id"), index=True)
     subject: Mapped[str] = mapped_column(String(40))
     media_type: Mapped[str] = mapped_column(String(40))
-    sha256: Mapped[str] = mapped_column(String(64))
+    sha256: Mapped[str] = mapped_column(String(64), index=True)
     content: Mapped[bytes] = mapped_column(LargeBinary)
     taken_at: Mapped[datetime]
 
@@ -286,7 +240,7 @@ class Account(Table):
     """Somebody who may sign in; the technician of the same name is who acts are noted under."""
 
     __tablename__ = "account"
-    __table_args__ = (_one_of("role", AccountRole, "role_is_known"),)
+    __table_args__ = (one_of("role", AccountRole, "role_is_known"),)
     name: Mapped[str] = mapped_column(String(200), primary_key=True)
     role: Mapped[str] = mapped_column(String(20))
     password: Mapped[str] = mapped_column(String(300))
@@ -364,13 +318,13 @@ class CatalogueMotor(Table):
 
 
 class VanPart(Table):
-    """A part on a van: a motor, a capacitor with its sections, or something else."""
+    """A part on a van: a motor, a capacitor with its sections, or something else.
+
+    `quantity` is the sum of its movements (`core/van/stock.py`), renewed with each; below none where a count is due.
+    """
 
     __tablename__ = "van_part"
-    __table_args__ = (
-        _one_of("kind", VanPartKind, "van_kind_is_known"),
-        CheckConstraint("quantity >= 0", name="quantity_counts"),
-    )
+    __table_args__ = (one_of("kind", VanPartKind, "van_kind_is_known"),)
     van: Mapped[str] = mapped_column(String(60), primary_key=True, default=FIRST_VAN)
     part_no: Mapped[str] = mapped_column(String(200), primary_key=True)
     kind: Mapped[str] = mapped_column(String(20))
@@ -379,6 +333,26 @@ class VanPart(Table):
     shape: Mapped[str | None] = mapped_column(String(20))
     height_in: Mapped[float | None]
     quantity: Mapped[int]
+
+
+class StockMovement(Table):
+    """Parts that came onto a van or left it; of a count, how many there are. Never changed."""
+
+    __tablename__ = "stock_movement"
+    __table_args__ = (
+        one_of("kind", StockMovementKind, "movement_kind_is_known"),
+        Index("ix_stock_movement_part", "van", "part_no"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    uid: Mapped[str] = mapped_column(String(36), default=new_uid, unique=True, index=True)
+    van: Mapped[str] = mapped_column(String(60))
+    part_no: Mapped[str] = mapped_column(String(200))
+    kind: Mapped[str] = mapped_column(String(20))
+    quantity: Mapped[int]
+    other_van: Mapped[str | None] = mapped_column(String(60))
+    call_id: Mapped[int | None] = mapped_column(ForeignKey("call.id"), index=True)
+    who: Mapped[str | None] = mapped_column(String(200))
+    moved_at: Mapped[datetime]
 
 
 class ImportDraft(Table):

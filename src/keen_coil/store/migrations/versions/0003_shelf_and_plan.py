@@ -50,5 +50,5 @@ def upgrade() -> None:
     # What is left empty here cuts nothing; bringing the catalogue in again fills it.
     found_by = " || ' ' || ".join(f"coalesce(json_extract(plate, '$.{name}'), '')" for name in WORDS)
     role = "json_extract(plate, '$.role')"
-    op.execute(f"update catalogue_motor set role = {role}, words = lower({found_by})")  # noqa: S608
+    op.execute(f"update catalogue_motor set role = {role}, words = lower({found_by})")
     op.execute("update catalogue_motor set rpm_low = 0 where kind = 'ecm' and json_extract(plate, '$.rpm_min') is null")

@@ -70,7 +70,7 @@ def _vans() -> None:
         sa.PrimaryKeyConstraint("van", "part_no"),
     )
     names = "part_no, kind, sections_uf, volts_v, shape, height_in, quantity"
-    op.execute(f"insert into van_part (van, {names}) select 'Van 1', {names} from van_part_old")  # noqa: S608
+    op.execute(f"insert into van_part (van, {names}) select 'Van 1', {names} from van_part_old")
     op.drop_table("van_part_old")
 
 

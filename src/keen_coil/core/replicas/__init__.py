@@ -1,0 +1,1 @@
+"""Replicas of one shop: what is merged when vans that worked apart come together."""

@@ -1,0 +1,144 @@
+"""Merging two states of a shop, as a pure function; and what leads where several wrote apart.
+
+A state holds, for each part of each row, the writes that nothing known was written over. Merging joins them part by
+part, so it is commutative, associative and idempotent whatever the clocks say: those only choose which write leads.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from typing import Any, NamedTuple
+
+from .clock import Order
+from .registers import Write, Writes, join
+from .rules import ASKED, ROW, RULES, Rule
+
+
+class Address(NamedTuple):
+    """A part of a row of a table."""
+
+    table: str
+    key: str
+    part: str
+
+
+State = Mapping[Address, Writes]
+
+
+class Lead(NamedTuple):
+    """What counts of several writes: the value, the write it is from, those that stand beside it."""
+
+    value: Any
+    write: Write
+    others: Writes = ()
+
+    @property
+    def is_open(self) -> bool:
+        """Whether somebody has to decide."""
+        return bool(self.others)
+
+
+def rule_of(address: Address) -> Rule:
+    """The rule that a part follows. Raises `KeyError` on a table or part that does not travel."""
+    return RULES[address.table].parts[address.part].rule
+
+
+def merge(mine: State, theirs: State) -> dict[Address, Writes]:
+    """The state that knows everything both know."""
+    found = dict(mine)
+    for address, writes in theirs.items():
+        found[address] = join(found[address], writes) if address in found else join(writes, ())
+    return found
+
+
+def lead(address: Address, writes: Writes, order: Order) -> Lead:
+    """What leads among the writes of a part. Raises `ValueError` where there is none."""
+    rule = rule_of(address)
+    first = max(writes, key=lambda write: _rank(address, rule, write, order))
+    if rule == "adds_up":
+        return Lead(_added_up(address, writes, first, order), first)
+    others = tuple(write for write in writes if rule in ASKED and write.value != first.value)
+    return _ticked_together(address, Lead(first.value, first, others), order)
+
+
+def seen_by_next(address: Address, writes: Writes, order: Order) -> Writes:
+    """The writes that somebody has before them who changes a part: what leads, and all that it was made of."""
+    leading = lead(address, writes, order)
+    beside = {write.dot for write in leading.others}
+    return tuple(write for write in writes if write.dot not in beside)
+
+
+def _rank(address: Address, rule: Rule, write: Write, order: Order) -> tuple[bool, bool, tuple[int, int, str]]:
+    """What makes a write lead: that it is there, that it is the shop's or closed, that it is later."""
+    value = write.value
+    there = value is not None or address.part != ROW
+    before = rule == "shop_decides" and order.is_shop(write.dot)
+    closed = rule == "stays_closed" and isinstance(value, dict) and value.get("closed_at") is not None
+    return there, before or closed, order.later(write.dot)
+
+
+def _added_up(address: Address, writes: Writes, first: Write, order: Order) -> Any:
+    """Lists of all writes joined, oldest write first; of anything else the value that leads."""
+    values = [write.value for write in sorted(writes, key=lambda write: order.later(write.dot))]
+    if address.part == ROW or not isinstance(first.value, dict):
+        return first.value
+    names = dict.fromkeys(name for value in values if value for name in value)
+    return {name: _lists_of([value[name] for value in values if value and name in value]) for name in names}
+
+
+def _lists_of(values: list[Any]) -> Any:
+    """Lists joined, each entry once; a field that holds a list is joined like it."""
+    last = values[-1]
+    if any(isinstance(value, dict) for value in values):
+        there = [value for value in values if isinstance(value, dict)]
+        names = dict.fromkeys(name for value in there for name in value)
+        return {name: _lists_of([value[name] for value in there if name in value]) for name in names}
+    if not any(isinstance(value, list) for value in values):
+        return last
+    entries = {_text(entry): entry for value in values if isinstance(value, list) for entry in value}
+    return sorted(entries.values(), key=_BY_TIME)
+
+
+def _text(value: Any) -> str:
+    return json.dumps(value, sort_keys=True, ensure_ascii=False)
+
+
+def _when(entry: Any) -> str:
+    return str(entry.get("at") or "") if isinstance(entry, dict) else ""
+
+
+_BY_TIME: Callable[[Any], tuple[str, str]] = lambda entry: (_when(entry), _text(entry))  # noqa: E731
+
+
+def _ticked_together(address: Address, found: Lead, order: Order) -> Lead:
+    """Two plans that are one but for their ticks are one plan with the ticks of both."""
+    if address != Address("call", address.key, "plan") or not found.others:
+        return found
+    alike = [write for write in found.others if _bare(write.value) == _bare(found.value)]
+    value = found.value
+    for write in sorted(alike, key=lambda write: order.later(write.dot), reverse=True):
+        value = _with_ticks(value, write.value)
+    left = tuple(write for write in found.others if write not in alike)
+    return Lead(value, found.write, left)
+
+
+def _bare(plan: Any) -> Any:
+    """A plan without its ticks and marks."""
+    hookup, swap = plan.get("plan.hookup"), plan.get("plan.swap")
+    without = {"plan.hookup": hookup and {**hookup, "done": []}, "plan.swap": swap and {**swap, "marks": {}}}
+    return {name: value for name, value in {**plan, **without}.items() if value}
+
+
+def _with_ticks(plan: Any, other: Any) -> Any:
+    """A plan with the moves ticked and the marks noted in another of the same."""
+    found = dict(plan)
+    theirs = (other.get("plan.hookup") or {}).get("done") or []
+    if found.get("plan.hookup"):
+        done = sorted({*(found["plan.hookup"].get("done") or []), *theirs})
+        found["plan.hookup"] = {**found["plan.hookup"], **({"done": done} if done else {})}
+    marks = (other.get("plan.swap") or {}).get("marks") or {}
+    if marks:
+        swap = found.get("plan.swap") or {}
+        found["plan.swap"] = {**swap, "marks": {**marks, **swap.get("marks", {})}}
+    return found

@@ -1,0 +1,315 @@
+"""A package of what another replica lacks, made; one that came, merged. All of it in one transaction, or nothing."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import warnings
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import IO, Any
+
+from sqlalchemy import select, update
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from ..core.errors import InvalidField, invalid
+from ..core.replicas.clock import heard
+from ..core.replicas.merge import Address, merge
+from ..core.replicas.registers import Writes
+from ..core.replicas.rules import ROW, RULES
+from ..formats.sync_package import Greeting, Package, open_package, write_package
+from ..store import replica_tables as kept
+from ..store import tables
+from ..store.database import Database
+from ..store.sqlite_errors import explain
+from .acts import ActContext, technician_of
+from .lineage import check_lineage, greeting_of, make_mark, note_clock, now_ms
+from .progress import ProgressCallback, no_progress
+from .replica_joins import merging
+from .replica_rows import RowWriter
+from .replica_state import Entity, Numbers, chunks, clock_of, known, leading, order_of, save_writes, settle, state_of
+
+QUIET_TRIES = 20
+OWN = ("replica", "mark", "clock_check")
+"""Tables of the syncing itself: they travel, and nobody counts them."""
+
+
+@dataclass(frozen=True)
+class Report:
+    """What came with a package, rows by table: new here, changed here; and calls that it touched."""
+
+    maker: str
+    came: dict[str, int] = field(default_factory=dict)
+    changed: dict[str, int] = field(default_factory=dict)
+    went: dict[str, int] = field(default_factory=dict)
+    ahead_ms: int = 0
+
+    @property
+    def total(self) -> int:
+        """How many rows came or were changed."""
+        return sum(self.came.values()) + sum(self.changed.values())
+
+
+def make_package(
+    db: Database,
+    out: IO[bytes],
+    since: Mapping[str, int],
+    pictures: bool,
+    progress: ProgressCallback = no_progress,
+) -> dict[str, int]:
+    """Write what a replica lacks that knows so much; with the pictures, or rows alone. How many rows, by table."""
+    with db.writing() as session:
+        settle(session)
+        make_mark(session)
+    for _ in range(QUIET_TRIES):
+        with db.writing() as session:
+            settle(session)
+        with db.reading() as session:
+            if session.connection().exec_driver_sql("SELECT 1 FROM part_touched LIMIT 1").first() is None:
+                return _write(session, out, since, pictures, progress)
+    with db.writing() as session:  # somebody writes all the time: they wait
+        settle(session)
+        return _write(session, out, since, pictures, progress)
+
+
+def _write(
+    session: Session, out: IO[bytes], since: Mapping[str, int], pictures: bool, progress: ProgressCallback
+) -> dict[str, int]:
+    maker, numbers = greeting_of(session), Numbers(session)
+    lacking = _lacking(session, since, numbers)
+    of, went, done = sum(map(len, lacking.values())), Counter[str](), 0
+    shops = frozenset(session.scalars(select(kept.Replica.uid).where(kept.Replica.is_shop)))
+    hashes: dict[str, None] = {}
+
+    def rows(table: str) -> Iterator[tuple[str, Mapping[str, Writes]]]:
+        nonlocal done
+        for keys in chunks(lacking[table]):
+            state = state_of(session, [(table, key) for key in keys], numbers)
+            for key in keys:
+                parts = {part: state[at] for part in RULES[table].parts if (at := Address(table, key, part)) in state}
+                parts = {part: writes for part, of in parts.items() if (writes := _decided(table, of, shops))}
+                if parts:
+                    went[table] += 1
+                    hashes.update(dict.fromkeys(_hashes(table, parts)))
+                    yield key, parts
+            done += len(keys)
+            progress(done, of)
+
+    content = tables.Photograph.content
+    told = (
+        (sha256, session.scalar(select(content).where(tables.Photograph.sha256 == sha256).limit(1)) or b"")
+        for sha256 in (hashes if pictures else ())
+    )
+    write_package(out, maker, since, ((table, rows(table)) for table in lacking), told)
+    return {table: many for table, many in went.items() if table not in OWN}
+
+
+def _lacking(session: Session, since: Mapping[str, int], numbers: Numbers) -> dict[str, list[str]]:
+    """The rows that somebody lacks who knows so much, by table in the order in which they refer to each other."""
+    found: dict[str, dict[str, None]] = {table: {} for table in RULES}
+    for number, uid in numbers.uid.items():
+        rows = session.connection().exec_driver_sql(
+            "SELECT in_table, row_key FROM part_write WHERE replica_id = ? AND stamp > ? ORDER BY id",
+            (number, since.get(uid, 0)),
+        )
+        for table, key in rows:
+            found[table][key] = None
+    return {table: list(keys) for table, keys in found.items() if keys}
+
+
+def _decided(table: str, writes: Writes, shops: frozenset[str]) -> Writes:
+    """Of what the shop decides only what the shop wrote."""
+    if RULES[table].parts[ROW].rule != "shop_decides":
+        return writes
+    return tuple(write for write in writes if write.dot.origin in shops)
+
+
+def _hashes(table: str, parts: Mapping[str, Writes]) -> Iterator[str]:
+    if table == "photograph":
+        yield from (str(write.value["sha256"]) for write in parts[ROW] if write.value)
+
+
+def pictures_of(file: IO[bytes]) -> list[str]:
+    """The hashes of the photographs that a package's rows are about. Raises `InvalidField`."""
+    with open_package(file) as package:
+        found = (
+            _hashes("photograph", {at.part: of for at, of in row.items()}) for _, row in package.rows("photograph")
+        )
+        return list(dict.fromkeys(sha256 for of in found for sha256 in of))
+
+
+def missing_pictures(db: Database, hashes: Iterable[str]) -> list[str]:
+    """Those photographs, by hash, that are neither here nor came ahead."""
+    wanted = list(dict.fromkeys(hashes))
+    there: set[str] = set()
+    with db.reading() as session:
+        for part in chunks(wanted):
+            for table in (tables.Photograph, kept.WaitingPicture):
+                there |= set(session.scalars(select(table.sha256).where(table.sha256.in_(part))))
+    return [sha256 for sha256 in wanted if sha256 not in there]
+
+
+def keep_picture(db: Database, sha256: str, content: bytes, now: datetime) -> None:
+    """Keep a photograph that came ahead of its row. Raises `InvalidField` on one that is not what it says."""
+    checked_picture(sha256, content)
+    with db.writing() as session:
+        if session.get(kept.WaitingPicture, sha256) is None:
+            session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=now))
+
+
+def checked_picture(sha256: str, content: bytes) -> bytes:
+    """A photograph that has its hash and is a JPEG. Raises `InvalidField`."""
+    from PIL import Image
+
+    if hashlib.sha256(content).hexdigest() != sha256:
+        raise invalid(f"photograph {sha256[:12]}", "another checksum", "the photograph as it was taken")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
+                picture.verify()
+    except Exception:
+        raise invalid(f"photograph {sha256[:12]}", f"{len(content)} bytes", "a JPEG picture") from None
+    return content
+
+
+def picture(db: Database, sha256: str) -> bytes | None:
+    """The content of a photograph by its hash; None when there is none."""
+    row = tables.Photograph
+    with db.reading() as session:
+        return session.scalar(select(row.content).where(row.sha256 == sha256).limit(1))
+
+
+def take_package(
+    db: Database,
+    context: ActContext,
+    file: IO[bytes],
+    way: str,
+    decides: bool = True,
+    progress: ProgressCallback = no_progress,
+) -> Report:
+    """Merge a package into what is here; what came. The same package again changes nothing.
+
+    `decides`: whether what only the shop decides is taken from it. Raises `InvalidField` on anything about it that is
+    not right, `OlderCopy` where acts of two could be taken for each other's; then nothing is changed.
+    """
+    with open_package(file) as package:
+        try:
+            with db.writing() as session:
+                maker = package.contents.maker
+                check_lineage(session, maker)
+                _nothing_between(session, package)
+                for sha256, content in package.pictures():
+                    checked_picture(sha256, content)
+                    if session.get(kept.WaitingPicture, sha256) is None:
+                        session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=context.now))
+                settle(session)
+                return _take(session, context, package, way, decides, progress)
+        except IntegrityError as error:
+            raise invalid("", explain(error)[1], "rows that belong together") from None
+
+
+def _nothing_between(session: Session, package: Package) -> None:
+    """A package begins where what is here ends, or before."""
+    here = known(session)
+    for uid, stamp in package.contents.since.items():
+        if stamp > here.get(uid, 0):
+            raise invalid(
+                "since",
+                "a package that begins after what is here: it was made for another laptop",
+                "one made for this one, or a whole one: keen-coil sync FILE --whole",
+            )
+
+
+def _take(
+    session: Session, context: ActContext, package: Package, way: str, decides: bool, progress: ProgressCallback
+) -> Report:
+    maker, numbers = package.contents.maker, Numbers(session)
+    ahead = note_clock(session, maker, max(maker.knows.get(maker.uid, 0), 0))
+    settle(session)
+    came, changed = Counter[str](), Counter[str]()
+    writer = RowWriter(session, context.now)
+    done = 0
+    session.flush()
+    with merging(session):
+        for table in RULES:
+            order = order_of(session)
+            for part in chunks(package.rows(table)):
+                rows = [(key, row) for key, row in part if _may_come(table, row, maker, decides)]
+                theirs = {address: writes for _, row in rows for address, writes in row.items()}
+                mine = state_of(session, [(table, key) for key, _ in rows], numbers)
+                merged = merge(mine, theirs)
+                news = {address: writes for address, writes in merged.items() if mine.get(address) != writes}
+                touched: dict[Entity, None] = dict.fromkeys((at.table, at.key) for at in news)
+                whole = {at: writes for at, writes in merged.items() if (at.table, at.key) in touched}
+                save_writes(session, news, numbers, whole)
+                before = {key for of, key, name in mine if name == ROW}
+                came[table] += sum(key not in before for _, key in touched)
+                changed[table] += sum(key in before for _, key in touched)
+                writer.write(leading(whole, order))
+                done += len(part)
+                progress(done, package.lines)
+        writer.finish(progress)
+        _now_known(session, maker, numbers)
+        session.connection().exec_driver_sql("DELETE FROM waiting_picture")
+    report = Report(maker.name, _counted(came), _counted(changed), {}, ahead)
+    note_exchange(session, context, maker, way, report)
+    return report
+
+
+def _may_come(table: str, row: Mapping[Address, Writes], maker: Greeting, decides: bool) -> bool:
+    """Whether a row may come: who is the shop, and what it decides, is not taken from everybody."""
+    shop_decides = RULES[table].parts[ROW].rule == "shop_decides"
+    if table == "replica":
+        told = [write.value for address, writes in row.items() if address.part == ROW for write in writes]
+        return decides or not any(value and value.get("is_shop") for value in told)
+    return decides or not shop_decides
+
+
+def _counted(rows: Mapping[str, int]) -> dict[str, int]:
+    return {table: many for table, many in rows.items() if many and table not in OWN}
+
+
+def _now_known(session: Session, maker: Greeting, numbers: Numbers) -> None:
+    """All that the maker knew is known here now, and what it knew is remembered."""
+    for uid, stamp in maker.knows.items():
+        number = numbers.number(uid)
+        if number != kept.THIS:
+            row = kept.Replica
+            session.execute(update(row).where(row.id == number, row.knows < stamp).values(knows=stamp))
+    last = heard(clock_of(session), maker.knows.values(), now_ms())
+    session.execute(update(kept.ReplicaClock).values(stamp=last))
+
+
+def note_heard(session: Session, other: Greeting, now: datetime) -> kept.Replica:
+    """Remember what a replica knew when it was last heard of."""
+    number = Numbers(session).number(other.uid)
+    row = session.get_one(kept.Replica, number, populate_existing=True)
+    row.heard_at, row.their_knows = now, dict(other.knows)
+    row.name = row.name or other.name
+    session.flush()
+    return row
+
+
+def note_exchange(session: Session, context: ActContext, other: Greeting, way: str, report: Report) -> None:
+    """Note that something came from a replica."""
+    row, technician = note_heard(session, other, context.now), technician_of(session, context)
+    told: dict[str, Any] = {"new": report.came, "changed": report.changed}
+    session.add(
+        kept.Exchange(
+            replica_id=row.id,
+            at=context.now,
+            way=way,
+            who=technician.name if technician else None,
+            came=told,
+            went=report.went,
+        )
+    )
+
+
+def refuse_own(error: InvalidField) -> bool:
+    """Whether a package was refused because this very replica made it."""
+    return [fault.path for fault in error.errors] == ["uid"]

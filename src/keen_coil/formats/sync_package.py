@@ -1,0 +1,218 @@
+"""What one replica sends another: a data package of rows that the other lacks, one JSON Lines file a table.
+
+A row carries every part with its writes: the value, the act that wrote it, those it was written over. Acts are pairs of
+a number in the manifest's list of replicas and a stamp. Photographs lie beside by the hash of their content.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import zipfile
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from typing import IO, Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..core.errors import InvalidField, field_errors, invalid
+from ..core.replicas.clock import LARGEST_STAMP, Dot
+from ..core.replicas.merge import Address
+from ..core.replicas.registers import Write, Writes
+from ..core.replicas.rules import RULES
+from .checked_zip import MANIFEST, STAMP, check_members, check_sums, listed, manifest_of, write_member
+from .zips import broken_is_told
+
+FORMAT, VERSION = "keen-coil/sync", 1
+LARGEST_UNPACKED, LONGEST_LINE, MOST_OVER = 6_000_000_000, 32 * 1024 * 1024, 20_000
+Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
+Stamp = Annotated[int, Field(ge=0, lt=LARGEST_STAMP)]
+Nonce = Annotated[str, Field(pattern=r"^[0-9a-f]{12}$")]
+Knows = Annotated[dict[Uid, Stamp], Field(max_length=1000)]
+
+
+class Greeting(BaseModel):
+    """Who a replica is and what it knows: of each replica the stamp of its last act, and the marks it has of it.
+
+    now_ms: its clock when it said so. marks: of each replica the last ones known, oldest first.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    format: str = FORMAT
+    version: int = VERSION
+    uid: Uid
+    name: Annotated[str, Field(max_length=80)] = ""
+    is_shop: bool = False
+    now_ms: Annotated[int, Field(ge=0, lt=2**46)]
+    knows: Knows
+    marks: Annotated[dict[Uid, Annotated[list[Nonce], Field(max_length=100)]], Field(max_length=1000)] = {}
+
+
+class Contents(BaseModel):
+    """What a package says of itself: its maker, what it begins after, the replicas its acts are of."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    format: str
+    version: int
+    maker: Greeting
+    since: Knows
+    replicas: Annotated[list[Uid], Field(max_length=1000)]
+    seal: str = ""
+
+
+def read_greeting(data: Any, path: str = "greeting") -> Greeting:
+    """A greeting from its JSON. Raises `InvalidField`."""
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise invalid(f"{path}.format", data.get("format") if isinstance(data, dict) else data, FORMAT)
+    version = data.get("version")
+    if isinstance(version, int) and version > VERSION:
+        raise invalid(f"{path}.version", version, f"at most {VERSION}: it was made by a newer program")
+    try:
+        return Greeting.model_validate(data)
+    except ValidationError as error:
+        raise InvalidField(field_errors(error, path)) from None
+
+
+class Package:
+    """A package that was checked as a whole, to be read table by table."""
+
+    def __init__(self, package: zipfile.ZipFile, contents: Contents, lines: int) -> None:
+        self._package = package
+        self.contents = contents
+        self.lines = lines
+        self._members = set(package.namelist())
+
+    def rows(self, table: str) -> Iterator[tuple[str, dict[Address, Writes]]]:
+        """The rows of a table: key, its parts with their writes. Raises `InvalidField` naming file and line."""
+        path = f"{table}.jsonl"
+        if path not in self._members:
+            return
+        with self._package.open(path) as file:
+            number = 0
+            while line := file.readline(LONGEST_LINE):
+                number += 1
+                yield self._row(table, line, f"{path}: line {number}")
+
+    def _row(self, table: str, line: bytes, path: str) -> tuple[str, dict[Address, Writes]]:
+        try:
+            data = json.loads(line)
+            key, parts = data["key"], data["parts"]
+            if not isinstance(key, str) or not parts.keys() <= RULES[table].parts.keys():
+                raise ValueError
+            found = {Address(table, key, name): tuple(map(self._write, writes)) for name, writes in parts.items()}
+        except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+            raise invalid(path, line[:60].decode("utf-8", "replace"), "a row with the writes of its parts") from None
+        if not all(found.values()):
+            raise invalid(path, "a part without a write", "at least one")
+        return key, found
+
+    def _write(self, data: Any) -> Write:
+        value, over = data["value"], data.get("over", [])
+        if not (value is None or isinstance(value, dict)) or len(over) > MOST_OVER:
+            raise ValueError
+        return Write(self._dot(data["at"]), value, frozenset(map(self._dot, over)))
+
+    def _dot(self, data: Any) -> Dot:
+        number, stamp = data
+        if type(number) is not int or type(stamp) is not int or number < 0 or not 0 < stamp < LARGEST_STAMP:
+            raise ValueError
+        return Dot(self.contents.replicas[number], stamp) if number < len(self.contents.replicas) else _no_dot()
+
+    def pictures(self) -> Iterator[tuple[str, bytes]]:
+        """The photographs that came along, by hash."""
+        for name in sorted(self._members):
+            if name.startswith("photographs/"):
+                yield name.removeprefix("photographs/").removesuffix(".jpg"), self._package.read(name)
+
+
+def _no_dot() -> Dot:
+    raise ValueError
+
+
+def write_package(
+    out: IO[bytes],
+    maker: Greeting,
+    since: Mapping[str, int],
+    rows: Iterable[tuple[str, Iterable[tuple[str, Mapping[str, Writes]]]]],
+    pictures: Iterable[tuple[str, bytes]] = (),
+) -> None:
+    """Write rows, by table with their keys and parts, and pictures by hash."""
+    replicas: dict[str, int] = {}
+    resources: list[dict[str, Any]] = []
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
+        for table, of_table in rows:
+            path = f"{table}.jsonl"
+            found = write_member(package, path, _lines(of_table, replicas))
+            if found["bytes"]:
+                resources.append({"name": table.replace("_", "-"), "path": path, "format": "jsonl", **found})
+        for sha256, content in pictures:
+            path = f"photographs/{sha256}.jpg"
+            found = write_member(package, path, [content])
+            resources.append({"name": sha256[:40], "path": path, "mediatype": "image/jpeg", **found})
+        contents = Contents(
+            format=FORMAT, version=VERSION, maker=maker, since=dict(since), replicas=list(replicas)
+        ).model_dump(mode="json")
+        manifest = {"name": "keen-coil-sync", "profile": "data-package", "keen_coil": contents, "resources": resources}
+        contents["seal"] = _seal(manifest)
+        package.writestr(zipfile.ZipInfo(MANIFEST, STAMP), json.dumps(manifest) + "\n", zipfile.ZIP_DEFLATED)
+
+
+def _lines(rows: Iterable[tuple[str, Mapping[str, Writes]]], replicas: dict[str, int]) -> Iterator[bytes]:
+    def dot(of: Dot) -> list[int]:
+        return [replicas.setdefault(of.origin, len(replicas)), of.stamp]
+
+    for key, parts in rows:
+        told = {
+            name: [
+                {"at": dot(write.dot), "value": write.value}
+                | ({"over": [dot(one) for one in sorted(write.over)]} if write.over else {})
+                for write in writes
+            ]
+            for name, writes in parts.items()
+        }
+        yield json.dumps({"key": key, "parts": told}, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+
+
+def _seal(manifest: Mapping[str, Any]) -> str:
+    """The checksum of a manifest but for the seal itself."""
+    bare = {**manifest, "keen_coil": {k: v for k, v in manifest["keen_coil"].items() if k != "seal"}}
+    return hashlib.sha256(json.dumps(bare, sort_keys=True).encode()).hexdigest()
+
+
+@contextmanager
+def open_package(file: IO[bytes], largest: int = LARGEST_UNPACKED) -> Iterator[Package]:
+    """Open a package once everything about it is right.
+
+    Raises `InvalidField` on a broken zip, a member that is missing, not listed or changed, another or a newer format.
+    """
+    with broken_is_told():
+        package = zipfile.ZipFile(file)
+    with package:
+        with broken_is_told():
+            manifest = manifest_of(package, FORMAT, VERSION, "a file that keen-coil sync wrote")
+            says = manifest["keen_coil"]
+            if says.get("seal") != _seal(manifest):
+                raise invalid(f"{MANIFEST}: seal", "another checksum", "the manifest as it was written")
+            members = listed(manifest)
+            check_members(package, members)
+            odd = sorted(set(members) - {f"{table}.jsonl" for table in RULES})
+            odd = [name for name in odd if not name.startswith("photographs/")]
+            if odd:
+                raise invalid(odd[0], "a table that this program does not know", ", ".join(RULES))
+            lines = check_sums(package, members, largest)
+        read_greeting(says.get("maker"), f"{MANIFEST}: maker")
+        try:
+            contents = Contents.model_validate(says)
+        except ValidationError as error:
+            raise InvalidField(field_errors(error, MANIFEST)) from None
+        yield Package(package, contents, lines)
+
+
+def is_sync_package(data: bytes) -> bool:
+    """Whether a zip says of itself that it is for syncing."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as package, package.open(MANIFEST) as file:
+            return b'"keen-coil/sync"' in file.read(1 << 16)
+    except (KeyError, OSError, zipfile.BadZipFile):
+        return False
