@@ -22,6 +22,7 @@ FILES = {
 ICONS = (
     "lock-fill", "lightning-charge-fill", "plus-lg", "upload", "download", "printer", "question-circle", "moon-stars",
     "sun", "arrow-right", "check-lg", "truck", "clock", "arrow-counterclockwise", "exclamation-triangle", "dash-lg", "camera",
+    "arrow-left-right",
 )
 
 

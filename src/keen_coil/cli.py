@@ -13,6 +13,7 @@ from .cli_listen import listen
 from .cli_plate import plate
 from .cli_practice import practice_app
 from .cli_shared import Json, PlainErrors, database_path, print_json, read_file, refusing
+from .cli_sync import sync
 from .core.errors import invalid
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 app.add_typer(practice_app, name="practice")
 app.add_typer(account_app, name="account")
-for command in (plate, listen, backup, restore, doctor):
+for command in (plate, listen, sync, backup, restore, doctor):
     app.command()(command)
 
 

@@ -45,6 +45,16 @@ def add(
     typer.echo(f"{name} may sign in as {'manager' if manager else 'technician'}.")
 
 
+@account_app.command("token")
+def token_command(name: Annotated[str, typer.Argument(help="Whose")], db: Db = None) -> None:
+    """Make a token with which a van of this account syncs; it is shown this once."""
+    from .desk.import_files import new_act_context
+    from .desk.sync_tokens import make_token
+
+    with refusing(Path("account token")):
+        typer.echo(make_token(_open(db), new_act_context(), name))
+
+
 @account_app.command("list")
 def list_all(db: Db = None) -> None:
     """List the accounts."""

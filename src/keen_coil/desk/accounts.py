@@ -21,6 +21,7 @@ from ..core.errors import KeenCoilError, NotFound, invalid
 from ..core.vocabulary import AccountRole, words_of
 from ..store import tables
 from ..store.database import Database
+from ..store.replica_tables import SyncToken
 from .acts import ActContext, record_act
 from .people import LONGEST_NAME, technician_named
 
@@ -122,7 +123,7 @@ def add_account(db: Database, context: ActContext, name: str, password: str, rol
             session.add(tables.Account(name=name, role=wanted, password=hashed, changed_at=context.now))
         else:
             row.role, row.password, row.changed_at = wanted, hashed, context.now
-            session.execute(delete(tables.SignIn).where(tables.SignIn.account == name))
+            _out_everywhere(session, name)
 
 
 def change_password(db: Database, context: ActContext, name: str, old: str, new: str) -> None:
@@ -155,8 +156,14 @@ def drop_account(db: Database, context: ActContext, name: str) -> None:
             raise NotFound(f"account {name[:60]}")
         if row.role == "manager":
             _not_the_last(session, name)
-        session.execute(delete(tables.SignIn).where(tables.SignIn.account == name))
+        _out_everywhere(session, name)
         session.delete(row)
+
+
+def _out_everywhere(session: Session, name: str) -> None:
+    """No device and no van of an account is let in any longer."""
+    for table in (tables.SignIn, SyncToken):
+        session.execute(delete(table).where(table.account == name))
 
 
 def _not_the_last(session: Session, name: str) -> None:

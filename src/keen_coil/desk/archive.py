@@ -225,7 +225,7 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
         if isinstance(column.type, tables.Typed) and row[column.name] is not None:
             row[column.name] = hold(column.type.model, row[column.name], f"{path}.{column.name}")
     if "uid" in row:
-        row["uid"] = _identity(row["uid"], archive, f"{table.name} {row['id']}", path)
+        row["uid"] = _identity(row["uid"], archive, table.name, row["id"], path)
     if table is tables.Photograph.__table__:
         row["content"] = _picture(archive, row, path)
     if table is tables.Setting.__table__:
@@ -236,10 +236,10 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
     return row
 
 
-def _identity(uid: str, archive: Archive, name: str, path: str) -> str:
-    """The identity of a row; of an archive that has none one that is the same whenever it comes."""
+def _identity(uid: str, archive: Archive, table: str, number: int, path: str) -> str:
+    """The identity of a row; of an archive that has none one that is the same whenever it comes, in the same order."""
     if uid == "":
-        return uid_of(FIRST_UIDS_MS, f"{archive.digest} {name}")
+        return uid_of(FIRST_UIDS_MS + number, f"{archive.digest} {table} {number}")
     if not UID.fullmatch(uid):
         raise invalid(f"{path}.uid", uid[:40], "an identity (UUID version 7)")
     return uid

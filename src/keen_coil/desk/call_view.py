@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cached_property, lru_cache
 
-from sqlalchemy import Select, String, bindparam, select, type_coerce
-from sqlalchemy.orm import joinedload, raiseload, selectinload
+from sqlalchemy import ColumnElement, Select, String, bindparam, exists, select, type_coerce, union_all
+from sqlalchemy.orm import aliased, joinedload, raiseload, selectinload
 from sqlalchemy.orm.attributes import set_committed_value
 
 from ..core.call import Call, read_call
@@ -19,9 +19,11 @@ from ..core.judge.leads import Terminals
 from ..core.judge.pairs import terminals
 from ..core.limits import DEFAULTS, Limits
 from ..core.proof.run_test import RunProof, prove_run
+from ..core.replicas.rules import ROW
 from ..core.swap.steps import steps_for
 from ..store import tables
 from ..store.database import Database
+from ..store.replica_tables import PartWrite
 from .acts import WITH_PRACTICE
 from .practice_kept import named_of
 from .settings import ShopUnits, chosen_units, limits_of, units_of, wished_limits
@@ -47,13 +49,15 @@ def _assessment_of(text: str, limits: Limits) -> Assessment:
 class CallView:
     """A call with everything its pages need; what the core says is computed when asked for.
 
-    `units` of the shop are there where the call was opened by its id.
+    `units` of the shop are there where the call was opened by its id. `is_written_apart`: several laptops wrote to
+    something of it that nobody decided on yet, or that goes together.
     """
 
     row: tables.Call
     text: str
     limits: Limits = DEFAULTS
     units: ShopUnits | None = None
+    is_written_apart: bool = False
 
     @property
     def call(self) -> Call:
@@ -132,8 +136,8 @@ def open_call_view(db: Database, call_id: int) -> CallView:
         row: tables.Call = found[0]
         set_committed_value(row, "readings", session.scalars(_READINGS, asked).all())
         set_committed_value(row, "steps", session.scalars(_STEPS, asked).all())
-        limits, units = (json.loads(kept) if kept else None for kept in found[1:])
-        return replace(call_view_of(row, limits_of(limits)), units=units_of(units))
+        limits, units = (json.loads(kept) if kept else None for kept in found[1:3])
+        return replace(call_view_of(row, limits_of(limits)), units=units_of(units), is_written_apart=bool(found[3]))
 
 
 _WHERE_AND_WHO = (
@@ -151,6 +155,18 @@ def whole_calls() -> Select[tables.Call]:
     )
 
 
+def _written_apart() -> ColumnElement[bool]:
+    """Whether several writes stand beside each other, of the call, its motor or its unit."""
+    call, motor, unit, write = aliased(tables.Call), aliased(tables.Motor), aliased(tables.Unit), PartWrite
+    of_call = call.id == bindparam("call_id")
+    uids = union_all(
+        select(call.uid).where(of_call),
+        select(motor.uid).join(call, call.motor_id == motor.id).where(of_call),
+        select(unit.uid).join(motor, motor.unit_id == unit.id).join(call, call.motor_id == motor.id).where(of_call),
+    )
+    return exists().where(write.value.is_not(None), write.part != ROW, write.row_key.in_(uids))
+
+
 _BY_ID = (
     select(tables.Call)
     .options(
@@ -163,7 +179,7 @@ _BY_ID = (
         raiseload(tables.Call.steps),
     )
     .where(tables.Call.id == bindparam("call_id"))
-    .add_columns(type_coerce(wished_limits(), String), type_coerce(chosen_units(), String))
+    .add_columns(type_coerce(wished_limits(), String), type_coerce(chosen_units(), String), _written_apart())
 )
 _READINGS = (
     select(tables.Reading)

@@ -14,10 +14,13 @@ from ..core.errors import RefusedNow, invalid
 from ..core.replicas.clock import ClockCheck, ahead_of, milliseconds_of
 from ..formats.sync_package import Greeting
 from ..store import replica_tables as kept
+from ..store import tables
 from ..store.columns import new_uid
 from ..store.database import Database
+from ..store.touching import travels_if
 from .acts import ActContext, record_act
 from .replica_state import clock_of, known, me, settle
+from .settings import SHOP
 
 MARKS_TOLD = 30
 LONGEST_NAME = 80
@@ -59,12 +62,20 @@ def greeting_of(session: Session) -> Greeting:
     last = max(now_ms(), milliseconds_of(clock_of(session)))
     return Greeting(
         uid=row.uid,
-        name=row.name,
+        name=name_of(session, row),
         is_shop=row.is_shop,
         now_ms=last,
         knows=known(session),
         marks={origin: of[-MARKS_TOLD:] for origin, of in marks.items()},
     )
+
+
+def name_of(session: Session, row: kept.Replica) -> str:
+    """What a replica is called; the shop's own name where nobody named it."""
+    if row.name or not row.is_shop:
+        return row.name or "A van"
+    shop = session.get(tables.Setting, SHOP)
+    return str(shop.value.get("name") or "")[:LONGEST_NAME] if shop else "The shop"
 
 
 def make_mark(session: Session) -> None:
@@ -183,10 +194,9 @@ def _decide_anew(session: Session) -> None:
     """What only the shop decides counts as decided here and now."""
     stamp = clock_of(session)
     for table, key in (("setting", "name"), ("catalogue_motor", "part_no")):
-        only = "WHERE name NOT IN ('world', 'nightly', 'meter')" if table == "setting" else "WHERE true"
         session.connection().exec_driver_sql(
             "INSERT INTO part_touched (in_table, row_key, part, stamp) "
-            f"SELECT '{table}', {key}, 'row', ? FROM {table} {only} "
+            f"SELECT '{table}', {key}, 'row', ? FROM {table} WHERE {travels_if(table) or 'true'} "
             "ON CONFLICT (in_table, row_key, part) DO UPDATE SET stamp = excluded.stamp",
             (stamp,),
         )

@@ -17,7 +17,7 @@ FAR = 1_000_000
 
 
 class Row(NamedTuple):
-    """A reading as it is kept, its body with the place it had where it was taken while that is not settled."""
+    """A reading as it is kept."""
 
     id: int
     uid: str
@@ -26,9 +26,9 @@ class Row(NamedTuple):
     dot: Dot
 
 
-def came(body: dict[str, Any], place: int, replaces: str | None) -> dict[str, Any]:
-    """The body of a reading that has just come, with its place there and the identity of what it replaces."""
-    return {**body, "place": place} | ({"replaces": {"uid": replaces}} if replaces else {})
+def came(body: dict[str, Any], replaces: str | None) -> dict[str, Any]:
+    """The body of a reading that has just come, with the identity of what it replaces."""
+    return {**body, "replaces": {"uid": replaces}} if replaces else body
 
 
 def order_readings(session: Session, calls: Iterable[str]) -> None:
@@ -56,11 +56,11 @@ def _rows(session: Session, calls: list[str]) -> dict[int, list[Row]]:
 
 def _order(session: Session, rows: list[Row], order: Order) -> None:
     was_at = {row.position: row.uid for row in rows}
-    placed = sorted(rows, key=lambda row: (order.later(row.dot), row.body.get("place", row.position), row.uid))
+    placed = sorted(rows, key=lambda row: (order.later(row.dot), row.uid))
     position = {row.uid: number for number, row in enumerate(placed)}
     changed = []
     for number, row in enumerate(placed):
-        body = {name: value for name, value in row.body.items() if name not in ("place", "replaces")}
+        body = {name: value for name, value in row.body.items() if name != "replaces"}
         over = row.body.get("replaces")
         uid = over.get("uid") if isinstance(over, dict) else was_at.get(over) if over is not None else None
         if uid in position and position[uid] < number:

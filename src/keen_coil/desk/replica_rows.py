@@ -47,6 +47,7 @@ class RowWriter:
         self.units: set[str] = set()
         self.shelves: set[tuple[str, str]] = set()
         self.read_of: set[str] = set()
+        self.acts: set[str] = set()
         self._good: dict[str, str] = {}
         self._next = FAR
 
@@ -69,6 +70,12 @@ class RowWriter:
         self.calls |= put_joined(self._session)
         renew_quantities(self._session, self.shelves)
         self._touch_calls(progress)
+        for part in chunks(sorted(self.acts)):  # who looks at a call is told of what came as of anything new
+            self._session.connection().exec_driver_sql(
+                "UPDATE act SET version = (SELECT version FROM call WHERE call.id = act.call_id) "
+                f"WHERE id IN ({', '.join('?' * len(part))})",
+                tuple(part),
+            )
 
     def _write(self, table: str, rows: Mapping[str, Values | None]) -> None:
         told = {key: read_row(table, key, values) for key, values in rows.items() if values is not None}
@@ -107,6 +114,9 @@ class RowWriter:
             self.read_of |= of if table == "reading" else set()
         elif table in ("call", "motor", "unit"):
             {"call": self.calls, "motor": self.motors, "unit": self.units}[table].update(rows)
+        elif table == "act":
+            self.acts.update(rows)
+            self.calls |= {row.refers["call_id"] for row in told.values() if "call_id" in row.refers}
         elif table == "stock_movement":
             self.shelves |= {(str(row.cells["van"]), str(row.cells["part_no"])) for row in told.values()}
         elif table == "van_part":
@@ -142,7 +152,7 @@ class RowWriter:
         for column, uid in row.refers.items():
             cells[column] = ids[column, uid]
         if table == "reading":
-            cells["body"] = came(cells["body"], row.more["place"], row.more.get("replaces"))
+            cells["body"] = came(cells["body"], row.more.get("replaces"))
         if table == "catalogue_motor":
             plate = CatalogueMotor.model_validate({**(cells["plate"] or {}), "part_no": cells["part_no"]})
             return motor_row(plate)

@@ -16,7 +16,7 @@ from ..core.replicas.merge import Address, lead, seen_by_next
 from ..core.replicas.registers import Write, Writes
 from ..core.replicas.rules import ROW, RULES
 from ..store import replica_tables as kept
-from ..store.touching import key_sql
+from ..store.touching import key_sql, travels_if
 from .replica_values import CHUNK, Values, rows_told, where_keys
 
 Entity = tuple[str, str]
@@ -202,14 +202,11 @@ def _take_up(session: Session, clock: kept.ReplicaClock) -> None:
         session.connection().exec_driver_sql(
             "INSERT INTO part_write (in_table, row_key, part, replica_id, stamp) "
             f"SELECT '{table}', {key_sql(table, table)}, '{ROW}', 1, {clock.stamp} FROM \"{table}\" WHERE "
-            f"{_TRAVELS_IF.get(table, 'true')} AND NOT EXISTS (SELECT 1 FROM part_write w "
+            f"{travels_if(table) or 'true'} AND NOT EXISTS (SELECT 1 FROM part_write w "
             f"WHERE w.in_table = '{table}' AND w.row_key = {key_sql(table, table)} AND w.part = '{ROW}')"
         )
     clock.is_new = False
     session.flush()
-
-
-_TRAVELS_IF = {"act": "call_id IS NOT NULL", "setting": "name NOT IN ('world', 'nightly', 'meter')"}
 
 
 def _settle_rows(

@@ -89,17 +89,17 @@ def columns_of(table: str) -> tuple[str, ...]:
 @cache
 def _query(table: str) -> str:
     """SQL for the rows of a table: key, what else is needed, the columns."""
-    extra = _EXTRA.get(table, "NULL, NULL")
+    extra = _EXTRA.get(table, "NULL")
     columns = ", ".join(_column(table, name).sql for name in columns_of(table))
     return f'SELECT {key_sql(table, table)}, {extra}{", " if columns else ""}{columns} FROM "{table}"'
 
 
 _EXTRA = {
     "reading": (
-        "reading.position, (SELECT r.uid FROM reading r WHERE r.call_id = reading.call_id "
+        "(SELECT r.uid FROM reading r WHERE r.call_id = reading.call_id "
         "AND r.position = json_extract(reading.body, '$.replaces'))"
     ),
-    "motor": "NULL, (SELECT uid FROM call WHERE id = json_extract(motor.found_good, '$.call'))",
+    "motor": "(SELECT uid FROM call WHERE id = json_extract(motor.found_good, '$.call'))",
 }
 
 
@@ -111,9 +111,9 @@ def rows_told(session: Session, table: str, keys: Iterable[str]) -> dict[str, Va
     for start in range(0, len(wanted), CHUNK):
         part = wanted[start : start + CHUNK]
         where, given = where_keys(table, part)
-        for key, place, other, *cells in session.connection().exec_driver_sql(f"{_query(table)} {where}", given):
+        for key, other, *cells in session.connection().exec_driver_sql(f"{_query(table)} {where}", given):
             if key is not None:
-                found[key] = _parts(table, dict(zip(names, cells, strict=True)), place, other)
+                found[key] = _parts(table, dict(zip(names, cells, strict=True)), other)
     return {key: found[key] for key in part_of(found, wanted)}
 
 
@@ -137,7 +137,7 @@ def where_keys(table: str, keys: list[str]) -> tuple[str, tuple[Any, ...]]:
     return f"WHERE ({names}) IN (VALUES {', '.join([one] * len(cells))})", tuple(cell for row in cells for cell in row)
 
 
-def _parts(table: str, cells: dict[str, Any], place: int | None, other: str | None) -> Values:
+def _parts(table: str, cells: dict[str, Any], other: str | None) -> Values:
     values: dict[str, Any] = {name: _column(table, name).tell(cell) for name, cell in cells.items() if cell is not None}
     if table == "reading":
         values["body"] = {name: value for name, value in values["body"].items() if name != "replaces"}
@@ -148,8 +148,6 @@ def _parts(table: str, cells: dict[str, Any], place: int | None, other: str | No
     found: Values = {}
     for name, part in RULES[table].parts.items():
         found[name] = {column: value for column in part.columns if (value := _at(values, column)) is not None}
-    if table == "reading" and place is not None:
-        found["row"]["place"] = place
     return found
 
 
@@ -175,8 +173,6 @@ def read_row(table: str, key: str, parts: Mapping[str, Any]) -> Told:
     for name, part in RULES[table].parts.items():
         value = parts.get(name)
         _into(cells, value or {}, part.columns, path)
-        if table == "reading":
-            more["place"] = _place((value or {}).get("place", 0), path)
     _keyed(table, key, cells, path)
     if table == "reading" and isinstance(cells["body"], dict) and "replaces" in cells["body"]:
         more["replaces"] = cells["body"].pop("replaces")
@@ -208,17 +204,11 @@ def _into(cells: dict[str, Any], value: Mapping[str, Any], columns: tuple[str, .
             cells[name] |= {field: value[column]} if column in value else {}
         else:
             cells[name] = value.get(column)
-    odd = set(value) - set(columns) - {"place"}
+    odd = set(value) - set(columns)
     if odd:
         raise invalid(
             path, ", ".join(sorted(map(str, odd)))[:80], "columns of this program: it was made by a newer one"
         )
-
-
-def _place(told: Any, path: str) -> int:
-    if not isinstance(told, int) or isinstance(told, bool) or not 0 <= told < 100_000:
-        raise invalid(f"{path}.place", told, "the place of a reading in its call")
-    return told
 
 
 def _keyed(table: str, key: str, cells: dict[str, Any], path: str) -> None:

@@ -15,7 +15,7 @@ from sqlalchemy import select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from ..core.errors import InvalidField, invalid
+from ..core.errors import invalid
 from ..core.replicas.clock import heard
 from ..core.replicas.merge import Address, merge
 from ..core.replicas.registers import Writes
@@ -48,9 +48,9 @@ class Report:
     ahead_ms: int = 0
 
     @property
-    def total(self) -> int:
-        """How many rows came or were changed."""
-        return sum(self.came.values()) + sum(self.changed.values())
+    def both(self) -> dict[str, int]:
+        """Rows that came or were changed, by table."""
+        return dict(Counter(self.came) + Counter(self.changed))
 
 
 def make_package(
@@ -92,18 +92,18 @@ def _write(
                 parts = {part: state[at] for part in RULES[table].parts if (at := Address(table, key, part)) in state}
                 parts = {part: writes for part, of in parts.items() if (writes := _decided(table, of, shops))}
                 if parts:
-                    went[table] += 1
+                    went[table] += not _is_practice(table, parts)
                     hashes.update(dict.fromkeys(_hashes(table, parts)))
                     yield key, parts
             done += len(keys)
             progress(done, of)
 
-    content = tables.Photograph.content
-    told = (
-        (sha256, session.scalar(select(content).where(tables.Photograph.sha256 == sha256).limit(1)) or b"")
-        for sha256 in (hashes if pictures else ())
-    )
-    write_package(out, maker, since, ((table, rows(table)) for table in lacking), told)
+    def contents() -> Iterator[tuple[str, bytes]]:
+        row = tables.Photograph
+        for sha256 in hashes if pictures else ():
+            yield sha256, session.scalar(select(row.content).where(row.sha256 == sha256).limit(1)) or b""
+
+    write_package(out, maker, since, ((table, rows(table)) for table in lacking), contents())
     return {table: many for table, many in went.items() if table not in OWN}
 
 
@@ -130,6 +130,11 @@ def _decided(table: str, writes: Writes, shops: frozenset[str]) -> Writes:
 def _hashes(table: str, parts: Mapping[str, Writes]) -> Iterator[str]:
     if table == "photograph":
         yield from (str(write.value["sha256"]) for write in parts[ROW] if write.value)
+
+
+def _is_practice(table: str, parts: Mapping[str, Writes]) -> bool:
+    """A practice call travels, and is no call that somebody would count."""
+    return table == "call" and any(write.value and write.value.get("practice") for write in parts[ROW])
 
 
 def pictures_of(file: IO[bytes]) -> list[str]:
@@ -247,8 +252,9 @@ def _take(
                 whole = {at: writes for at, writes in merged.items() if (at.table, at.key) in touched}
                 save_writes(session, news, numbers, whole)
                 before = {key for of, key, name in mine if name == ROW}
-                came[table] += sum(key not in before for _, key in touched)
-                changed[table] += sum(key in before for _, key in touched)
+                real = [key for _, key in touched if not _is_practice(table, {ROW: whole[Address(table, key, ROW)]})]
+                came[table] += sum(key not in before for key in real)
+                changed[table] += sum(key in before for key in real)
                 writer.write(leading(whole, order))
                 done += len(part)
                 progress(done, package.lines)
@@ -308,8 +314,3 @@ def note_exchange(session: Session, context: ActContext, other: Greeting, way: s
             went=report.went,
         )
     )
-
-
-def refuse_own(error: InvalidField) -> bool:
-    """Whether a package was refused because this very replica made it."""
-    return [fault.path for fault in error.errors] == ["uid"]

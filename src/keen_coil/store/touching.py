@@ -76,10 +76,7 @@ def _read(row: str, column: str) -> str:
 
 def _trigger(table: str, name: str, event: str, row: str, part: str, condition: str = "") -> str:
     when = [f"({condition})"] if condition else []
-    when += [f'{row}."call_id" IS NOT NULL'] if table == "act" else []
-    when += [f"{row}.id = 1"] if table == "replica" else []
-    if table == "setting":
-        when.append(f'{row}."name" NOT IN ({", ".join(repr(one) for one in LOCAL_SETTINGS)})')
+    when += [f"{row}.{travels_if(table)}"] if travels_if(table) else []
     only = f"WHEN {' AND '.join(when)} " if when else ""
     # names of our own tables only, nothing from outside
     return (
@@ -90,9 +87,10 @@ def _trigger(table: str, name: str, event: str, row: str, part: str, condition: 
     )
 
 
-def is_local(table: str, key: str) -> bool:
-    """Whether a row stays where it is though its table travels."""
-    return table == "setting" and key in LOCAL_SETTINGS
+def travels_if(table: str) -> str:
+    """SQL for which rows of a table travel, where not all do: what begins with a column's name."""
+    local = ", ".join(repr(name) for name in LOCAL_SETTINGS)
+    return {"act": "call_id IS NOT NULL", "replica": "id = 1", "setting": f"name NOT IN ({local})"}.get(table, "")
 
 
 def metadata_of(table: str) -> Any:

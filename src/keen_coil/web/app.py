@@ -64,7 +64,9 @@ from .routes import (
     sign_in,
     style,
     swap,
+    sync_api,
     van,
+    vans,
     view,
 )
 from .routes import (
@@ -103,6 +105,7 @@ _PAGES = (
     photographs,
     practice,
     settings_page,
+    vans,
     sign_in,
     phone,
     install,
@@ -150,6 +153,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.include_router(style.router, include_in_schema=False)
     app.mount("/static", StaticFiles(directory=HERE / "static"))
     app.include_router(api.router)
+    app.include_router(sync_api.router, include_in_schema=False)
     for page in _PAGES:
         app.include_router(page.router, include_in_schema=False)
     app.openapi = partial(_spec, app, app.openapi)  # type: ignore[method-assign]

@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse, PlainTextResponse, RedirectRespons
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..desk.accounts import SignedIn, signed_in
+from ..desk.sync_tokens import account_of_token
 
 IN_COOKIE = "keen_coil_in"
 OPEN = re.compile(r"/static/.*|/sign-in|/phone(/[A-Za-z0-9_.-]+)?|/manifest\.webmanifest|/service-worker\.js|/away")
@@ -35,6 +36,9 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/log/archive/import", "the whole log"),
     ("POST", r"/log/archive/export", "the whole log"),
     ("GET", r"/log/archive/.+", "the whole log"),
+    ("POST", r"/settings/vans", "what this computer is called"),
+    ("POST", r"/settings/vans/(sync|file|twice|use)", "what several laptops have"),
+    ("GET", r"/settings/vans/.+", "what several laptops have"),
 )
 """What only managers do: method, path, in words. Everybody else who is signed in may do the rest."""
 
@@ -75,8 +79,7 @@ class AuthMiddleware:
             await self.app(scope, receive, send)
             return
         request = Request(scope)
-        token = request.cookies.get(IN_COOKIE, "")
-        account = await run_in_threadpool(signed_in, self.state.db, token, datetime.now(UTC)) if token else None
+        account = await run_in_threadpool(self._account, request)
         if account is None and is_open(request):
             await self.app(scope, receive, send)
             return
@@ -89,6 +92,15 @@ class AuthMiddleware:
             await self.error_page(request, 403, "For a manager", f"A manager changes {says}.")(scope, receive, send)
             return
         await self.app(scope, receive, send)
+
+    def _account(self, request: Request) -> SignedIn | None:
+        """Whose cookie came, or on what vans ask whose token."""
+        now = datetime.now(UTC)
+        kind, _, token = request.headers.get("authorization", "").partition(" ")
+        if request.url.path.startswith("/api/sync/"):
+            return account_of_token(self.state.db, token, now) if kind.lower() == "bearer" and token else None
+        token = request.cookies.get(IN_COOKIE, "")
+        return signed_in(self.state.db, token, now) if token else None
 
     def _ask(self, request: Request) -> ASGIApp:
         """Whoever is not signed in: a page goes to the sign-in and back, all else is refused."""

@@ -41,6 +41,7 @@ from ..desk.plate_fields import Field
 from ..desk.practice_view import practice_view
 from ..desk.settings import shop_units
 from ..desk.stations import STATION, STATIONS
+from ..desk.two_versions import questions_of_call
 from ..desk.unit_changes import before_power, mending
 from ..store.database import Database
 from .auth_middleware import IN_COOKIE, account_of, is_open, may_manage
@@ -338,6 +339,7 @@ def call_page(
         "rail": [(row, row.state(call_view)) for row in STATIONS],
         "next_action": STATION[station].next_action(call_view),
         "practising": practising,
+        "apart": questions_of_call(database(request), call_view.row.id) if call_view.is_written_apart else [],
         **meter,
         **context,
     }

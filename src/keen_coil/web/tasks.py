@@ -20,6 +20,10 @@ from ..desk.practice_cases import bring_case
 from ..desk.progress import ProgressCallback, no_progress
 from ..desk.shelf_import import ImportCounts, confirm, look_through, receive
 from ..desk.stateless import assess_file, match_request
+from ..desk.sync import SyncReport, shop_server, sync_with_shop
+from ..desk.sync_inbox import merge_from_inbox, package_for
+from ..desk.sync_package import make_package, take_package
+from ..desk.sync_state import known_by
 from ..desk.van_plan import Wish, plan_from_log
 from ..store.database import Database
 
@@ -80,6 +84,37 @@ def bring_log_in(
 ) -> int:
     """A log in the place of this one; how many calls. Raises as `import_log` does."""
     return import_log(Database.opened(path), context, BytesIO(data), replace, progress)
+
+
+def merge_package(path: Path, context: ActContext, digest: str, decides: bool) -> dict[str, Any]:
+    """A package of a van that came whole; what came. Raises as `take_package` does."""
+    return merge_from_inbox(Database.opened(path), context, digest, decides)
+
+
+def make_for_van(path: Path, knows: dict[str, int]) -> dict[str, Any]:
+    """A package of what a van lacks: checksum, size, rows."""
+    return package_for(Database.opened(path), knows)
+
+
+def sync_now(path: Path, context: ActContext, progress: ProgressCallback = no_progress) -> SyncReport:
+    """Sync with the shop's server that is remembered. Raises as `sync_with_shop` does."""
+    db = Database.opened(path)
+    with shop_server(db) as server:
+        return sync_with_shop(db, context, server, progress)
+
+
+def take_sync_file(
+    path: Path, context: ActContext, data: bytes, decides: bool, progress: ProgressCallback = no_progress
+) -> SyncReport:
+    """Merge a package that was sent to a page. Raises as `take_package` does."""
+    report = take_package(Database.opened(path), context, BytesIO(data), "file", decides, progress)
+    return SyncReport(report.maker, report.both, {}, ahead_ms=report.ahead_ms)
+
+
+def write_sync_file(path: Path, to: str, out: IO[bytes], progress: ProgressCallback = no_progress) -> None:
+    """What a laptop lacks by what is known of it, or everything for anybody, with its photographs, to a file."""
+    db = Database.opened(path)
+    make_package(db, out, known_by(db, to), True, progress)
 
 
 def read_plate_photograph(picture: bytes, progress: ProgressCallback = no_progress) -> PhotographText:

@@ -11,7 +11,7 @@ ROW = "row"
 """The part that says that a row is there at all."""
 ASKED: frozenset[Rule] = frozenset({"later_leads", "stays_closed"})
 """Rules by which somebody decides where two wrote apart."""
-LOCAL_SETTINGS = ("world", "nightly", "meter")
+LOCAL_SETTINGS = ("world", "nightly_backup", "meter")
 """Settings of one laptop: whether it is the demo, where it backs up to, which meter is linked."""
 
 

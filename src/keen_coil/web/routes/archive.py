@@ -114,10 +114,10 @@ def _file(request: Request, key: str) -> Response:
         raise NotFound("this file")
     name = f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(_size(made))}
-    return StreamingResponse(_pieces(made), media_type="application/zip", headers=headers)
+    return StreamingResponse(pieces_of(made), media_type="application/zip", headers=headers)
 
 
-def _pieces(file: io.IOBase) -> Iterator[bytes]:
+def pieces_of(file: io.IOBase) -> Iterator[bytes]:
     """A file from its start, whoever else reads it."""
     at, number = 0, os.dup(file.fileno())  # ours stays open when the job is forgotten meanwhile
     try:

@@ -15,11 +15,12 @@ from ...desk.field_messages import file_message
 from ...desk.people import vans
 from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
 from ...desk.shelf_import import LARGE, STATES, Draft, ImportCounts, ShelfChanged, discard, draft
+from ...desk.stock import MOVES, last_movements, move_stock
 from ...formats.catalogue_csv import write_catalogue
 from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
 from ..background_jobs import BackgroundJob, BackgroundJobs
-from ..page import act_context, checked_form, database, my_van, page_number, redirect, render, upload
+from ..page import act_context, checked_form, database, faults_by_field, my_van, page_number, redirect, render, upload
 from ..tasks import look_through_file, receive_file, write_file
 from ..workers import Workers
 
@@ -45,9 +46,10 @@ def _one_of(request: Request, name: str, allowed: tuple[str, ...]) -> str:
 
 def _shelf(request: Request, status: int = 200, **context: object) -> Response:
     words = request.query_params.get("find", "")[:100].strip()
-    van = request.query_params.get("on") == "van"
     there = vans(database(request))
-    chosen = _van(request)
+    shows_van = str(context.pop("shows_van", ""))
+    van = request.query_params.get("on") == "van" or bool(shows_van)
+    chosen = shows_van if shows_van in there else _van(request)
     kind = _one_of(request, "kind", PART_KINDS if van else KINDS)
     role = "" if van else _one_of(request, "role", ROLES)
     number = page_number(request)
@@ -70,6 +72,9 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
         vans=there,
         chosen_van=chosen,
         motor_total=find_motors(db).total if van else found.total,
+        moves=MOVES,
+        movements=last_movements(db, chosen) if van else [],
+        on_van=[part.part_no for part in all_parts(db, chosen)] if van else [],
         **context,
     )
 
@@ -78,6 +83,18 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
 def show_shelf(request: Request) -> Response:
     """The motors of the catalogue, or what is on the van."""
     return _shelf(request)
+
+
+@router.post("/shelf/stock")
+def note_stock(request: Request, form: Form) -> Response:
+    """Note that a part was restocked, counted, or moved to another van."""
+    van = form.get("van", "")
+    try:
+        move_stock(database(request), act_context(form), form)
+    except InvalidField as error:
+        faults = faults_by_field(error)
+        return _shelf(request, 422, shows_van=van, faults=faults, typed=form)
+    return redirect("/shelf", on="van", van=van, stocked=form.get("part_no", ""))
 
 
 @router.get("/shelf/motors.csv")

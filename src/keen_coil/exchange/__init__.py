@@ -1,0 +1,1 @@
+"""The shop's server as a van reaches it: plain HTTPS requests."""

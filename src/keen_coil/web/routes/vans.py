@@ -1,0 +1,194 @@
+"""Vans: syncing with the shop or by file, which laptop synced when, what needs a decision; versions of one call."""
+
+from __future__ import annotations
+
+import io
+import os
+import secrets
+import tempfile
+from datetime import UTC, datetime
+from typing import IO, Annotated
+
+from fastapi import APIRouter, Depends, Request
+from starlette.responses import Response, StreamingResponse
+
+from ...core.errors import InvalidField, KeenCoilError, NotFound
+from ...core.units import whole_number
+from ...desk.call_view import open_call_view
+from ...desk.field_messages import file_message
+from ...desk.lineage import name_replica
+from ...desk.progress import ProgressCallback
+from ...desk.replica_joins import settle_twice
+from ...desk.sync import SyncReport, keep_partner
+from ...desk.sync_state import sync_state
+from ...desk.sync_tokens import make_token
+from ...desk.two_versions import decide
+from ...formats.csv_rows import LARGEST
+from ..auth_middleware import account_of, may_manage
+from ..background_jobs import BackgroundJob, BackgroundJobs
+from ..page import (
+    RowId,
+    act_context,
+    call_page,
+    checked_form,
+    database,
+    faults_by_field,
+    redirect,
+    render,
+    upload,
+)
+from ..tasks import sync_now, take_sync_file, write_sync_file
+from .archive import pieces_of
+
+router = APIRouter()
+Form = Annotated[dict[str, str], Depends(checked_form)]
+AT_ONCE_S = 1.0
+PAGE = "/settings/vans"
+
+
+def _jobs(request: Request) -> BackgroundJobs:
+    found: BackgroundJobs = request.app.state.jobs
+    return found
+
+
+def _page(request: Request, status: int = 200, **context: object) -> Response:
+    state = sync_state(database(request))
+    blank: dict[str, object] = {"job": None, "key": "", "token": "", "report": None, "trouble": [], "made": ""}
+    return render(request, "vans.html", status, station="settings", state=state, **{**blank, **context})
+
+
+@router.get(PAGE)
+def show_vans(request: Request) -> Response:
+    """Which laptop synced when, what waits, what needs a decision."""
+    return _page(request)
+
+
+@router.post(PAGE)
+def name_this(request: Request, form: Form) -> Response:
+    """Name this laptop; say whether it is the shop's."""
+    try:
+        name_replica(database(request), act_context(form), form.get("name", ""), form.get("is_shop") == "yes")
+    except InvalidField as error:
+        return _page(request, 422, faults=faults_by_field(error), typed=form)
+    return redirect(PAGE, saved="name")
+
+
+@router.post(f"{PAGE}/sync")
+def begin_sync(request: Request, form: Form) -> Response:
+    """Sync with the shop's server, beside the page when it takes long."""
+    db = database(request)
+    try:
+        certificate = _certificate(request)
+        keep_partner(db, form.get("address", ""), form.get("token", "").strip(), certificate)
+    except InvalidField as error:
+        return _page(request, 422, faults=faults_by_field(error), typed=form)
+    run, act, key = request.app.state.file_workers.run, act_context(form), secrets.token_urlsafe(12)
+    _jobs(request).start(key, "Syncing", lambda progress: run(sync_now, db.path, act, progress=progress))
+    return redirect(f"{PAGE}/{key}")
+
+
+def _certificate(request: Request) -> str | None:
+    try:
+        _, data = upload(request, "certificate", 100_000)
+    except InvalidField as error:
+        if any(fault.value == "no file" for fault in error.errors):
+            return None
+        raise
+    return data.decode("ascii", "replace")
+
+
+@router.post(f"{PAGE}/file")
+def begin_file(request: Request, form: Form) -> Response:
+    """Merge a file of another laptop, or write one for it."""
+    db, run, key = database(request), request.app.state.file_workers.run, secrets.token_urlsafe(12)
+    if form.get("do") == "write":
+
+        def write(progress: ProgressCallback) -> IO[bytes]:
+            out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
+            run(write_sync_file, db.path, form.get("for", ""), out=out, progress=progress)
+            out.flush()
+            return out
+
+        _jobs(request).start(key, "Writing", write).over.wait(AT_ONCE_S)
+        return redirect(f"{PAGE}/{key}")
+    try:
+        _, data = upload(request, largest=LARGEST)
+    except InvalidField as error:
+        return _page(request, 422, trouble=[file_message(fault) for fault in error.errors])
+    act, decides = act_context(form), may_manage(request)
+    _jobs(request).start(
+        key, "Merging", lambda progress: run(take_sync_file, db.path, act, data, decides, progress=progress)
+    )
+    return redirect(f"{PAGE}/{key}")
+
+
+@router.get(f"{PAGE}/{{key}}")
+def show_sync(request: Request, key: str) -> Response:
+    """How far a sync is, and how it came out."""
+    if key.endswith(".zip"):
+        return _file(request, key.removesuffix(".zip"))
+    job = _job(request, key)
+    job.over.wait(AT_ONCE_S)
+    if not job.ended:
+        return _page(request, job=job, key=key)
+    found = job.result
+    if isinstance(found, InvalidField):
+        return _page(request, 422, trouble=[file_message(fault) for fault in found.errors])
+    if isinstance(found, KeenCoilError):
+        return _page(request, found.status, trouble=found.lines)
+    if isinstance(found, Exception):
+        raise found
+    if isinstance(found, io.IOBase):
+        return _page(request, made=key, size=os.fstat(found.fileno()).st_size)
+    return _page(request, report=found if isinstance(found, SyncReport) else None)
+
+
+def _job(request: Request, key: str) -> BackgroundJob:
+    job = _jobs(request).of(key)
+    if job is None:
+        raise NotFound("this sync. The program was restarted since")
+    return job
+
+
+def _file(request: Request, key: str) -> Response:
+    made = _job(request, key).result
+    if not isinstance(made, io.IOBase) or made.closed:
+        raise NotFound("this file")
+    name = f"keen-coil-sync-{datetime.now(UTC):%Y-%m-%d-%H%M}.zip"
+    size = os.fstat(made.fileno()).st_size
+    headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(size)}
+    return StreamingResponse(pieces_of(made), media_type="application/zip", headers=headers)
+
+
+@router.post(f"{PAGE}/token")
+def give_token(request: Request, form: Form) -> Response:
+    """A token for the van of whoever is signed in, shown once."""
+    account = account_of(request)
+    if account is None:
+        raise NotFound("account to make a token for: nobody signs in here")
+    return _page(request, token=make_token(database(request), act_context(form), account.name))
+
+
+@router.post(f"{PAGE}/twice")
+def join_or_not(request: Request, form: Form) -> Response:
+    """Join two units, or say that they are two."""
+    join = form.get("do") == "join"
+    unit = settle_twice(database(request), act_context(form), form.get("first", ""), form.get("second", ""), join)
+    return redirect(f"/log/units/{unit}" if join else PAGE)
+
+
+@router.post(f"{PAGE}/use")
+def use_version(request: Request, form: Form) -> Response:
+    """Use a version from now on."""
+    stamp = whole_number(form.get("stamp", "")) or 0
+    where = (form.get("table", ""), form.get("key", ""), form.get("part", ""), form.get("origin", ""))
+    call_id = decide(database(request), act_context(form), *where, stamp)
+    if form.get("back") == "call" and call_id is not None:
+        return redirect(f"/calls/{call_id}/versions")
+    return redirect(PAGE)
+
+
+@router.get("/calls/{call_id}/versions")
+def show_versions(request: Request, call_id: RowId) -> Response:
+    """What several wrote apart about a call."""
+    return call_page(request, "versions", "hand-over", open_call_view(database(request), call_id))

@@ -1,0 +1,99 @@
+"""Any acts on three laptops, brought together in any order: the same everywhere, nothing acknowledged is missing."""
+
+import random
+from contextlib import closing, suppress
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from keen_coil.core.errors import KeenCoilError
+from keen_coil.core.replicas.merge import merge
+from keen_coil.core.replicas.registers import join
+from keen_coil.desk.call_view import open_call_view
+from tests import replicas
+from tests.replicas import ACTS, bring, content, real_calls, whole_state
+
+KEPT = ("call", "reading", "photograph", "part_used", "stock_movement", "unit", "motor")
+"""What nobody can take away again."""
+
+
+@pytest.fixture(scope="module")
+def master(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("master")
+    replicas.three(folder)
+    return folder
+
+
+@pytest.fixture
+def shop(master, tmp_path):
+    """The shop and two vans."""
+    found = replicas.opened(master, tmp_path)
+    yield found
+    for db in found:
+        db.close()
+
+
+def do(db, name, number):
+    """An act that may be refused, as a page's may."""
+    with suppress(KeenCoilError):
+        ACTS[name](db, number)
+
+
+def together(dbs, order):
+    """Packages between all of them until nobody has anything new, in an order of its own."""
+    pairs = [(a, b) for a in dbs for b in dbs if a is not b]
+    for _ in range(3):
+        random.Random(order).shuffle(pairs)
+        for sender, receiver in pairs:
+            bring(sender, receiver)
+
+
+ACT = st.tuples(st.integers(0, 2), st.sampled_from(sorted(ACTS)), st.integers(0, 40))
+EXCHANGE = st.tuples(st.integers(0, 2), st.just("to"), st.integers(1, 2))
+
+
+@settings(max_examples=12, suppress_health_check=list(HealthCheck))
+@given(st.lists(st.one_of(ACT, ACT, ACT, EXCHANGE), min_size=6, max_size=40), st.integers(0, 9))
+def test_any_acts_and_any_order_of_exchange(master, tmp_path_factory, acts, order):
+    dbs = replicas.opened(master, tmp_path_factory.mktemp("run"))
+    try:
+        for at, name, number in [(0, "open", 0), (0, "open", 1), (0, "to", 1), (0, "to", 2), *acts]:
+            if name == "to":
+                bring(dbs[at], dbs[(at + number) % 3])
+            else:
+                do(dbs[at], name, number)
+        acknowledged = [{table: set(replicas.keys(db, table)) for table in KEPT} for db in dbs]
+        before = [whole_state(db) for db in dbs]
+        together(dbs, order)
+        here = [content(db) for db in dbs]
+        assert here[1] == here[0]
+        assert here[2] == here[0]
+        for table in KEPT:
+            assert set(here[0][table]) >= set().union(*(had[table] for had in acknowledged)), table
+        after = {at: writes for at, writes in whole_state(dbs[0]).items() if at.table not in ("mark", "replica")}
+        one, two, three = before
+        for merged in (merge(merge(one, two), three), merge(one, merge(two, three)), merge(three, merge(two, one))):
+            same = {at: writes for at, writes in merged.items() if at in after}
+            assert same == after
+        for db in dbs:
+            for call_id in real_calls(db):
+                open_call_view(db, call_id)
+            with closing(db.engine.connect()) as connection:
+                assert connection.exec_driver_sql("pragma foreign_key_check").all() == []
+    finally:
+        for db in dbs:
+            db.close()
+
+
+def test_joining_again_changes_nothing(shop):
+    for name, number in (("open", 1), ("read", 3), ("watch", 2), ("photo", 1)):
+        do(shop[1], name, number)
+    together(shop, 1)
+    before = [content(db) for db in shop]
+    assert bring(shop[1], shop[0], whole=True).both == {}
+    together(shop, 2)
+    assert [content(db) for db in shop] == before
+    state = whole_state(shop[0])
+    assert merge(state, state) == state
+    assert all(join(writes, writes) == writes for writes in state.values())
