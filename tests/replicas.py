@@ -4,8 +4,15 @@ from __future__ import annotations
 
 import io
 import itertools
+import os
 import shutil
+import socket
+import threading
+import time
+from contextlib import contextmanager
 from datetime import timedelta
+
+import uvicorn
 
 from keen_coil.core.replicas.rules import LOCAL_SETTINGS, RULES
 from keen_coil.desk import (
@@ -35,9 +42,11 @@ from keen_coil.desk.replica_state import Numbers, known, settle, state_of
 from keen_coil.desk.replica_values import rows_told
 from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.sync_package import make_package, take_package
+from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.store.touching import key_sql
-from tests.conftest import NOW, stamp
+from keen_coil.web.app import create_app
+from tests.conftest import NOW, PATIENCE_S, stamp
 
 NAMES = ("shop", "van_1", "van_2")
 _minutes = itertools.count()
@@ -268,3 +277,25 @@ def _jpeg(color):
 
 
 JPEGS = [_jpeg(color) for color in ("red", "navy", "white")]
+
+
+@contextmanager
+def serving(path, **more):
+    """A shop's server on loopback, in a thread: its address."""
+    app = create_app(Settings(db=path, **more))
+    with socket.socket() as found:
+        found.bind(("127.0.0.1", 0))
+        port = found.getsockname()[1]
+    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    thread = threading.Thread(target=running.run, daemon=True)
+    thread.start()
+    while not running.started:
+        time.sleep(0.01)
+    app.state.file_workers.run(os.getpid)  # what work is forked from is up
+    try:
+        yield f"http://127.0.0.1:{port}"
+    finally:
+        app.state.bells.close()
+        running.should_exit = True
+        thread.join(PATIENCE_S)
+        app.state.db.close()

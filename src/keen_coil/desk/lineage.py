@@ -126,6 +126,7 @@ def renew_identity(session: Session, common: int) -> str:
     session.flush()
     was.uid = old
     session.flush()
+    session.execute(update(kept.Mark).where(kept.Mark.origin == old, kept.Mark.stamp > common).values(origin=row.uid))
     connection.exec_driver_sql(
         "UPDATE part_write SET replica_id = ? WHERE replica_id = ? AND stamp <= ?", (was.id, kept.THIS, common)
     )

@@ -221,6 +221,7 @@ def decide(db: Database, context: ActContext, table: str, key: str, part: str, o
             save_writes(session, {address: now}, numbers)
             writer = RowWriter(session, context.now)
             writer.write(leading({**state, address: now}, order))
+            writer.acts.add(act.id)
             writer.finish()
         return call_id
 

@@ -12,6 +12,7 @@ import json
 import zipfile
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
+from itertools import chain
 from typing import IO, Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -142,9 +143,10 @@ def write_package(
     resources: list[dict[str, Any]] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
         for table, of_table in rows:
-            path = f"{table}.jsonl"
-            found = write_member(package, path, _lines(of_table, replicas))
-            if found["bytes"]:
+            path, lines = f"{table}.jsonl", _lines(of_table, replicas)
+            first = next(lines, b"")
+            if first:
+                found = write_member(package, path, chain([first], lines))
                 resources.append({"name": table.replace("_", "-"), "path": path, "format": "jsonl", **found})
         for sha256, content in pictures:
             path = f"photographs/{sha256}.jpg"

@@ -41,7 +41,11 @@ class Unit(Table):
     practice: Mapped[bool] = mapped_column(default=False, server_default=text("0"))
     joined_into: Mapped[str | None] = mapped_column(String(36))
     site: Mapped[Site] = relationship(back_populates="units")
-    motors: Mapped[list[Motor]] = relationship(back_populates="unit", order_by="Motor.id")
+    motors: Mapped[list[Motor]] = relationship(
+        back_populates="unit",
+        order_by="Motor.id",
+        primaryjoin="and_(Unit.id == Motor.unit_id, Motor.joined_into.is_(None))",
+    )
 
 
 class Motor(Table):

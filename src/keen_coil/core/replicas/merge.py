@@ -125,8 +125,8 @@ def _ticked_together(address: Address, found: Lead, order: Order) -> Lead:
 
 def _bare(plan: Any) -> Any:
     """A plan without its ticks and marks."""
-    hookup, swap = plan.get("plan.hookup"), plan.get("plan.swap")
-    without = {"plan.hookup": hookup and {**hookup, "done": []}, "plan.swap": swap and {**swap, "marks": {}}}
+    ticked = {"plan.hookup": "done", "plan.swap": "marks"}
+    without = {name: {k: v for k, v in (plan.get(name) or {}).items() if k != of} for name, of in ticked.items()}
     return {name: value for name, value in {**plan, **without}.items() if value}
 
 
