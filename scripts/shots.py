@@ -13,8 +13,13 @@ import uvicorn
 from bench.plate_pictures import CORE_FACES, photograph
 from playwright.sync_api import Browser, Page, sync_playwright
 
+from keen_coil.desk.call_view import open_call_view
+from keen_coil.desk.calls import board, save_complaint
 from keen_coil.desk.demo import build_demo
+from keen_coil.desk.import_files import new_act_context
+from keen_coil.desk.lineage import name_replica
 from keen_coil.desk.log import search
+from keen_coil.desk.sync import sync_file
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
@@ -27,7 +32,6 @@ SHOTS = (
     ("path", "/calls/1/path?link=capacitor&kind=capacitance_uf&saved=8", DESK, "daylight"),
     ("finding", "/calls/8/finding", DESK, "daylight"),
     ("match", "/calls/2/match?part=TM-4027", DESK, "daylight"),
-    ("body", "/calls/2/body?part=TM-4027", DESK, "daylight"),
     ("capacitor", "/calls/1/capacitor", DESK, "daylight"),
     ("hook-up", "/calls/2/hook-up", DESK, "daylight"),
     ("swap", "/calls/16/swap", DESK, "daylight"),
@@ -35,7 +39,8 @@ SHOTS = (
     ("hand-over", "/calls/6/hand-over", DESK, "daylight"),
     ("log", "/log?find=creamery", DESK, "daylight"),
     ("unit", "/log/units/{unit}", DESK, "daylight"),
-    ("shelf", "/shelf", DESK, "daylight"),
+    ("shelf", "/shelf?on=van", DESK, "daylight"),
+    ("vans", "/settings/vans", DESK, "daylight"),
     ("plan", "/shelf/plan", DESK, "daylight"),
     ("lab", "/lab?call=1", DESK, "daylight"),
     ("practice", "/practice?ladder=jobs", DESK, "daylight"),
@@ -46,6 +51,7 @@ SHOTS = (
 def serve(folder: Path) -> tuple[uvicorn.Server, str]:
     """A server on the demo world; itself and its address."""
     build_demo(folder / "demo.db")
+    sync_a_van(folder)
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))
         port = found.getsockname()[1]
@@ -55,6 +61,23 @@ def serve(folder: Path) -> tuple[uvicorn.Server, str]:
     while not server.started:
         time.sleep(0.01)
     return server, f"http://127.0.0.1:{port}"
+
+
+def sync_a_van(folder: Path) -> None:
+    """A van's laptop that synced with the shop before and after both wrote to one call."""
+    shop, van = Database(folder / "demo.db"), Database(folder / "van.db")
+    name_replica(shop, new_act_context(), "Pellow Mechanical", True)
+    name_replica(van, new_act_context(), "Van 1", False)
+    sync_file(shop, new_act_context(), folder / "x.zip")
+    sync_file(van, new_act_context(), folder / "x.zip")
+    for db, says in ((shop, "Hums and does not start."), (van, "Stands still since noon.")):
+        call_id = next(row.view.row.id for row in board(db)[0] if row.site == "North shore")
+        version = open_call_view(db, call_id).row.version
+        save_complaint(db, call_id, new_act_context(version), {"says": says, "symptom": "hums_no_start"})
+    sync_file(van, new_act_context(), folder / "x.zip")
+    sync_file(shop, new_act_context(), folder / "x.zip")
+    for db in (shop, van):
+        db.close()
 
 
 def unit_with_history(folder: Path) -> int:

@@ -257,7 +257,8 @@ def in_row(table, part="row", **changes):
 
 def in_value(table, part="row", **changes):
     def change(rows):
-        rows[table][-1]["parts"][part][0]["value"].update(changes)
+        row = rows[table][-1]
+        (row["with_row"][part] if part in row.get("with_row", {}) else row["parts"][part][0]["value"]).update(changes)
 
     return lambda file: resealed(file, change)
 
@@ -288,7 +289,7 @@ SPOILT = {
         "checksum",
     ),
     "text where a number stands": (in_value("stock_movement", quantity="many"), "quantity"),
-    "joined into itself": (in_row("unit", "joined", value={"joined_into": "f" * 36}), "before it"),
+    "joined into itself": (in_value("unit", "joined", joined_into="f" * 36), "before it"),
 }
 
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import bindparam, insert, literal_column, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, selectinload
 
 from ..core.errors import InvalidField, invalid
 from ..core.match.catalogue import CatalogueMotor
@@ -193,22 +193,17 @@ class RowWriter:
         """Every call that changed has another version, its words, and is one that its pages can show."""
         row = tables.Call
         uids = self.calls | self._calls_of_motors()
+        lists = (selectinload(row.parts), selectinload(row.follow_ups))
         for done, part in enumerate(chunks(sorted(uids), 200), start=1):
-            self._session.expire_all()
-            found = self._session.scalars(
-                whole_calls().where(row.uid.in_(part)), execution_options=WITH_PRACTICE
-            ).unique()
-            for call in found:
-                call.version += 1
-                try:
-                    call_view_of(call)
-                except InvalidField as error:
-                    fault = error.errors[0]
-                    raise invalid(f"call {call.uid}: {fault.path}", fault.value, fault.expected) from None
-                call.search_text = search_text_of(call)
-            self._session.flush()
             self._session.expunge_all()
+            query = whole_calls().options(*lists).where(row.uid.in_(part))
+            found = self._session.scalars(query, execution_options=WITH_PRACTICE).unique().all()
+            words = [(_words_of(call), call.id) for call in found]
+            self._session.connection().exec_driver_sql(
+                "UPDATE call SET version = version + 1, search_text = ? WHERE id = ?", words
+            )
             progress(min(len(uids), 200 * done), len(uids))
+        self._session.expunge_all()
 
     def _calls_of_motors(self) -> set[str]:
         """Calls whose motor or unit has another plate now; those that are closed are shown as they are all the same."""
@@ -218,3 +213,13 @@ class RowWriter:
             for part in chunks(sorted(uids)):
                 found |= set(self._session.scalars(query.where(column.in_(part)), execution_options=WITH_PRACTICE))
         return found
+
+
+def _words_of(call: tables.Call) -> str:
+    """The words that a call is found by. Raises `InvalidField` on one that its pages could not show."""
+    try:
+        call_view_of(call)
+    except InvalidField as error:
+        fault = error.errors[0]
+        raise invalid(f"call {call.uid}: {fault.path}", fault.value, fault.expected) from None
+    return search_text_of(call)

@@ -126,21 +126,29 @@ def _of_row(
     if not of_row:
         return {}
     found: dict[Address, Writes] = {}
+    with_row = _writes(of_row, None, numbers)
     for part in RULES[table].parts:
         address = Address(table, key, part)
         value = told.get(part) if told is not None else None
-        writes = stored.get(address) or [row._replace(value=None) for row in of_row]
-        if part != ROW and told is None and address not in stored:
-            continue
-        found[address] = tuple(
-            Write(
-                Dot(numbers.uid[row.replica_id], row.stamp),
-                value if row.value is None else json.loads(row.value),
-                numbers.dots(row.over),
-            )
-            for row in sorted(writes, key=lambda row: (numbers.uid[row.replica_id], row.stamp))
-        )
+        rows = stored.get(address)
+        if rows is not None:
+            found[address] = _writes(rows, value, numbers)
+        elif told is not None:
+            found[address] = tuple(Write(dot, value, over) for dot, _, over in with_row)
     return found
+
+
+def _writes(rows: list[Stored], value: Any, numbers: Numbers) -> Writes:
+    """Writes as they are kept; `value` is what the row holds."""
+    found = [
+        Write(
+            Dot(numbers.uid[row.replica_id], row.stamp),
+            value if row.value is None else json.loads(row.value),
+            numbers.dots(row.over),
+        )
+        for row in rows
+    ]
+    return tuple(sorted(found, key=lambda write: write.dot)) if len(found) > 1 else tuple(found)
 
 
 def save_writes(

@@ -239,7 +239,11 @@ def _read(table: str, name: str, cell: Any, path: str) -> Any:
         raise invalid(path, value, "a number that can be kept")
     if name in HELD.get(table, {}):
         hold(HELD[table][name], value, path)
-    return hold(column.type.model, _capped(table, name, value), path) if isinstance(column.type, Typed) else value
+    if isinstance(column.type, Typed):
+        if not value:  # nothing in it is what it begins with
+            return column.type.process_result_value(value, None)  # type: ignore[arg-type]
+        return hold(column.type.model, _capped(table, name, value), path)
+    return value
 
 
 def _capped(table: str, name: str, value: Any) -> Any:

@@ -1,7 +1,8 @@
 """What one replica sends another: a data package of rows that the other lacks, one JSON Lines file a table.
 
-A row carries every part with its writes: the value, the act that wrote it, those it was written over. Acts are pairs of
-a number in the manifest's list of replicas and a stamp. Photographs lie beside by the hash of their content.
+A row carries every part with its writes: the value, the act that wrote it, those it was written over. Of a part that
+was written with its row `with_row` has the value alone. Acts are pairs of a number in the manifest's list of replicas
+and a stamp. Photographs lie beside by the hash of their content.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from ..core.errors import InvalidField, field_errors, invalid
 from ..core.replicas.clock import LARGEST_STAMP, Dot
 from ..core.replicas.merge import Address
 from ..core.replicas.registers import Write, Writes
-from ..core.replicas.rules import RULES
+from ..core.replicas.rules import ROW, RULES
 from .checked_zip import MANIFEST, STAMP, check_members, check_sums, listed, manifest_of, write_member
 from .zips import broken_is_told
 
@@ -102,11 +103,18 @@ class Package:
             if not isinstance(key, str) or not parts.keys() <= RULES[table].parts.keys():
                 raise ValueError
             found = {Address(table, key, name): tuple(map(self._write, writes)) for name, writes in parts.items()}
+            found |= self._with_row(table, key, found[Address(table, key, ROW)], data.get("with_row", {}))
         except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
             raise invalid(path, line[:60].decode("utf-8", "replace"), "a row with the writes of its parts") from None
         if not all(found.values()):
             raise invalid(path, "a part without a write", "at least one")
         return key, found
+
+    def _with_row(self, table: str, key: str, row: Writes, values: Any) -> dict[Address, Writes]:
+        """The parts that were written with their row."""
+        if not values.keys() <= RULES[table].parts.keys() or not all(isinstance(one, dict) for one in values.values()):
+            raise ValueError
+        return {Address(table, key, name): (row[0]._replace(value=value),) for name, value in values.items()}
 
     def _write(self, data: Any) -> Write:
         value, over = data["value"], data.get("over", [])
@@ -164,16 +172,24 @@ def _lines(rows: Iterable[tuple[str, Mapping[str, Writes]]], replicas: dict[str,
     def dot(of: Dot) -> list[int]:
         return [replicas.setdefault(of.origin, len(replicas)), of.stamp]
 
+    def full(writes: Writes) -> list[dict[str, Any]]:
+        return [
+            {"at": dot(write.dot), "value": write.value}
+            | ({"over": [dot(one) for one in sorted(write.over)]} if write.over else {})
+            for write in writes
+        ]
+
     for key, parts in rows:
-        told = {
-            name: [
-                {"at": dot(write.dot), "value": write.value}
-                | ({"over": [dot(one) for one in sorted(write.over)]} if write.over else {})
-                for write in writes
-            ]
-            for name, writes in parts.items()
-        }
-        yield json.dumps({"key": key, "parts": told}, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+        row = parts[ROW]
+        with_row = {name: of[0].value for name, of in parts.items() if name != ROW and _is_of(row, of)}
+        told = {name: full(of) for name, of in parts.items() if name not in with_row}
+        line = {"key": key, "parts": told} | ({"with_row": with_row} if with_row else {})
+        yield json.dumps(line, ensure_ascii=False, separators=(",", ":")).encode() + b"\n"
+
+
+def _is_of(row: Writes, part: Writes) -> bool:
+    """Whether a part was written with its row."""
+    return len(row) == len(part) == 1 and row[0][::2] == part[0][::2] and isinstance(part[0].value, dict)
 
 
 def _seal(manifest: Mapping[str, Any]) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from datetime import UTC, datetime
+from functools import cache
 from typing import Any
 from uuid import UUID
 
@@ -66,8 +67,15 @@ class Typed(TypeDecorator[BaseModel]):
         return None if value is None else value.model_dump(mode="json", by_alias=True, exclude_defaults=True)
 
     def process_result_value(self, value: dict[str, Any] | None, dialect: Dialect) -> BaseModel | None:
-        """From the file: the model."""
+        """From the file: the model. One with nothing in it is made once: it is never changed in place."""
+        if value == {} and self.model.model_config.get("frozen"):
+            return _blank(self.model)
         return None if value is None else self.model.model_validate(value)
+
+
+@cache
+def _blank(model: type[BaseModel]) -> BaseModel:
+    return model.model_validate({})
 
 
 def one_of(column: str, vocabulary: Any, name: str) -> CheckConstraint:

@@ -54,6 +54,8 @@ def merge(mine: State, theirs: State) -> dict[Address, Writes]:
 
 def lead(address: Address, writes: Writes, order: Order) -> Lead:
     """What leads among the writes of a part. Raises `ValueError` where there is none."""
+    if len(writes) == 1:
+        return Lead(writes[0].value, writes[0])
     rule = rule_of(address)
     first = max(writes, key=lambda write: _rank(address, rule, write, order))
     if rule == "adds_up":

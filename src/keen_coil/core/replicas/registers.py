@@ -27,6 +27,8 @@ Writes = tuple[Write, ...]
 
 def join(mine: Iterable[Write], theirs: Iterable[Write]) -> Writes:
     """The writes of both that none of them was made over, in the order of their acts."""
+    if mine == theirs and isinstance(mine, tuple) and len(mine) == 1:
+        return mine
     found: dict[Dot, Write] = {}
     for write in (*mine, *theirs):
         found[write.dot] = write if write.dot not in found else _both(found[write.dot], write)
