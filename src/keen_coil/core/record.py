@@ -32,6 +32,10 @@ class Kept(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
+    def __deepcopy__(self, memo: dict[int, Any] | None = None) -> Self:
+        """Itself: it is never changed in place, and a default is copied with every model that has it."""
+        return self
+
     def changed(self, **fields: Any) -> Self:
         """The same with some fields changed, held to their types."""
         return type(self).model_validate({**dict(self), **fields})

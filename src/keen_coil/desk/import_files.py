@@ -11,6 +11,7 @@ from ..core.errors import invalid
 from ..formats.archive import is_log
 from ..formats.call_file import load_call
 from ..formats.catalogue_csv import write_catalogue
+from ..formats.sync_package import is_sync_package
 from ..formats.van_csv import write_van
 from ..store.database import Database
 from ..store.tables import FIRST_VAN
@@ -36,6 +37,10 @@ def import_file(path: Path, name: str, data: bytes, replace: bool = False, van: 
             return f"{import_log(Database(path), new_act_context(), io.BytesIO(data), replace)} calls imported"
         except LogNotEmpty as error:
             raise invalid("", str(error), "an empty log, or --replace") from None
+    if name.endswith(".zip") and is_sync_package(data):
+        raise invalid(
+            "", "a file of another laptop", f"a log or a data package; this one comes in by keen-coil sync {name}"
+        )
     if name.endswith((".csv", ".zip")):
         db = Database(path)
         done = import_all(db, new_act_context(), data, van or FIRST_VAN)

@@ -7,7 +7,7 @@ import secrets
 import time
 from typing import Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from ..core.errors import RefusedNow, invalid
@@ -201,8 +201,3 @@ def _decide_anew(session: Session) -> None:
             "ON CONFLICT (in_table, row_key, part) DO UPDATE SET stamp = excluded.stamp",
             (stamp,),
         )
-
-
-def number_of_replicas(session: Session) -> int:
-    """How many replicas were heard of, this one too."""
-    return session.scalar(select(func.count()).select_from(kept.Replica)) or 0

@@ -27,11 +27,18 @@ Values = dict[str, dict[str, Any]]
 
 
 class Column(NamedTuple):
-    """A column that travels: how it is read from the file, how its value is told, how a told one is read."""
+    """A column that travels: how it is read from the file, how its value is told, how a told one is read.
+
+    longest: characters of a text that is bounded. is_needed: it holds a value that nothing else gives it.
+    """
 
     sql: str
     tell: Callable[[Any], Any]
     read: Callable[[Any], Any]
+    type: Any
+    is_nullable: bool
+    is_needed: bool
+    longest: int
 
 
 def _same(value: Any) -> Any:
@@ -71,12 +78,16 @@ _KINDS: tuple[tuple[type[Any], Callable[[Any], Any], Callable[[Any], Any]], ...]
 
 @cache
 def _column(table: str, name: str) -> Column:
-    to = target(table, name)
+    to, column = target(table, name), metadata_of(table).columns[name]
+    kind = column.type
+    tell: Callable[[Any], Any] = _same
+    sql, read, longest = f'"{table}"."{name}"', _of(str), getattr(kind, "length", None) or 0
     if to is not None:
-        return Column(f'(SELECT "{to[1]}" FROM "{to[0]}" WHERE id = "{table}"."{name}")', _same, _of(str))
-    kind = metadata_of(table).columns[name].type
-    tell, read = next(((tell, read) for of, tell, read in _KINDS if isinstance(kind, of)), (_same, _of(str)))
-    return Column(f'"{table}"."{name}"', tell, read)
+        sql, longest = f'(SELECT "{to[1]}" FROM "{to[0]}" WHERE id = "{table}"."{name}")', 0
+    else:
+        tell, read = next(((tell, read) for of, tell, read in _KINDS if isinstance(kind, of)), (tell, read))
+    needed = not column.nullable and column.default is None and column.server_default is None
+    return Column(sql, tell, read, kind, bool(column.nullable), needed, longest)
 
 
 @cache
@@ -224,26 +235,30 @@ def _keyed(table: str, key: str, cells: dict[str, Any], path: str) -> None:
 
 
 def _read(table: str, name: str, cell: Any, path: str) -> Any:
-    column = metadata_of(table).columns[name]
+    column = _column(table, name)
+    typed = isinstance(column.type, Typed)
     if cell is None:
-        if not column.nullable and column.default is None and column.server_default is None:
+        if column.is_needed:
             raise invalid(path, "nothing", "a value")
-        return {} if isinstance(column.type, Typed) and not column.nullable else None
+        return column.type.process_result_value({}, None) if typed and not column.is_nullable else None
     try:
-        value = _column(table, name).read(cell)
+        value = column.read(cell)
     except (ValueError, TypeError, OverflowError):
         raise invalid(path, cell, "a value of this column") from None
-    if isinstance(value, str) and getattr(column.type, "length", None) and len(value) > column.type.length:
-        raise invalid(path, value[:40], f"at most {column.type.length} characters")
-    if isinstance(value, int) and not isinstance(value, bool) and abs(value) >= 2**63:
+    if column.longest and len(value) > column.longest:
+        raise invalid(path, value[:40], f"at most {column.longest} characters")
+    if isinstance(value, int) and abs(value) >= 2**63:
         raise invalid(path, value, "a number that can be kept")
-    if name in HELD.get(table, {}):
+    if name in HELD.get(table, _NONE):
         hold(HELD[table][name], value, path)
-    if isinstance(column.type, Typed):
-        if not value:  # nothing in it is what it begins with
-            return column.type.process_result_value(value, None)  # type: ignore[arg-type]
-        return hold(column.type.model, _capped(table, name, value), path)
-    return value
+    if not typed:
+        return value
+    if not value:  # nothing in it is what it begins with
+        return column.type.process_result_value(value, None)
+    return hold(column.type.model, _capped(table, name, value), path)
+
+
+_NONE: dict[str, Any] = {}
 
 
 def _capped(table: str, name: str, value: Any) -> Any:

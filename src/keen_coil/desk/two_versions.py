@@ -84,17 +84,6 @@ def all_questions(db: Database) -> list[Question]:
         return list(_questions(session, [(table, key) for table, key in rows]))
 
 
-def is_asked(session: Session, uids: tuple[str, ...]) -> bool:
-    """Whether several versions of something may stand beside each other of these rows."""
-    marks = ", ".join("?" * len(uids))
-    found = session.connection().exec_driver_sql(
-        f"SELECT 1 FROM part_write WHERE in_table IN ('call', 'motor', 'unit') AND row_key IN ({marks}) "
-        "AND value IS NOT NULL LIMIT 1",
-        uids,
-    )
-    return found.first() is not None
-
-
 def _questions(session: Session, entities: list[tuple[str, str]]) -> Iterator[Question]:
     numbers, order = Numbers(session), order_of(session)
     for address, writes in state_of(session, entities, numbers).items():

@@ -32,6 +32,7 @@ def watch(connection: sqlite3.Connection) -> None:
         connection.execute(statement)
 
 
+@cache
 def target(table: str, column: str) -> tuple[str, str] | None:
     """What a column refers to in words that travel: the table, and the column it is known by there."""
     keys = Table.metadata.tables[table].columns[column].foreign_keys
