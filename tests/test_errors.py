@@ -19,6 +19,7 @@ from keen_coil.desk.field_messages import message
 from keen_coil.desk.first_run import NotTheDemo
 from keen_coil.desk.lineage import OlderCopy
 from keen_coil.desk.shelf_import import ShelfChanged
+from keen_coil.exchange.shop_server import ShopUnreachable
 from keen_coil.formats.pdf import PdfUnavailable
 from keen_coil.settings import Settings
 from keen_coil.store.sqlite_errors import DatabaseFailed
@@ -51,6 +52,7 @@ FAILURES = {
         ServerStopping(),
         TooManyStreams(),
         DatabaseFailed("SQLITE_BUSY", "Somebody writes."),
+        ShopUnreachable("https://shop.example", "no connection"),
     ],
     507: [DatabaseFailed("SQLITE_FULL", "The disk is full.")],
     500: [UnhandledError("KeyError")],

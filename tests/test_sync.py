@@ -117,7 +117,7 @@ def test_a_file_goes_back_and_forth(three, tmp_path):
 
 def test_with_the_shop_over_the_network(three, monkeypatch):
     shop, van, other = three
-    monkeypatch.setattr(shop_server, "TRIES", 2)
+    monkeypatch.setattr(shop_server, "PAUSE_S", 0.01)
     add_account(shop, stamp(0), "Mara Hollin", "a long password", "technician")
     token = make_token(shop, stamp(0), "Mara Hollin")
     act(van, photographs.add_photograph, "plate", JPEGS[0])

@@ -33,7 +33,7 @@ def sync(
     from .desk.sync import new_identity, partner_of
     from .store.database import Database
 
-    with refusing(Path(where or "sync")):
+    with refusing(Path("sync" if "://" in where or not where else where)):
         base = Database(database_path(db))
         if renew:
             new_identity(base, new_act_context())

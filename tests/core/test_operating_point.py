@@ -79,7 +79,7 @@ def test_a_fan_blown_backwards_runs_on_with_a_weak_capacitor_and_not_with_a_good
     assert abs(back.rpm[2]) == pytest.approx(run(uf=0.0).rpm[0], rel=1e-4)
 
 
-@given(st.floats(100, 280), st.floats(0, 20), st.floats(0, 3), st.floats(0, 1.2))
+@given(st.floats(100, 280), st.floats(0, 20, width=32), st.floats(0, 3), st.floats(0, 1.2))
 def test_where_it_runs_torque_and_load_balance_and_a_shove_comes_back(volts, uf, share, drag):
     points = run(volts, uf, share, drag)
     if points.state[0] == 2:

@@ -8,10 +8,10 @@ import warnings
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import IO, Any
 
-from sqlalchemy import select, update
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -33,6 +33,8 @@ from .replica_rows import RowWriter
 from .replica_state import Entity, Numbers, chunks, clock_of, known, leading, order_of, save_writes, settle, state_of
 
 QUIET_TRIES = 20
+PICTURES_WAIT, MOST_WAITING = timedelta(days=2), 20_000
+"""How long a photograph waits for the row it belongs to, and how many do at most."""
 OWN = ("replica", "mark", "clock_check")
 """Tables of the syncing itself: they travel, and nobody counts them."""
 
@@ -161,6 +163,8 @@ def keep_picture(db: Database, sha256: str, content: bytes, now: datetime) -> No
     """Keep a photograph that came ahead of its row. Raises `InvalidField` on one that is not what it says."""
     checked_picture(sha256, content)
     with db.writing() as session:
+        if (session.scalar(select(func.count()).select_from(kept.WaitingPicture)) or 0) >= MOST_WAITING:
+            raise invalid("photograph", f"{MOST_WAITING} waiting", "fewer that no call is known of")
         if session.get(kept.WaitingPicture, sha256) is None:
             session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=now))
 
@@ -260,10 +264,17 @@ def _take(
                 progress(done, package.lines)
         writer.finish(progress)
         _now_known(session, maker, numbers)
-        session.connection().exec_driver_sql("DELETE FROM waiting_picture")
+        _forget_pictures(session, context.now)
     report = Report(maker.name, _counted(came), _counted(changed), {}, ahead)
     note_exchange(session, context, maker, way, report)
     return report
+
+
+def _forget_pictures(session: Session, now: datetime) -> None:
+    """Pictures that came ahead and have their row now, or never got one."""
+    waiting, here = kept.WaitingPicture, select(tables.Photograph.sha256)
+    over = (waiting.sha256.in_(here)) | (waiting.came_at < now - PICTURES_WAIT)
+    session.execute(delete(waiting).where(over))
 
 
 def _may_come(table: str, row: Mapping[Address, Writes], maker: Greeting, decides: bool) -> bool:

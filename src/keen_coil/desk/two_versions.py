@@ -22,11 +22,12 @@ from ..store import tables
 from ..store.database import Database
 from .acts import WITH_PRACTICE, ActContext, call_row, record_act
 from .lineage import name_of
+from .plate_fields import FIELDS
 from .replica_joins import merging
 from .replica_rows import RowWriter
 from .replica_state import Numbers, clock_of, leading, me, order_of, save_writes, settle, state_of
 
-MOST_SHOWN, LONGEST_SHOWN = 8, 120
+MOST_SHOWN, LONGEST_SHOWN, NOTHING = 8, 120, "nothing"
 PLAN = ("chosen.part_no", "plan.capacitor.says", "plan.hookup.school", "plan.hub.part_no", "plan.swap.hub", "school")
 """What of a plan is shown first: the rest follows from it."""
 LABELS = {
@@ -101,8 +102,8 @@ def _questions(session: Session, entities: list[tuple[str, str]]) -> Iterator[Qu
             part.say,
             call_id,
             place,
-            _version(session, found.write, found.value, names, order, numbers),
-            [_version(session, one, one.value, names, order, numbers) for one in _latest(found.others, order)],
+            _version(session, address, found.write._replace(value=found.value), names, order, numbers),
+            [_version(session, address, one, names, order, numbers) for one in _latest(found.others, order)],
         )
 
 
@@ -123,12 +124,12 @@ def _where(session: Session, address: Address) -> tuple[int | None, str]:
     return (None, "") if row is None else (row[0], f"{row[1]}, {row[2]}")
 
 
-def _version(session: Session, write: Write, value: Any, names: list[str], order: Order, numbers: Numbers) -> Version:
+def _version(
+    session: Session, address: Address, write: Write, names: list[str], order: Order, numbers: Numbers
+) -> Version:
     row = session.get(kept.Replica, numbers.number(write.dot.origin))
-    flat = _flat(value or {})
-    says = [
-        (LABELS.get(name, name.rpartition(".")[2].replace("_", " ")), _text(name, flat.get(name))) for name in names
-    ]
+    flat = _flat(write.value or {})
+    says = [_said(address, name, flat.get(name)) for name in names]
     at = datetime.fromtimestamp(order.true_ms(write.dot) / 1000, UTC)
     return Version(write.dot, name_of(session, row) if row else "", at, _who(session, write.dot, numbers), says)
 
@@ -171,13 +172,25 @@ def _flat(value: Mapping[str, Any], before: str = "") -> dict[str, Any]:
     return found
 
 
+def _said(address: Address, name: str, value: Any) -> tuple[str, str]:
+    """A field as its page calls it, and what it says."""
+    field = FIELDS.get(name.replace("plate.", f"{address.table}.", 1))
+    label = LABELS.get(name) or (field.label if field else name.rpartition(".")[2].replace("_", " "))
+    text = _text(name, value)
+    unit = {"C": "°C"}.get(field.unit, field.unit) if field and text != NOTHING else ""
+    return label, f"{text} {unit}".strip()
+
+
 def _text(name: str, value: Any) -> str:
-    if name == "complaint.symptom":
-        return SYMPTOMS.get(str(value), "nothing")
-    if name == "outcome.verdict":
-        return headline(value) if value else "nothing"
     if value in (None, "", []):
-        return "nothing"
+        return NOTHING
+    if name == "complaint.symptom":
+        return SYMPTOMS.get(str(value), NOTHING)
+    if name == "outcome.verdict":
+        return headline(value)
+    if name.endswith("_at"):
+        at = datetime.fromisoformat(str(value)).astimezone()
+        return f"{at:%b} {at.day}, {at:%H:%M}"
     if isinstance(value, bool):
         return "yes" if value else "no"
     text = ", ".join(map(str, value)) if isinstance(value, list) else str(value)

@@ -21,6 +21,7 @@ PIECE = 2 * 1024 * 1024
 TRIES, PAUSE_S = 5, 0.5
 ANSWERS_S, MERGES_S = 30.0, 1800.0
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
+CERTIFICATE = "the shop's certificate (PEM), as its phone page gives it"
 MARK = {"X-Keen-Coil": "sync"}
 """A header that no page of another site can send."""
 
@@ -144,6 +145,8 @@ class ShopServer:
             try:
                 answer = self._client.request(method, path, **more)
             except httpx.HTTPError as error:
+                if "CERTIFICATE_VERIFY_FAILED" in str(error):
+                    raise invalid("certificate", "one that this laptop does not trust", CERTIFICATE) from None
                 if left == 0 or isinstance(error, httpx.UnsupportedProtocol):
                     raise ShopUnreachable(self.address, _why(error)) from None
             else:
@@ -180,9 +183,7 @@ def _trust(certificate: str | None) -> ssl.SSLContext:
         try:
             context.load_verify_locations(cadata=certificate)
         except (ssl.SSLError, ValueError):
-            raise invalid(
-                "certificate", "no certificate", "the shop's certificate (PEM), as its phone page gives it"
-            ) from None
+            raise invalid("certificate", "no certificate", CERTIFICATE) from None
     return context
 
 
@@ -196,7 +197,4 @@ def _digest(file: IO[bytes]) -> tuple[str, int]:
 
 
 def _why(error: httpx.HTTPError) -> str:
-    text = str(error)
-    if "CERTIFICATE_VERIFY_FAILED" in text:
-        return "its certificate is not one that this laptop trusts"
     return "no connection" if isinstance(error, httpx.ConnectError) else "it stopped answering"

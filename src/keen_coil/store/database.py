@@ -69,7 +69,7 @@ def _on_act(connection: Any) -> None:
 
 
 def _without_practice(state: ORMExecuteState) -> None:
-    """Practice calls and units, and units joined into another, are left out of every query that does not want them.
+    """Practice calls and units, and what was joined into another, are left out of every query that does not want them.
 
     `practice=True` says that one does.
     """
@@ -84,6 +84,7 @@ _REAL = tuple(
     for table, criterion in (
         (tables.Call, tables.Call.practice.is_(False)),
         (tables.Unit, tables.Unit.practice.is_(False) & tables.Unit.joined_into.is_(None)),
+        (tables.Motor, tables.Motor.joined_into.is_(None)),
     )
 )
 

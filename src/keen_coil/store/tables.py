@@ -26,7 +26,11 @@ class Site(Table):
     __tablename__ = "site"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
-    units: Mapped[list[Unit]] = relationship(back_populates="site", order_by="Unit.name")
+    units: Mapped[list[Unit]] = relationship(
+        back_populates="site",
+        order_by="Unit.name",
+        primaryjoin="and_(Site.id == Unit.site_id, Unit.joined_into.is_(None))",
+    )
 
 
 class Unit(Table):

@@ -37,7 +37,9 @@ MANAGERS: tuple[tuple[str, str, str], ...] = (
     ("POST", r"/log/archive/export", "the whole log"),
     ("GET", r"/log/archive/.+", "the whole log"),
     ("POST", r"/settings/vans", "what this computer is called"),
-    ("POST", r"/settings/vans/(sync|file|twice|use)", "what several laptops have"),
+    ("POST", r"/settings/vans/sync", "what several laptops have"),
+    ("POST", r"/settings/vans/file", "what several laptops have"),
+    ("POST", r"/settings/vans/twice", "what several laptops have"),
     ("GET", r"/settings/vans/.+", "what several laptops have"),
 )
 """What only managers do: method, path, in words. Everybody else who is signed in may do the rest."""
