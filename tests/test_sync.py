@@ -401,6 +401,13 @@ def test_a_clock_two_days_off_wins_nothing(three, monkeypatch):
     with monkeypatch.context() as off:
         off.setattr(time, "time_ns", lambda: real() + TWO_DAYS_NS)
         sent = package(van)
+    take_package(other, context(), package(shop), "file")
+    with (
+        monkeypatch.context() as off
+    ):  # the other van's clock is as wrong: it sees nothing odd, and takes the first for later
+        off.setattr(time, "time_ns", lambda: real() + TWO_DAYS_NS)
+        take_package(other, context(), io.BytesIO(sent.getvalue()), "file")
+    assert open_call_view(other, real_calls(other)[0]).row.complaint["says"].startswith("first")
     report = take_package(shop, context(), sent, "file")
     assert abs(report.ahead_ms / 3_600_000 - 48) < 1
     for db in (van, other):

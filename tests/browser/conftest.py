@@ -2,19 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import re
 import shutil
-import socket
-import threading
-import time
 
 import pytest
-import uvicorn
 from playwright.sync_api import expect
 
-from keen_coil.settings import Settings
-from keen_coil.web.app import create_app
+from tests.replicas import serving
 
 from .reading import PATIENCE_S
 
@@ -34,21 +28,8 @@ def browser_type_launch_args(browser_type_launch_args):
 def server(demo_master, tmp_path):
     """A server on loopback with its own copy of the demo world; its address."""
     shutil.copy(demo_master, tmp_path / "demo.db")
-    app = create_app(Settings(db=tmp_path / "demo.db"))
-    with socket.socket() as found:
-        found.bind(("127.0.0.1", 0))
-        port = found.getsockname()[1]
-    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
-    thread = threading.Thread(target=running.run, daemon=True)
-    thread.start()
-    while not running.started:
-        time.sleep(0.01)
-    app.state.workers.run(os.getpid)  # as `keen-coil serve` does: what work is forked from is up
-    yield f"http://127.0.0.1:{port}"
-    app.state.bells.close()  # as `keen-coil serve` does when it is told to stop
-    running.should_exit = True
-    thread.join(5)
-    app.state.db.close()
+    with serving(tmp_path / "demo.db") as address:
+        yield address
 
 
 @pytest.fixture

@@ -25,6 +25,7 @@ from .moves_done import moves_done
 from .people import van_names, van_of_call
 from .practice import end_job
 from .settings import limits_in
+from .shelf import IS_THERE
 from .stock import note_movements
 from .unit_changes import still_open
 
@@ -63,7 +64,7 @@ def hand_over_view(db: Database, view: CallView) -> HandOver:
     with db.reading() as session:
         van = van_of_call(view.row)
         row = tables.VanPart
-        found = session.execute(select(row.part_no, row.quantity).where(row.van == van))
+        found = session.execute(select(row.part_no, IS_THERE).where(row.van == van))
         stock = {part: there for part, there in found}
         vans = van_names(session)
     wanted = parts_wanted(view)
@@ -222,7 +223,7 @@ def book_parts(session: Session, row: tables.Call, context: ActContext, fields: 
             )
             continue
         part = session.get(tables.VanPart, (van, part_no))
-        there = part.quantity if part else 0
+        there = max(0, part.quantity) if part else 0
         if part is None or there < many:
             faults.append(
                 FieldError(

@@ -27,6 +27,10 @@ PLATE = type_coerce(tables.CatalogueMotor.plate, String)
 """A motor's plate as the text in the file: parsed once, see `motor_of`."""
 
 
+IS_THERE = func.max(tables.VanPart.quantity, 0)
+"""How many of a part are there: below none means that a count is due, and that none is."""
+
+
 @lru_cache(maxsize=CACHED_ROWS)
 def motor_of(plate: str) -> CatalogueMotor:
     """A motor of the catalogue from its plate's text; the same text is read once."""
@@ -119,7 +123,7 @@ def part_of(row: tables.VanPart) -> VanPart:
 def stock_in(session: Session, van: str) -> dict[str, int] | None:
     """Motors on a van by part number; None while nothing at all is noted of it."""
     row = tables.VanPart
-    rows = session.execute(select(row.part_no, row.kind, row.quantity).where(row.van == van)).all()
+    rows = session.execute(select(row.part_no, row.kind, IS_THERE).where(row.van == van)).all()
     return {part: quantity for part, kind, quantity in rows if kind == "motor"} if rows else None
 
 

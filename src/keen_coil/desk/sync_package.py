@@ -31,10 +31,14 @@ from .progress import ProgressCallback, no_progress
 from .replica_joins import merging
 from .replica_rows import RowWriter
 from .replica_state import Entity, Numbers, chunks, clock_of, known, leading, order_of, save_writes, settle, state_of
+from .replica_values import rows_told
 
 QUIET_TRIES = 20
 PICTURES_WAIT, MOST_WAITING = timedelta(days=2), 20_000
 """How long a photograph waits for the row it belongs to, and how many do at most."""
+_NOT_HERE: dict[str, dict[str, Any]] = {"": {}}
+ORDERED = ("reading", "stock_movement")
+"""Tables whose rows stand in the order of their acts."""
 OWN = ("replica", "mark", "clock_check")
 """Tables of the syncing itself: they travel, and nobody counts them."""
 
@@ -255,19 +259,45 @@ def _take(
                 touched: dict[Entity, None] = dict.fromkeys((at.table, at.key) for at in news)
                 whole = {at: writes for at, writes in merged.items() if (at.table, at.key) in touched}
                 save_writes(session, news, numbers, whole)
-                before = {key for of, key, name in mine if name == ROW}
-                real = [key for _, key in touched if not _is_practice(table, {ROW: whole[Address(table, key, ROW)]})]
-                came[table] += sum(key not in before for key in real)
-                changed[table] += sum(key in before for key in real)
-                writer.write(leading(whole, order))
+                before, after = leading(mine, order), leading(whole, order)
+                # who else wrote the same changes no row, but it may be in another order then
+                new = {at: of for at, of in after.items() if table in ORDERED or before.get(at, _NOT_HERE) != of}
+                for at, values in new.items():
+                    if not (values and table == "call" and values[ROW].get("practice")):
+                        came[table] += at not in before
+                        changed[table] += at in before and before[at] != values
+                writer.write(new)
                 done += len(part)
                 progress(done, package.lines)
+        if came["clock_check"] + changed["clock_check"] + came["replica"] + changed["replica"] or ahead:
+            _lead_anew(session, writer, numbers)
         writer.finish(progress)
         _now_known(session, maker, numbers)
         _forget_pictures(session, context.now)
     report = Report(maker.name, _counted(came), _counted(changed), {}, ahead)
     note_exchange(session, context, maker, way, report)
     return report
+
+
+def _lead_anew(session: Session, writer: RowWriter, numbers: Numbers) -> None:
+    """Whose clock is right, or who is the shop, is known better now: what stands side by side may lead otherwise."""
+    write, order = kept.PartWrite, order_of(session)
+    beside = select(write.in_table, write.row_key).where(write.value.is_not(None)).distinct()
+    rows = session.execute(beside).all()
+    for table in RULES:
+        for part in chunks((of, key) for of, key in rows if of == table):
+            state = state_of(session, part, numbers)
+            told = {key: rows_told(session, table, [key]).get(key) for _, key in part}
+            writer.write({at: of for at, of in leading(state, order).items() if of is not None and of != told[at[1]]})
+    writer.read_of |= set(session.connection().exec_driver_sql(_READ_BY_SEVERAL).scalars())
+    moved = session.connection().exec_driver_sql("SELECT DISTINCT van, part_no FROM stock_movement")
+    writer.shelves |= {(van, part_no) for van, part_no in moved}
+
+
+_READ_BY_SEVERAL = (
+    "SELECT c.uid FROM call c JOIN reading g ON g.call_id = c.id JOIN part_write w ON w.in_table = 'reading' "
+    "AND w.row_key = g.uid GROUP BY c.uid HAVING count(DISTINCT w.replica_id) > 1"
+)
 
 
 def _forget_pictures(session: Session, now: datetime) -> None:

@@ -33,7 +33,7 @@ from .acts import ActContext, record_act
 from .capacitors import capacitors_of
 from .people import vans
 from .settings import schools_in
-from .shelf import motors_within, van_in
+from .shelf import IS_THERE, motors_within, van_in
 
 LEVELS = "van_levels"
 DAYS, SERVICE = 14.0, 0.95
@@ -232,7 +232,7 @@ def below_level(db: Database) -> list[Below]:
     with db.reading() as session:
         levels = _levels(session)
         row = tables.VanPart
-        found = session.execute(select(row.van, row.part_no, row.quantity)).all() if levels else []
+        found = session.execute(select(row.van, row.part_no, IS_THERE)).all() if levels else []
     stock = {(van, part): there for van, part, there in found}
     below = [
         Below(van, part, stock.get((van, part), 0), level)

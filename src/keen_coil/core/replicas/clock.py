@@ -70,9 +70,14 @@ class Order:
             self._checks.setdefault(check.origin, []).append(check)
 
     def true_ms(self, dot: Dot) -> int:
-        """When an act was done by the clock it was held against, ms; a shop's word counts more than a van's."""
+        """When an act was done by the clock it was held against, ms; a shop's word counts more than a van's.
+
+        Sending takes time, by which an act of a clock that is off looks later than it was: it is taken for earlier by
+        as much as two clocks may differ that agree, so that nobody leads by a clock that is off.
+        """
         found = next((check for check in self._checks.get(dot.origin, ()) if check.upto >= dot.stamp), None)
-        return milliseconds_of(dot.stamp) - (found.ahead_ms if found else 0)
+        off = found.ahead_ms + TOLERATED_MS if found and found.ahead_ms else 0
+        return milliseconds_of(dot.stamp) - off
 
     def later(self, dot: Dot) -> tuple[int, int, str]:
         """A key: the greater is the later. The same on every replica that knows the same checks."""
