@@ -15,7 +15,7 @@ import pytest
 from typer.testing import CliRunner
 
 from keen_coil.cli import app as command_line
-from keen_coil.core.errors import InvalidField, KeenCoilError
+from keen_coil.core.errors import InvalidField, KeenCoilError, RefusedNow
 from keen_coil.desk import call_files, calls, hand_over, matching, photographs, readings, settings, stock, sync
 from keen_coil.desk.accounts import add_account
 from keen_coil.desk.acts import StaleVersion
@@ -307,6 +307,30 @@ def test_a_spoilt_package_is_refused_whole(three, name):
     assert content(shop) == before
     take_package(shop, context(), package(van), "file")
     assert values(shop) == ["1.41"] or len(values(shop)) == 1
+
+
+def test_nobody_speaks_for_another_laptop_and_a_technicians_token_decides_nothing(three):
+    shop, van, other = three
+    of_shop = sync_state(shop).uid
+    check = {
+        "key": f"{of_shop}\x1f{sync_state(other).uid}\x1f9",
+        "parts": {"row": [{"at": [0, 9], "value": {"ahead_ms": 9**9}}]},
+    }
+
+    def change(rows):
+        rows["clock_check"] = [check]
+        rows["replica"][-1]["parts"]["row"][0]["value"]["is_shop"] = True
+
+    forged = resealed(package(van), change)
+    take_package(shop, context(), forged, "https", decides=False)
+    assert "clock_check" not in content(shop) or content(shop)["clock_check"] == {}
+    assert not any(one.is_shop for one in sync_state(shop).laptops)
+
+
+def test_one_sync_at_a_time(three):
+    shop, van, _ = three
+    with replicas.serving(shop.path) as address, sync._alone(van), pytest.raises(RefusedNow, match="one at a time"):
+        over_https(van, address)
 
 
 def test_a_package_for_another_laptop_is_refused(three):

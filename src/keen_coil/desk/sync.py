@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
 import tempfile
 from collections.abc import Iterator, Mapping
@@ -13,7 +14,7 @@ from typing import Any
 
 from sqlalchemy import select, update
 
-from ..core.errors import InvalidField, invalid
+from ..core.errors import InvalidField, RefusedNow, invalid
 from ..exchange.shop_server import ShopServer, TwinRefused, checked_address
 from ..formats.sync_package import Greeting, open_package, read_greeting
 from ..store import replica_tables as kept
@@ -23,15 +24,8 @@ from .lineage import check_lineage, greeting_of, renew_identity
 from .progress import ProgressCallback, no_progress
 from .replica_state import me, settle
 from .sync_inbox import folder_of
-from .sync_package import (
-    Report,
-    keep_picture,
-    make_package,
-    missing_pictures,
-    picture,
-    pictures_of,
-    take_package,
-)
+from .sync_package import Report, make_package, take_package
+from .sync_pictures import keep_picture, missing_pictures, picture, pictures_of
 
 TABLE_WORDS = {
     "call": ("call", "calls"),
@@ -140,6 +134,22 @@ def sync_with_shop(
 
     Raises `ShopUnreachable`, `InvalidField`, `OlderCopy` where the shop's own database is an older copy.
     """
+    with _alone(db):
+        return _sync_with_shop(db, context, server, progress)
+
+
+@contextlib.contextmanager
+def _alone(db: Database) -> Iterator[None]:
+    """One sync of this laptop at a time. Raises `RefusedNow`."""
+    with (folder_of(db, "going").parent / "lock").open("w") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise RefusedNow("another sync of this laptop under way", "one at a time: wait for its end") from None
+        yield
+
+
+def _sync_with_shop(db: Database, context: ActContext, server: ShopServer, progress: ProgressCallback) -> SyncReport:
     _become_van(db)
     shop, renewed = _greeted(db, server)
     with db.writing() as session:

@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 import gc
-import hashlib
-import io
-import warnings
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import IO, Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -27,17 +24,29 @@ from ..store import replica_tables as kept
 from ..store import tables
 from ..store.database import Database
 from ..store.sqlite_errors import explain
+from ..store.touching import SEPARATOR
 from .acts import ActContext, technician_of
 from .lineage import check_lineage, greeting_of, make_mark, note_clock, now_ms
 from .progress import ProgressCallback, no_progress
 from .replica_joins import merging
 from .replica_rows import RowWriter
-from .replica_state import Entity, Numbers, chunks, clock_of, known, leading, order_of, save_writes, settle, state_of
+from .replica_state import (
+    Entity,
+    Numbers,
+    chunks,
+    clock_of,
+    known,
+    leading,
+    me,
+    order_of,
+    save_writes,
+    settle,
+    state_of,
+)
 from .replica_values import rows_told
+from .sync_pictures import checked_picture, forget_pictures, hashes_of
 
 QUIET_TRIES = 20
-PICTURES_WAIT, MOST_WAITING = timedelta(days=2), 20_000
-"""How long a photograph waits for the row it belongs to, and how many do at most."""
 _NOT_HERE: dict[str, dict[str, Any]] = {"": {}}
 ORDERED = ("reading", "stock_movement")
 """Tables whose rows stand in the order of their acts."""
@@ -120,7 +129,7 @@ def _write(
                 parts = {part: writes for part, of in parts.items() if (writes := _decided(table, of, shops))}
                 if parts:
                     went[table] += not _is_practice(table, parts)
-                    hashes.update(dict.fromkeys(_hashes(table, parts)))
+                    hashes.update(dict.fromkeys(hashes_of(table, parts)))
                     yield key, parts
             done += len(keys)
             progress(done, of)
@@ -154,67 +163,9 @@ def _decided(table: str, writes: Writes, shops: frozenset[str]) -> Writes:
     return tuple(write for write in writes if write.dot.origin in shops)
 
 
-def _hashes(table: str, parts: Mapping[str, Writes]) -> Iterator[str]:
-    if table == "photograph":
-        yield from (str(write.value["sha256"]) for write in parts[ROW] if write.value)
-
-
 def _is_practice(table: str, parts: Mapping[str, Writes]) -> bool:
     """A practice call travels, and is no call that somebody would count."""
     return table == "call" and any(write.value and write.value.get("practice") for write in parts[ROW])
-
-
-def pictures_of(file: IO[bytes]) -> list[str]:
-    """The hashes of the photographs that a package's rows are about. Raises `InvalidField`."""
-    with open_package(file) as package:
-        found = (
-            _hashes("photograph", {at.part: of for at, of in row.items()}) for _, row in package.rows("photograph")
-        )
-        return list(dict.fromkeys(sha256 for of in found for sha256 in of))
-
-
-def missing_pictures(db: Database, hashes: Iterable[str]) -> list[str]:
-    """Those photographs, by hash, that are neither here nor came ahead."""
-    wanted = list(dict.fromkeys(hashes))
-    there: set[str] = set()
-    with db.reading() as session:
-        for part in chunks(wanted):
-            for table in (tables.Photograph, kept.WaitingPicture):
-                there |= set(session.scalars(select(table.sha256).where(table.sha256.in_(part))))
-    return [sha256 for sha256 in wanted if sha256 not in there]
-
-
-def keep_picture(db: Database, sha256: str, content: bytes, now: datetime) -> None:
-    """Keep a photograph that came ahead of its row. Raises `InvalidField` on one that is not what it says."""
-    checked_picture(sha256, content)
-    with db.writing() as session:
-        if (session.scalar(select(func.count()).select_from(kept.WaitingPicture)) or 0) >= MOST_WAITING:
-            raise invalid("photograph", f"{MOST_WAITING} waiting", "fewer that no call is known of")
-        if session.get(kept.WaitingPicture, sha256) is None:
-            session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=now))
-
-
-def checked_picture(sha256: str, content: bytes) -> bytes:
-    """A photograph that has its hash and is a JPEG. Raises `InvalidField`."""
-    from PIL import Image
-
-    if hashlib.sha256(content).hexdigest() != sha256:
-        raise invalid(f"photograph {sha256[:12]}", "another checksum", "the photograph as it was taken")
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
-                picture.verify()
-    except Exception:
-        raise invalid(f"photograph {sha256[:12]}", f"{len(content)} bytes", "a JPEG picture") from None
-    return content
-
-
-def picture(db: Database, sha256: str) -> bytes | None:
-    """The content of a photograph by its hash; None when there is none."""
-    row = tables.Photograph
-    with db.reading() as session:
-        return session.scalar(select(row.content).where(row.sha256 == sha256).limit(1))
 
 
 def take_package(
@@ -266,13 +217,13 @@ def _take(
     settle(session)
     came, changed = Counter[str](), Counter[str]()
     writer = RowWriter(session, context.now)
-    done = 0
+    done, mine_uid = 0, me(session).uid
     session.flush()
     with merging(session):
         for table in RULES:
             order = order_of(session)
             for part in chunks(package.rows(table)):
-                rows = [(key, row) for key, row in part if _may_come(table, row, maker, decides)]
+                rows = [(key, row) for key, row in part if _may_come(table, key, row, decides, mine_uid)]
                 theirs = {address: writes for _, row in rows for address, writes in row.items()}
                 mine = state_of(session, [(table, key) for key, _ in rows], numbers)
                 merged = merge(mine, theirs)
@@ -294,7 +245,7 @@ def _take(
             _lead_anew(session, writer, numbers)
         writer.finish(progress)
         _now_known(session, maker, numbers)
-        _forget_pictures(session, context.now)
+        forget_pictures(session, context.now)
     report = Report(maker.name, _counted(came), _counted(changed), {}, ahead)
     note_exchange(session, context, maker, way, report)
     return report
@@ -321,20 +272,22 @@ _READ_BY_SEVERAL = (
 )
 
 
-def _forget_pictures(session: Session, now: datetime) -> None:
-    """Pictures that came ahead and have their row now, or never got one."""
-    waiting, here = kept.WaitingPicture, select(tables.Photograph.sha256)
-    over = (waiting.sha256.in_(here)) | (waiting.came_at < now - PICTURES_WAIT)
-    session.execute(delete(waiting).where(over))
+def _may_come(table: str, key: str, row: Mapping[Address, Writes], decides: bool, mine: str) -> bool:
+    """Whether a row may come: who is the shop, and what it decides, is not taken from everybody.
+
+    What a replica says of itself, its marks and what it saw of others' clocks is taken as its own word alone; what this
+    one said of that is known here.
+    """
+    writes = row[Address(table, key, ROW)]
+    if table in OWN:
+        says = [_said_by(table, key, write.value or {}) == write.dot.origin != mine for write in writes]
+        return all(says) and (decides or not any((write.value or {}).get("is_shop") for write in writes))
+    return decides or RULES[table].parts[ROW].rule != "shop_decides"
 
 
-def _may_come(table: str, row: Mapping[Address, Writes], maker: Greeting, decides: bool) -> bool:
-    """Whether a row may come: who is the shop, and what it decides, is not taken from everybody."""
-    shop_decides = RULES[table].parts[ROW].rule == "shop_decides"
-    if table == "replica":
-        told = [write.value for address, writes in row.items() if address.part == ROW for write in writes]
-        return decides or not any(value and value.get("is_shop") for value in told)
-    return decides or not shop_decides
+def _said_by(table: str, key: str, value: Mapping[str, Any]) -> Any:
+    """The replica whose word a row is."""
+    return value.get("origin") if table == "mark" else key.partition(SEPARATOR)[0]
 
 
 def _counted(rows: Mapping[str, int]) -> dict[str, int]:
@@ -349,6 +302,7 @@ def _now_known(session: Session, maker: Greeting, numbers: Numbers) -> None:
             row = kept.Replica
             session.execute(update(row).where(row.id == number, row.knows < stamp).values(knows=stamp))
     last = heard(clock_of(session), maker.knows.values(), now_ms())
+    last = max(last, maker.knows.get(me(session).uid, 0))  # never again a stamp that was given once
     session.execute(update(kept.ReplicaClock).values(stamp=last))
 
 

@@ -18,7 +18,7 @@ from ...desk.acts import ActContext
 from ...desk.import_files import new_act_context
 from ...desk.lineage import OlderCopy
 from ...desk.sync_inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
-from ...desk.sync_package import keep_picture, missing_pictures, picture
+from ...desk.sync_pictures import keep_picture, missing_pictures, picture
 from ...exchange.shop_server import MARK, PIECE
 from ...formats.sync_package import Knows, read_greeting
 from ..auth_middleware import account_of, is_open, may_manage
