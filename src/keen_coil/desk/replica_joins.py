@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import invalid
 from ..core.replicas.clock import Dot
 from ..core.replicas.merge import Address
-from ..core.replicas.registers import Write
+from ..core.replicas.registers import written_over
 from ..core.replicas.twice import Twice, UnitSeen, entered_twice, fuller
 from ..store import tables
 from ..store.database import Database
@@ -127,8 +127,7 @@ def _join_plates(session: Session, table: str, one: Any, two: Any) -> None:
     address = Address(table, one.uid, "plate")
     had = state_of(session, [(table, one.uid)], numbers)[address]
     dot = Dot(me(session).uid, clock_of(session))
-    over = frozenset(write.dot for write in had).union(*(write.over for write in had)) if both else frozenset()
-    write = Write(dot, {"plate": both or two.plate}, over)
+    write = written_over(dot, {"plate": both or two.plate}, had if both else ())
     save_writes(session, {address: (write,) if both else (*had, write)}, numbers)
     with merging(session):
         one.plate = both or two.plate

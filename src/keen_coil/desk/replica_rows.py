@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
-from datetime import datetime
 from typing import Any
 
 from sqlalchemy import bindparam, insert, literal_column, select, update
@@ -40,8 +39,8 @@ _FIRST: dict[str, dict[str, Any]] = {
 class RowWriter:
     """Writes the rows of a merge; `calls` are those that it touched."""
 
-    def __init__(self, session: Session, now: datetime) -> None:
-        self._session, self._now = session, now
+    def __init__(self, session: Session) -> None:
+        self._session = session
         self.calls: set[str] = set()
         self.motors: set[str] = set()
         self.units: set[str] = set()
@@ -51,17 +50,14 @@ class RowWriter:
         self._good: dict[str, str] = {}
         self._next = FAR
 
-    def write(self, rows: Mapping[Entity, Values | None], progress: ProgressCallback = no_progress) -> None:
+    def write(self, rows: Mapping[Entity, Values | None]) -> None:
         """Write rows, or take away those that are gone. Raises `InvalidField` on what does not belong together."""
         by_table: dict[str, dict[str, Values | None]] = defaultdict(dict)
         for (table, key), values in rows.items():
             by_table[table][key] = values
-        done = 0
         for table in RULES:
             for part in chunks(by_table.get(table, {}).items()):
                 self._write(table, dict(part))
-                done += len(part)
-                progress(done, len(rows))
 
     def finish(self, progress: ProgressCallback = no_progress) -> None:
         """Put in order what depends on several rows: readings, quantities, units entered twice, words, versions."""

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from ..core.replicas.clock import ClockCheck, Dot, Order
 from ..core.replicas.merge import Address, lead, seen_by_next
-from ..core.replicas.registers import Write, Writes
+from ..core.replicas.registers import Write, Writes, written_over
 from ..core.replicas.rules import ROW, RULES
 from ..store import replica_tables as kept
 from ..store.touching import key_sql, travels_if
@@ -158,11 +158,8 @@ def save_writes(
 
     `whole` is the state of their rows: a part that was written with its row needs no write of its own.
     """
-    connection = session.connection()
     for part in chunks(changed.items()):
-        connection.exec_driver_sql(
-            "DELETE FROM part_write WHERE in_table = ? AND row_key = ? AND part = ?", [tuple(a) for a, _ in part]
-        )
+        _forget(session, [address for address, _ in part])
         own = [(address, writes) for address, writes in part if not _with_row(address, writes, whole or {})]
         rows = [(*address, *_stored(write, len(writes), numbers)) for address, writes in own for write in writes]
         insert_writes(session, rows)
@@ -172,6 +169,14 @@ def _with_row(address: Address, writes: Writes, whole: Mapping[Address, Writes])
     of_row = whole.get(address._replace(part=ROW), ())
     same = len(writes) == len(of_row) == 1 and (writes[0].dot, writes[0].over) == (of_row[0].dot, of_row[0].over)
     return same and address.part != ROW
+
+
+def _forget(session: Session, addresses: list[Address]) -> None:
+    """Take the writes of some parts away, for others to take their place."""
+    if addresses:
+        session.connection().exec_driver_sql(
+            "DELETE FROM part_write WHERE in_table = ? AND row_key = ? AND part = ?", [tuple(at) for at in addresses]
+        )
 
 
 def insert_writes(session: Session, rows: list[tuple[Any, ...]]) -> None:
@@ -254,9 +259,7 @@ def _over(had: list[Stored]) -> str | None:
 
 
 def _replace(session: Session, changed: Mapping[Address, list[Stored]]) -> None:
-    session.connection().exec_driver_sql(
-        "DELETE FROM part_write WHERE in_table = ? AND row_key = ? AND part = ?", [tuple(a) for a in changed]
-    ) if changed else None
+    _forget(session, list(changed))
     insert_writes(session, [(*address, *row) for address, rows in changed.items() for row in rows])
 
 
@@ -271,9 +274,8 @@ def _settle_beside(session: Session, beside: list[tuple[Address, int]], numbers:
         writes = state[address]
         seen = seen_by_next(address, writes, order)
         told = rows_told(session, address.table, [address.key])[address.key][address.part]
-        over = frozenset(write.dot for write in seen).union(*(write.over for write in seen))
         left = tuple(write for write in writes if write not in seen)
-        now[address] = (*left, Write(Dot(mine, stamp), told, over))
+        now[address] = (*left, written_over(Dot(mine, stamp), told, seen))
     save_writes(session, now, numbers)
 
 

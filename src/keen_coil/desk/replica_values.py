@@ -125,12 +125,7 @@ def rows_told(session: Session, table: str, keys: Iterable[str]) -> dict[str, Va
         for key, other, *cells in session.connection().exec_driver_sql(f"{_query(table)} {where}", given):
             if key is not None:
                 found[key] = _parts(table, dict(zip(names, cells, strict=True)), other)
-    return {key: found[key] for key in part_of(found, wanted)}
-
-
-def part_of(found: Mapping[str, Any], wanted: list[str]) -> list[str]:
-    """The wanted keys that were found, in their order."""
-    return [key for key in wanted if key in found]
+    return {key: found[key] for key in wanted if key in found}
 
 
 def where_keys(table: str, keys: list[str]) -> tuple[str, tuple[Any, ...]]:

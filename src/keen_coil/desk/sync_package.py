@@ -213,10 +213,10 @@ def _take(
     session: Session, context: ActContext, package: Package, way: str, decides: bool, progress: ProgressCallback
 ) -> Report:
     maker, numbers = package.contents.maker, Numbers(session)
-    ahead = note_clock(session, maker, max(maker.knows.get(maker.uid, 0), 0))
+    ahead = note_clock(session, maker, maker.knows.get(maker.uid, 0))
     settle(session)
     came, changed = Counter[str](), Counter[str]()
-    writer = RowWriter(session, context.now)
+    writer = RowWriter(session)
     done, mine_uid = 0, me(session).uid
     session.flush()
     with merging(session):

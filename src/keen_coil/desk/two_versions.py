@@ -15,7 +15,7 @@ from ..core.diagnosis.sentence import headline
 from ..core.errors import invalid
 from ..core.replicas.clock import Dot, Order
 from ..core.replicas.merge import Address, lead
-from ..core.replicas.registers import Write, Writes
+from ..core.replicas.registers import Write, Writes, written_over
 from ..core.replicas.rules import ASKED, RULES
 from ..store import replica_tables as kept
 from ..store import tables
@@ -214,14 +214,13 @@ def decide(db: Database, context: ActContext, table: str, key: str, part: str, o
             raise invalid("version", f"{stamp}", "one of the versions that are there")
         found = lead(address, writes, order)
         value = found.value if chosen.dot == found.write.dot else chosen.value
-        over = frozenset(write.dot for write in writes).union(*(write.over for write in writes))
-        now = (Write(Dot(me(session).uid, clock_of(session)), value, over),)
+        now = (written_over(Dot(me(session).uid, clock_of(session)), value, writes),)
         call_id, place = _where(session, address)
         say = RULES[table].parts[part].say
         act.call_id, act.says = call_id, f"{place}: {say}, as {_of(session, chosen, numbers)} has it"[:300]
         with merging(session):
             save_writes(session, {address: now}, numbers)
-            writer = RowWriter(session, context.now)
+            writer = RowWriter(session)
             writer.write(leading({**state, address: now}, order))
             writer.acts.add(act.id)
             writer.finish()

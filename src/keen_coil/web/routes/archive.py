@@ -6,7 +6,7 @@ import io
 import os
 import secrets
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from typing import IO, Annotated
 
@@ -50,16 +50,22 @@ def show_archive(request: Request) -> Response:
 @router.post("/log/archive/export")
 def begin_export(request: Request, form: Form) -> Response:
     """Write the log to a file, beside the page when it is large."""
-    path, key, workers = database(request).path, secrets.token_urlsafe(12), request.app.state.file_workers
+    key, write = secrets.token_urlsafe(12), file_writer(request, write_log)
+    _jobs(request).start(key, "Writing", write).over.wait(AT_ONCE_S)
+    return redirect(f"/log/archive/{key}")
+
+
+def file_writer(request: Request, task: Callable[..., None], *args: object) -> Callable[[ProgressCallback], IO[bytes]]:
+    """Work that writes a file of this database by a task of `web/tasks.py`, in a process of its own."""
+    path, run = database(request).path, request.app.state.file_workers.run
 
     def work(progress: ProgressCallback) -> IO[bytes]:
         out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
-        workers.run(write_log, path, out=out, progress=progress)
+        run(task, path, *args, out=out, progress=progress)
         out.flush()
         return out
 
-    _jobs(request).start(key, "Writing", work).over.wait(AT_ONCE_S)
-    return redirect(f"/log/archive/{key}")
+    return work
 
 
 @router.post("/log/archive/import")
@@ -112,12 +118,16 @@ def _file(request: Request, key: str) -> Response:
     made = _job(request, key).result
     if not isinstance(made, io.IOBase) or made.closed:
         raise NotFound("this file")
-    name = f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip"
+    return zip_answer(made, f"keen-coil-log-{datetime.now(UTC):%Y-%m-%d}.zip")
+
+
+def zip_answer(made: io.IOBase, name: str) -> Response:
+    """A zip that a job made, to be kept under a name."""
     headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(_size(made))}
-    return StreamingResponse(pieces_of(made), media_type="application/zip", headers=headers)
+    return StreamingResponse(_pieces(made), media_type="application/zip", headers=headers)
 
 
-def pieces_of(file: io.IOBase) -> Iterator[bytes]:
+def _pieces(file: io.IOBase) -> Iterator[bytes]:
     """A file from its start, whoever else reads it."""
     at, number = 0, os.dup(file.fileno())  # ours stays open when the job is forgotten meanwhile
     try:

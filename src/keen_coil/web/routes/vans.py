@@ -5,19 +5,17 @@ from __future__ import annotations
 import io
 import os
 import secrets
-import tempfile
 from datetime import UTC, datetime
-from typing import IO, Annotated
+from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
-from starlette.responses import Response, StreamingResponse
+from starlette.responses import Response
 
 from ...core.errors import InvalidField, KeenCoilError, NotFound
 from ...core.units import whole_number
 from ...desk.call_view import open_call_view
 from ...desk.field_messages import file_message
 from ...desk.lineage import name_replica
-from ...desk.progress import ProgressCallback
 from ...desk.replica_joins import settle_twice
 from ...desk.sync import SyncReport, keep_partner
 from ...desk.sync_state import sync_state
@@ -38,7 +36,7 @@ from ..page import (
     upload,
 )
 from ..tasks import sync_now, take_sync_file, write_sync_file
-from .archive import pieces_of
+from .archive import file_writer, zip_answer
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -102,13 +100,7 @@ def begin_file(request: Request, form: Form) -> Response:
     """Merge a file of another laptop, or write one for it."""
     db, run, key = database(request), request.app.state.file_workers.run, secrets.token_urlsafe(12)
     if form.get("do") == "write":
-
-        def write(progress: ProgressCallback) -> IO[bytes]:
-            out: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115  # nameless: gone with the job that holds it
-            run(write_sync_file, db.path, form.get("for", ""), out=out, progress=progress)
-            out.flush()
-            return out
-
+        write = file_writer(request, write_sync_file, form.get("for", ""))
         _jobs(request).start(key, "Writing", write).over.wait(AT_ONCE_S)
         return redirect(f"{PAGE}/{key}")
     try:
@@ -154,10 +146,7 @@ def _file(request: Request, key: str) -> Response:
     made = _job(request, key).result
     if not isinstance(made, io.IOBase) or made.closed:
         raise NotFound("this file")
-    name = f"keen-coil-sync-{datetime.now(UTC):%Y-%m-%d-%H%M}.zip"
-    size = os.fstat(made.fileno()).st_size
-    headers = {"Content-Disposition": f'attachment; filename="{name}"', "Content-Length": str(size)}
-    return StreamingResponse(pieces_of(made), media_type="application/zip", headers=headers)
+    return zip_answer(made, f"keen-coil-sync-{datetime.now(UTC):%Y-%m-%d-%H%M}.zip")
 
 
 @router.post(f"{PAGE}/token")
