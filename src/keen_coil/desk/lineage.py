@@ -91,7 +91,7 @@ def check_lineage(session: Session, other: Greeting) -> None:
         told = other.marks.get(mine, [])
         if set(told[-1:]) - _marks(session, mine).keys():
             raise OlderCopy(other.name, _common(session, mine, told), mine=True)
-        raise invalid("uid", mine, "another replica: this is the same one")
+        raise invalid("", "a package that this very laptop made", "one from another laptop")
     known_of_it, told = _marks(session, other.uid), other.marks.get(other.uid, [])
     if known_of_it and not (set(told[-1:]) & known_of_it.keys() or list(known_of_it)[-1] in told):
         raise OlderCopy(other.name, _common(session, other.uid, told), mine=False)
