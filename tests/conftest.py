@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import shutil
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 from fastapi.testclient import TestClient
@@ -13,13 +14,16 @@ from hypothesis import settings
 from keen_coil.desk import hand_over, swap
 from keen_coil.desk.acts import ActContext
 from keen_coil.desk.call_view import open_call_view
+from keen_coil.desk.demo import DATA
+from keen_coil.desk.shelf_import import import_all
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web import workers
 from keen_coil.web.app import create_app
 from tests.demo_calls import demo_world
 
-settings.register_profile("house", deadline=None)  # a slow machine is no fault of the code
+settings.register_profile("house", deadline=None, max_examples=40)  # a slow machine is no fault of the code
+settings.register_profile("long", deadline=None, max_examples=1000)  # pytest --hypothesis-profile=long, by hand
 settings.load_profile("house")
 workers.NICE = 0  # the tests keep both cores busy: work that gives way to them would never be done
 PATIENCE_S = 240
@@ -53,10 +57,37 @@ def closed(db, call_id: int, **fields: str) -> None:
     hand_over.close_call(db, call_id, context, {"exception": "Run proof tomorrow.", "no_judgement": "yes", **fields})
 
 
+@pytest.fixture(scope="session")
+def empty_master(tmp_path_factory):
+    """An empty database, brought to the newest schema once."""
+    path = tmp_path_factory.mktemp("empty") / "empty.db"
+    Database(path).close()
+    return path
+
+
+@pytest.fixture(scope="session")
+def stocked_master(empty_master, tmp_path_factory):
+    """The demo's catalog and van and nothing else, imported once."""
+    path = Path(shutil.copy(empty_master, tmp_path_factory.mktemp("stocked") / "stocked.db"))
+    database = Database.opened(path)
+    for name in ("motors.csv", "van.csv"):
+        import_all(database, stamp(0), (DATA / name).read_bytes())
+    database.close()
+    return path
+
+
 @pytest.fixture
-def db(tmp_path):
+def db(empty_master, tmp_path):
     """An empty database."""
-    database = Database(tmp_path / "empty.db")
+    database = Database.opened(Path(shutil.copy(empty_master, tmp_path / "empty.db")))
+    yield database
+    database.close()
+
+
+@pytest.fixture
+def stocked(stocked_master, tmp_path):
+    """A database with the demo's catalog and van and nothing else."""
+    database = Database.opened(Path(shutil.copy(stocked_master, tmp_path / "stocked.db")))
     yield database
     database.close()
 

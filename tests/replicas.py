@@ -68,7 +68,7 @@ def three(folder):
 
 def opened(master, folder):
     """Copies of the three, opened; each keeps its identity."""
-    return [Database(shutil.copy(master / f"{name}.db", folder / f"{name}.db")) for name in NAMES]
+    return [Database.opened(shutil.copy(master / f"{name}.db", folder / f"{name}.db")) for name in NAMES]
 
 
 def package(sender, knows=None, pictures=True):

@@ -77,9 +77,9 @@ def enter(client, who, where="/sign-in"):
     )
 
 
-def test_on_this_machine_nobody_signs_in(client):
-    assert client.get("/").status_code == 200
-    assert "No account needed" in client.get("/account").text
+def test_on_this_machine_nobody_signs_in(reader):
+    assert reader.get("/").status_code == 200
+    assert "No account needed" in reader.get("/account").text
 
 
 def test_from_elsewhere_nothing_is_seen_before_signing_in(shop):

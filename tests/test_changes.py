@@ -15,7 +15,7 @@ SITE = {"site": "Net loft", "unit": "roof", "technician": "Corin Hask", "role": 
 STEPS = st.lists(st.tuples(st.sampled_from(["read", "clean"]), st.integers(0, 1_400_000)), min_size=2, max_size=7)
 
 
-@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(STEPS, st.integers(0, 999_999))
 def test_a_reading_stands_after_the_changes_made_before_it_and_before_those_made_after(db, steps, start):
     """Acts follow each other within one second or the next: the file's seconds do not turn them round."""

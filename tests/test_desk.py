@@ -217,29 +217,27 @@ def imported(db, *rows, **changes):
     return call_files.import_call(db, stamp(0), read_call(call_data(*rows, **changes)), "x.call.json")
 
 
-def test_cutting_by_sql_loses_nothing_that_could_serve(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    sheet = open_call_view(db, imported(db))
+def test_cutting_by_sql_loses_nothing_that_could_serve(stocked):
+    sheet = open_call_view(stocked, imported(stocked))
     for school in ("amps", "hp_amps", "ten_percent", "like"):
-        near = matching.match_call(db, sheet, school, None, everything=False)
-        every = matching.match_call(db, sheet, school, None, everything=True)
+        near = matching.match_call(stocked, sheet, school, None, everything=False)
+        every = matching.match_call(stocked, sheet, school, None, everything=True)
         serving = [[held.motor.part_no for held in view.found.serving] for view in (near, every)]
         assert serving[0] == serving[1]
         assert near.outside > 0
         assert every.outside == 0
 
 
-def test_a_refused_motor_cannot_be_chosen(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = imported(db)
+def test_a_refused_motor_cannot_be_chosen(stocked):
+    call_id = imported(stocked)
     for part_no in ("SE-4240", "no-such-part"):
         with pytest.raises(InvalidField) as error:
-            matching.pick_motor(db, call_id, stamp(1), part_no)
+            matching.pick_motor(stocked, call_id, stamp(1), part_no)
         assert error.value.errors[0].path == "part_no"
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    assert open_call_view(db, call_id).call.chosen_motor.part_no == "TM-4027"
-    matching.pick_motor(db, call_id, stamp(2), "")
-    assert open_call_view(db, call_id).call.chosen_motor is None
+    matching.pick_motor(stocked, call_id, stamp(1), "TM-4027")
+    assert open_call_view(stocked, call_id).call.chosen_motor.part_no == "TM-4027"
+    matching.pick_motor(stocked, call_id, stamp(2), "")
+    assert open_call_view(stocked, call_id).call.chosen_motor is None
 
 
 def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
@@ -251,15 +249,14 @@ def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
         readings.take_reading(db, call_id, stamp(2), {"kind": "air_path", "value": "clear"})
 
 
-def test_the_new_motor_takes_the_old_ones_place(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = imported(db)
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+def test_the_new_motor_takes_the_old_ones_place(stocked):
+    call_id = imported(stocked)
+    matching.pick_motor(stocked, call_id, stamp(1), "TM-4027")
     with pytest.raises(InvalidField, match="not done or skipped"):
-        hand_over.close_call(db, call_id, stamp(2), {"exception": "Run proof tomorrow."})
-    every_step(db, call_id)
-    closed(db, call_id)
-    with db.reading() as session:
+        hand_over.close_call(stocked, call_id, stamp(2), {"exception": "Run proof tomorrow."})
+    every_step(stocked, call_id)
+    closed(stocked, call_id)
+    with stocked.reading() as session:
         old, new = session.query(tables.Motor).order_by(tables.Motor.id)
         assert old.removed_at == new.installed_at == NOW
         assert (new.plate["part_no"], new.plate["role"]) == ("TM-4027", "condenser_fan")
@@ -330,11 +327,12 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
     assert any(item.do.startswith("Mount and wire a run capacitor") for item in plan.work)
 
 
-def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    call_id = imported(db)
+def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(stocked):
+    call_id = imported(stocked)
     with pytest.raises(InvalidField) as error:
-        typed_motor.add_plate(db, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"})
+        typed_motor.add_plate(
+            stocked, call_id, stamp(1), {"motor.part_no": "X", "motor.kind": "psc", "motor.volts": "23O"}
+        )
     assert {"motor.hp", "motor.rpm", "motor.volts"} <= {fault.path for fault in error.value.errors}
     plate = {
         "motor.part_no": "X",
@@ -346,11 +344,11 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
         "motor.hz": "60",
         "motor.rpm": "1090",
     }
-    typed_motor.add_plate(db, call_id, stamp(1), plate)
-    view = matching.match_call(db, open_call_view(db, call_id), "amps", "X")
+    typed_motor.add_plate(stocked, call_id, stamp(1), plate)
+    view = matching.match_call(stocked, open_call_view(stocked, call_id), "amps", "X")
     assert view.one.refusals[0].field == "volts"
-    typed_motor.drop_plate(db, call_id, stamp(2), "X")
-    assert open_call_view(db, call_id).row.plan.by_hand == []
+    typed_motor.drop_plate(stocked, call_id, stamp(2), "X")
+    assert open_call_view(stocked, call_id).row.plan.by_hand == []
 
 
 @pytest.mark.parametrize(
@@ -364,11 +362,9 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(db):
         ({"van": "yes", "price": "100"}, 0),
     ],
 )
-def test_the_list_is_narrowed_by_van_delivery_and_price(db, fields, parts):
-    for name in ("motors.csv", "van.csv"):
-        shelf_import.import_all(db, stamp(0), (DATA / name).read_bytes())
-    sheet = open_call_view(db, imported(db))
-    view = matching.match_call(db, sheet, "amps", filters=matching.filters_of(fields))
+def test_the_list_is_narrowed_by_van_delivery_and_price(stocked, fields, parts):
+    sheet = open_call_view(stocked, imported(stocked))
+    view = matching.match_call(stocked, sheet, "amps", filters=matching.filters_of(fields))
     assert (len(view.serving), len(view.serving) + view.hidden) == (parts, 4)
     with pytest.raises(InvalidField) as error:
         matching.filters_of({"days": "soon"})
@@ -386,17 +382,16 @@ def test_the_shops_schools_are_what_a_new_call_begins_with(db):
     assert capacitor_station.capacitor_view(db, sheet).renewal == "outside_label"
 
 
-def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "van.csv").read_bytes())
-    call_id = imported(db)
-    view = capacitor_station.capacitor_view(db, open_call_view(db, call_id))
+def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(stocked):
+    call_id = imported(stocked)
+    view = capacitor_station.capacitor_view(stocked, open_call_view(stocked, call_id))
     assert view.both[0].key == "both:FD-40-5-RD.herm,FD-40-5-RD.fan"
     assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
-    capacitor_station.choose_capacitor(db, call_id, stamp(1), view.both[0].key)
-    assert open_call_view(db, call_id).row.plan.capacitor.permanent is True
-    assert STATION["capacitor"].state(open_call_view(db, call_id)) == "done"
+    capacitor_station.choose_capacitor(stocked, call_id, stamp(1), view.both[0].key)
+    assert open_call_view(stocked, call_id).row.plan.capacitor.permanent is True
+    assert STATION["capacitor"].state(open_call_view(stocked, call_id)) == "done"
     with pytest.raises(InvalidField):
-        capacitor_station.choose_capacitor(db, call_id, stamp(2), "single:GONE.single")
+        capacitor_station.choose_capacitor(stocked, call_id, stamp(2), "single:GONE.single")
     with pytest.raises(InvalidField) as error:
-        capacitor_station.choose_capacitor(db, call_id, stamp(2), "stays")
+        capacitor_station.choose_capacitor(stocked, call_id, stamp(2), "stays")
     assert "not been measured" in error.value.errors[0].expected

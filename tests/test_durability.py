@@ -38,7 +38,7 @@ from keen_coil.store.sqlite_errors import explain
 from tests.conftest import NOW, PATIENCE_S, stamp
 from tests.demo_calls import GANNET_COTTAGE
 
-KILLS, SERVER_KILLS = 25, 1
+KILLS, SERVER_KILLS = 12, 1
 CALL = GANNET_COTTAGE
 
 

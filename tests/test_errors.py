@@ -3,6 +3,7 @@
 import importlib
 import pickle
 import pkgutil
+import shutil
 from pathlib import Path
 
 import pytest
@@ -72,25 +73,33 @@ def test_every_failure_of_the_program_is_tried_here():
     assert ours - {KeenCoilError, ServerFailed} == {type(failure) for _, failure in CASES}
 
 
-@pytest.mark.parametrize(("status", "failure"), CASES, ids=lambda case: type(case).__name__)
-def test_page_and_api_say_the_same_of_a_failure_and_it_survives_the_way_between_processes(tmp_path, status, failure):
-    app = create_app(Settings(db=tmp_path / "it.db"))
+@pytest.fixture(scope="module")
+def failing(empty_master, tmp_path_factory):
+    """A browser on an application of which `/fails/N` and `/api/fails/N` raise the failures by their numbers."""
+    app = create_app(Settings(db=Path(shutil.copy(empty_master, tmp_path_factory.mktemp("failing") / "it.db"))))
 
-    def fails():
-        raise failure
+    def fails(number: int):
+        raise CASES[number][1]
 
-    app.get("/fails")(fails)
-    app.get("/api/fails")(fails)
+    app.get("/fails/{number}")(fails)
+    app.get("/api/fails/{number}")(fails)
     with TestClient(app, base_url="http://localhost", follow_redirects=False, raise_server_exceptions=False) as browser:
-        page, answer = browser.get("/fails"), browser.get("/api/fails")
-        assert answer.status_code == status
-        assert page.status_code == status or isinstance(failure, StaleVersion)  # its page looks the call up
-        assert answer.json()["errors"] == [error.as_dict() for error in failure.errors]
-        assert all(set(row) == {"path", "value", "expected"} for row in answer.json()["errors"])
-        if status not in (303,) and not isinstance(failure, StaleVersion):
-            is_field = isinstance(failure, InvalidField)  # a page says a field by its label
-            lines = [message(fault) for fault in failure.errors] if is_field else failure.lines
-            assert all(line[:60].replace("'", "&#39;") in page.text for line in lines)
+        yield browser
+    app.state.db.close()
+
+
+@pytest.mark.parametrize("number", range(len(CASES)), ids=lambda number: type(CASES[number][1]).__name__)
+def test_page_and_api_say_the_same_of_a_failure_and_it_survives_the_way_between_processes(failing, number):
+    status, failure = CASES[number]
+    page, answer = failing.get(f"/fails/{number}"), failing.get(f"/api/fails/{number}")
+    assert answer.status_code == status
+    assert page.status_code == status or isinstance(failure, StaleVersion)  # its page looks the call up
+    assert answer.json()["errors"] == [error.as_dict() for error in failure.errors]
+    assert all(set(row) == {"path", "value", "expected"} for row in answer.json()["errors"])
+    if status not in (303,) and not isinstance(failure, StaleVersion):
+        is_field = isinstance(failure, InvalidField)  # a page says a field by its label
+        lines = [message(fault) for fault in failure.errors] if is_field else failure.lines
+        assert all(line[:60].replace("'", "&#39;") in page.text for line in lines)
     again = pickle.loads(pickle.dumps(failure))  # noqa: S301
     assert (type(again), str(again), again.errors, again.lines) == (
         type(failure),

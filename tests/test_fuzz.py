@@ -94,7 +94,7 @@ def catalogue():
     return (DATA / "motors.csv").read_bytes()[:6000].rsplit(b"\n", 1)[0] + b"\n"
 
 
-FUZZ = settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+FUZZ = settings(max_examples=50, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 @FUZZ
@@ -174,7 +174,7 @@ def archive():
     return out.getvalue()
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
 @given(spoilt(archive()))
 def test_archives(data):
     def read(content):
@@ -184,7 +184,7 @@ def test_archives(data):
     tried(read, data)
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(
     st.dictionaries(
         st.sampled_from([f"{name}.csv" for name in LAYOUTS] + ["datapackage.json", "../x", "photographs/1.jpg"]),

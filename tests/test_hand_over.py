@@ -10,11 +10,9 @@ from keen_coil.core.call import read_call
 from keen_coil.core.errors import InvalidField
 from keen_coil.desk import call_files, follow_ups, hand_over, hookup_station, lead_forms, log, matching, swap
 from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.record import record_of
 from keen_coil.desk.shelf import stock_in
-from keen_coil.desk.shelf_import import import_all
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.conftest import NOW, every_step, stamp
@@ -24,10 +22,14 @@ LOCKED = (VOLTS_AT_MOTOR, *GOOD_CAPACITOR, reading("load_look", "sound"), readin
 
 
 @pytest.fixture
+def db(stocked):
+    """The catalog and the van are there before each of these."""
+    return stocked
+
+
+@pytest.fixture
 def call_id(db):
     """A condemned motor, its replacement chosen from the van."""
-    for name in ("motors.csv", "van.csv"):
-        import_all(db, stamp(0), (DATA / name).read_bytes())
     found = call_files.import_call(db, stamp(0), make_call(*LOCKED), "x.call.json")
     matching.pick_motor(db, found, stamp(1), "TM-4027")
     return found
@@ -124,25 +126,25 @@ def test_parts_are_booked_off_the_van_with_the_call(db, call_id):
     assert record_of(sheet).parts == ["1 x TM-4027, off Van 1", "1 x bracket, off Van 1"]
 
 
-@pytest.mark.parametrize(
-    ("fields", "field"),
-    [
-        ({"take.TM-4027": "2"}, "take.TM-4027"),
-        ({"take.TM-4027": "one"}, "take.TM-4027"),
-        ({"take.TM-4027": "-1"}, "take.TM-4027"),
-        ({"take_other": "anvil"}, "take_other"),
-        ({"take.TM-4027": "1", "take_other": "bracket", "take_other_many": "900"}, "take_other"),
-        ({"take.TM-4027": "1", "van": "Van 9"}, "take.TM-4027"),
-    ],
-)
-def test_what_the_van_has_not_got_books_nothing_and_closes_nothing(db, call_id, fields, field):
+NOT_THERE = [
+    ({"take.TM-4027": "2"}, "take.TM-4027"),
+    ({"take.TM-4027": "one"}, "take.TM-4027"),
+    ({"take.TM-4027": "-1"}, "take.TM-4027"),
+    ({"take_other": "anvil"}, "take_other"),
+    ({"take.TM-4027": "1", "take_other": "bracket", "take_other_many": "900"}, "take_other"),
+    ({"take.TM-4027": "1", "van": "Van 9"}, "take.TM-4027"),
+]
+
+
+def test_what_the_van_has_not_got_books_nothing_and_closes_nothing(db, call_id):
     done(db, call_id)
-    with pytest.raises(InvalidField) as error:
-        act(db, call_id, hand_over.close_call, {"finish": "finished", **fields})
-    assert faults(error) == {field}
-    assert open_call_view(db, call_id).is_open
-    assert stock(db)["TM-4027"] == 1
-    assert open_call_view(db, call_id).row.parts == []
+    for fields, field in NOT_THERE:
+        with pytest.raises(InvalidField) as error:
+            act(db, call_id, hand_over.close_call, {"finish": "finished", **fields})
+        assert faults(error) == {field}
+        assert open_call_view(db, call_id).is_open
+        assert stock(db)["TM-4027"] == 1
+        assert open_call_view(db, call_id).row.parts == []
 
 
 def test_two_calls_cannot_take_the_same_last_part(db, call_id):
@@ -226,9 +228,9 @@ def test_a_call_file_carries_the_whole_record_there_and_back(db, call_id):
 
 
 @pytest.mark.parametrize("audience", ["customer", "shop"])
-def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tmp_path):
-    page = client.get(f"/calls/{HARBOUR_OFFICE}/record?for={audience}").text
-    answer = client.get(f"/calls/{HARBOUR_OFFICE}/record.pdf?for={audience}")
+def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(reader, audience, tmp_path):
+    page = reader.get(f"/calls/{HARBOUR_OFFICE}/record?for={audience}").text
+    answer = reader.get(f"/calls/{HARBOUR_OFFICE}/record.pdf?for={audience}")
     assert answer.headers["content-type"] == "application/pdf"
     (tmp_path / "x.pdf").write_bytes(answer.content)
     text = subprocess.run(
@@ -242,9 +244,9 @@ def test_the_pdf_says_what_the_page_says_and_nothing_is_cut(client, audience, tm
     assert "Overpass" in fonts
 
 
-def test_an_open_call_is_marked_on_page_and_pdf(client, tmp_path):
-    assert "Not finished" in client.get(f"/calls/{FERRY_ROOM}/record").text
-    (tmp_path / "x.pdf").write_bytes(client.get(f"/calls/{FERRY_ROOM}/record.pdf").content)
+def test_an_open_call_is_marked_on_page_and_pdf(reader, tmp_path):
+    assert "Not finished" in reader.get(f"/calls/{FERRY_ROOM}/record").text
+    (tmp_path / "x.pdf").write_bytes(reader.get(f"/calls/{FERRY_ROOM}/record.pdf").content)
     text = subprocess.run(["pdftotext", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True).stdout
     assert "Not finished" in text
 

@@ -13,7 +13,7 @@ from keen_coil.cli import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import call_files, hookup_station, lead_forms, matching, shelf_import
+from keen_coil.desk import call_files, hookup_station, lead_forms, matching
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.demo import DATA
 from keen_coil.desk.record import record_of
@@ -35,6 +35,12 @@ SWAPPED = [
 
 def run(*args):
     return CliRunner().invoke(app, list(args))
+
+
+@pytest.fixture
+def db(stocked):
+    """The catalog and the van are there before each of these."""
+    return stocked
 
 
 @pytest.fixture
@@ -159,7 +165,6 @@ def test_long_names_stay_inside_the_motor():
 
 
 def test_as_found_kept_planned_ticked_and_in_the_record(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE}), "x.call.json")
     typed = {
         "wire.black": "switch.t2",
@@ -186,7 +191,6 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
 
 
 def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
@@ -210,7 +214,6 @@ def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
 
 
 def test_another_choice_forgets_the_wiring_of_the_one_before(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )

@@ -29,7 +29,7 @@ def test_the_mark_of_what_was_found_lies_on_its_curve_at_any_air(demo_path):
 
 
 @given(st.integers(32, 130), st.integers(32, 130))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=10, deadline=None)
 def test_a_warmer_place_is_never_cooler_and_moves_no_reading(reader_db, one, other):
     cold, warm = (open_lab(reader_db, HOT | {"f_around": str(f)}) for f in sorted((one, other)))
     assert cold.found_heat.winding_c.mid <= warm.found_heat.winding_c.mid + 1e-6

@@ -1,5 +1,8 @@
 """The running application against its own OpenAPI description: no server error, answers as described."""
 
+import shutil
+from pathlib import Path
+
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
@@ -17,15 +20,16 @@ CHECKS = [
 
 
 @pytest.fixture(scope="module")
-def described(tmp_path_factory):
-    app = create_app(Settings(db=tmp_path_factory.mktemp("api") / "x.db", names=["testserver"]))
+def described(empty_master, tmp_path_factory):
+    path = Path(shutil.copy(empty_master, tmp_path_factory.mktemp("api") / "x.db"))
+    app = create_app(Settings(db=path, names=["testserver"]))
     yield schemathesis.openapi.from_asgi("/api/openapi.json", app)
     app.state.db.close()
 
 
 @pytest.mark.parametrize("path", ["assess", "match", "capacitor", "hookup", "model"])
 def test_every_answer_is_as_described(described, path):
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
     @given(described[f"/api/{path}"]["POST"].as_strategy())
     def asked(case):
         case.validate_response(case.call(), checks=CHECKS)

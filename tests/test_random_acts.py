@@ -100,7 +100,7 @@ def stocked(tmp_path_factory):
     return path
 
 
-@settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=8, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.booleans(),
     st.lists(st.tuples(st.sampled_from(sorted(ACTS)), st.integers(0, 40)), min_size=3, max_size=14),

@@ -10,7 +10,6 @@ from keen_coil.desk.acts import StaleVersion
 from keen_coil.desk.call_files import import_call
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.changes_since import changes_since
-from keen_coil.desk.demo import DATA
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.swap_job import next_ferry
@@ -19,10 +18,14 @@ from tests.conftest import NOW, stamp
 
 
 @pytest.fixture
+def db(stocked):
+    """The catalog and the van are there before each of these."""
+    return stocked
+
+
+@pytest.fixture
 def call_id(db):
     """A call with a motor chosen that is on the van."""
-    import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    import_all(db, stamp(0), (DATA / "van.csv").read_bytes())
     found = import_call(db, stamp(0), make_call(unit__age_years=12), "x.call.json")
     matching.pick_motor(db, found, stamp(1), "TM-4027")
     return found
@@ -124,8 +127,7 @@ def test_how_the_hub_sits_changes_the_list(db, call_id):
 
 
 def test_a_part_that_comes_over_sets_the_day(db):
-    import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
-    import_all(db, stamp(0), b"part_no,kind,quantity\nbracket,part,1\n")
+    import_all(db, stamp(0), b"part_no,kind,quantity\nTM-4027,motor,0\n")
     call_id = import_call(db, stamp(0), make_call(), "x.call.json")
     matching.pick_motor(db, call_id, stamp(1), "TM-4027")
     assert view(db, call_id).arrives - NOW == timedelta(days=2, minutes=5)

@@ -21,11 +21,9 @@ from keen_coil.desk import (
     swap,
 )
 from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
 from keen_coil.desk.log import said_of
 from keen_coil.desk.record import record_of
 from keen_coil.desk.shelf import stock_in
-from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.warranty import warranty_sheet
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
@@ -37,10 +35,8 @@ SQUEALS = (reading("noise", "squeal"), reading("side_play", "some"))
 
 
 @pytest.fixture
-def shop(db):
-    for name in ("motors.csv", "van.csv"):
-        import_all(db, stamp(0), (DATA / name).read_bytes())
-    return db
+def shop(stocked):
+    return stocked
 
 
 def begin(db, *readings, **changes):
@@ -280,8 +276,8 @@ def test_the_warranty_sheet_says_what_is_noted_and_what_is_not(shop, until, word
     assert any(row.limit for row in sheet.rows)
 
 
-def test_the_warranty_sheet_is_a_pdf(client, tmp_path):
-    answer = client.get(f"/calls/{HARBOUR_OFFICE}/warranty.pdf")
+def test_the_warranty_sheet_is_a_pdf(reader, tmp_path):
+    answer = reader.get(f"/calls/{HARBOUR_OFFICE}/warranty.pdf")
     (tmp_path / "x.pdf").write_bytes(answer.content)
     text = subprocess.run(["pdftotext", "-layout", tmp_path / "x.pdf", "-"], capture_output=True, check=True, text=True)
     assert "Proof of failure" in text.stdout

@@ -8,9 +8,8 @@ from hypothesis import strategies as st
 
 from keen_coil.core.hookup.terminals import terminal_words
 from keen_coil.core.vocabulary import LeadFunction, OutputMode, words_of
-from keen_coil.desk import call_files, hookup_station, lead_forms, matching, shelf_import, swap
+from keen_coil.desk import call_files, hookup_station, lead_forms, matching, swap
 from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
 from keen_coil.desk.hand_over import loose_ends
 from keen_coil.desk.hookup_card import card_of
 from keen_coil.desk.moves_done import moves_done, step_of
@@ -95,8 +94,13 @@ def test_speeds_by_mode_are_kept_planned_and_asked_for_by_the_run_test(client):
 
 
 @pytest.fixture
+def db(stocked):
+    """The catalog and the van are there before each of these."""
+    return stocked
+
+
+@pytest.fixture
 def planned(db):
-    shelf_import.import_all(db, stamp(0), (DATA / "motors.csv").read_bytes())
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
@@ -241,8 +245,8 @@ def test_words_of_other_kinds_are_shown_in_every_view(db, kind, view):
     assert shown.leads.names[:2] == ["a", "b"]
 
 
-def test_a_tap_is_called_by_its_own_number_whatever_its_output_asks_for(client):
+def test_a_tap_is_called_by_its_own_number_whatever_its_output_asks_for(reader):
     wires = "wire.black=board.heat&wire.red=board.cool"
-    page = client.get(f"/calls/{SCHOOL_FURNACE}/hook-up?view=try&{wires}").text
+    page = reader.get(f"/calls/{SCHOOL_FURNACE}/hook-up?view=try&{wires}").text
     rows = re.sub(r"<[^>]*>", " ", page.split("bench-modes")[1].split("</table>")[0])
     assert "not named, speed 1 board COOL red (speed 3)" in " ".join(rows.split())

@@ -58,7 +58,7 @@ def any_reading(draw):
     return reading(row.name, value, **more)
 
 
-@settings(max_examples=150)
+@settings(max_examples=60)
 @given(UNITS, st.lists(any_reading(), max_size=14))
 def test_an_answer_for_any_call(unit, rows):
     answer = assess(make_call(*rows, **unit))
@@ -83,7 +83,7 @@ def test_an_answer_for_any_call(unit, rows):
         assert test.power == KINDS[test.kind].power
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(UNITS, st.lists(any_reading(), max_size=10), st.randoms(use_true_random=False))
 def test_the_order_in_which_a_file_lists_other_things_changes_no_probability(unit, rows, chance):
     one_each = list({(row["kind"], row.get("at"), row.get("with"), str(row.get("pair"))): row for row in rows}.values())

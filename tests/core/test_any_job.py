@@ -52,7 +52,7 @@ PLANS = st.builds(
 VERDICTS = st.sampled_from(["not_proved", "condemn_motor", "replace_capacitor", "replace_module", "not_the_motor"])
 
 
-@settings(max_examples=150)
+@settings(max_examples=60)
 @given(UNITS, KINDS, NEW, PLANS, VERDICTS, st.lists(any_reading(), max_size=6))
 def test_a_job_for_any_call(unit, kind, new, plan, verdict, rows):
     call = make_call(*rows, **{**unit, "chosen_motor": new})
@@ -80,7 +80,7 @@ def test_a_job_for_any_call(unit, kind, new, plan, verdict, rows):
         assert carry_list(job).tools
 
 
-@settings(max_examples=100)
+@settings(max_examples=50)
 @given(UNITS, NEW, st.lists(any_reading(), max_size=8))
 def test_a_run_is_judged_for_any_call(unit, new, rows):
     call = make_call(*({**row, "stage": "proof"} for row in rows), **{**unit, "chosen_motor": new})

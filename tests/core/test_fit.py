@@ -157,7 +157,7 @@ def test_a_plate_that_the_model_misses_by_more_than_five_per_cent_is_refused():
         fitted(hp=0.4, amps_a=1.4, capacitor_uf=0.5)
 
 
-@settings(max_examples=60)
+@settings(max_examples=25)
 @given(
     st.floats(1e-4, 5),
     st.floats(0.01, 60),

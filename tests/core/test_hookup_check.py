@@ -395,7 +395,7 @@ ANY_WIRES = st.lists(
 )
 
 
-@settings(max_examples=120)
+@settings(max_examples=60)
 @given(ANY_WIRES, st.booleans())
 def test_random_wirings_never_crash_and_no_short_is_ever_safe(pairs, right_besides):
     answer = check_call(planned(*pairs, *(RIGHT if right_besides else ()), leads=FOUR))

@@ -53,7 +53,7 @@ def assert_to_the_letter(call, answer):
     assert answer.check.runs
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(noted())
 def test_the_motor_that_stays_is_put_right_to_the_letter(drawn):
     leads, found = drawn
@@ -64,7 +64,7 @@ def test_the_motor_that_stays_is_put_right_to_the_letter(drawn):
         assert not any("old motor goes" in move.why for move in answer.moves), "no motor changes"
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(noted(), st.sampled_from(["dual", "own"]), st.sampled_from([THREE, FOUR]))
 def test_a_new_motor_is_hooked_up_to_the_letter_whatever_was_noted(drawn, school, new):
     leads, found = drawn

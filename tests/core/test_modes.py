@@ -30,7 +30,7 @@ def unit_of(kind, speeds, volts=120):
     return {**FURNACE, "supply_v": volts, "switch": {"kind": kind}, "outputs": outputs}, outputs
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(
     st.sampled_from(["board", "remote_switch", "relay"]),
     st.integers(2, 5),

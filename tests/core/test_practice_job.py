@@ -64,7 +64,7 @@ def test_the_tables_name_only_steps_faults_and_effects_that_there_are():
 
 
 @given(st.sampled_from([rung.key for rung in (*RUNGS, *JOBS)]), SEEDS)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=20, deadline=None)
 def test_a_unit_to_which_nothing_was_done_is_the_unit_of_its_case(rung, seed):
     case = case_of(seed, rung)
     was, now = truth_of(case), unit_after(case, WorkDone())
@@ -74,7 +74,7 @@ def test_a_unit_to_which_nothing_was_done_is_the_unit_of_its_case(rung, seed):
 
 
 @given(st.sampled_from(JOB_KEYS), SEEDS, st.data())
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=8, deadline=None)
 def test_what_is_left_undone_never_makes_it_better(rung, seed, data):
     case, work = worked(rung, seed)
     right = outcome(case, work)
@@ -165,7 +165,7 @@ def test_steps_the_wrong_way_round_are_told_and_cost_minutes():
 
 
 @given(SEEDS, st.floats(0.0, 0.9), st.floats(0.0, 0.9))
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=8, deadline=None)
 def test_less_air_and_a_hotter_place_never_lengthen_life(seed, one, other):
     case, work = worked("plain can", seed)
     truth = unit_after(case, work)

@@ -84,7 +84,7 @@ def test_a_new_fault_leaves_the_cases_of_shared_seeds_and_comes_in_a_draw_of_its
 GOLDEN = "625be47a4b29e2f4be9c884d47f5d143ff8ad53f8f852a4ae462e03221bf271e"
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(SEEDS)
 def test_any_case_is_a_whole_case_and_its_file_reads_back(seed):
     case = case_of(seed)
@@ -115,7 +115,7 @@ def test_a_sound_unit_reads_as_its_plates_say(unit):
     assert answer.leading_fault in ("none", None)
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(SEEDS)
 def test_three_pairs_are_run_start_and_their_sum_whoever_is_which(seed):
     case = read_case({**write_case(hidden("condenser")), "seed": seed})

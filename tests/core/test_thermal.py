@@ -169,7 +169,7 @@ def warm_call(share, meter_u=0.005, off=1.0, hot_at="2026-07-01T10:00:00Z", **re
     ), at
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=12, deadline=None)
 @given(share=st.floats(0.62, 0.95), hot_at=st.sampled_from(["2026-07-01T10:00:00Z", "2026-07-01T13:00:00Z"]))
 def test_hot_and_cold_ohms_narrow_the_rise_of_a_motor_that_nothing_else_heats(share, hot_at):
     call, at = warm_call(share, hot_at=hot_at)

@@ -113,7 +113,7 @@ def test_amps_nobody_should_believe_are_asked_about(amps, beside, state):
         unique_by=lambda row: row["kind"],
     ),
 )
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 def test_running_readings_alone_never_condemn_but_with_ohms_or_a_sister(amps, turns, beside):
     rows = [row for row in PROVED if row["kind"] != "turns_way"]
     answer = found(
@@ -171,7 +171,7 @@ def test_a_contradiction_comes_first_and_its_repeat_is_next(rows, unit):
         assert sentence(answer).endswith(answer.contradictions[0].says)
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(UNITS, st.lists(any_reading(), max_size=9), st.randoms(use_true_random=False))
 def test_the_order_of_entry_changes_nothing(unit, rows, chance):
     mixed = rows[:]
@@ -188,7 +188,7 @@ def test_the_order_of_entry_changes_nothing(unit, rows, chance):
     assert sorted(j.says for j in first.judgements) == sorted(j.says for j in second.judgements)
 
 
-@settings(max_examples=100, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(UNITS, st.lists(any_reading(), max_size=12))
 def test_no_verdict_stands_on_either_side_of_a_contradiction_and_no_fault_on_a_failed_reading(unit, rows):
     call = make_call(*rows, **unit)
@@ -221,7 +221,7 @@ GOOD = [
 ]
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(st.lists(any_reading(), max_size=8), st.sampled_from(GOOD))
 def test_an_added_good_reading_never_unproves(rows, good):
     same = {(row["kind"], row.get("at"), str(row.get("pair")), row.get("section"), row.get("lead")) for row in rows}
@@ -296,7 +296,7 @@ def test_volts_prove_against_the_units_own_while_the_plate_is_not_read(place, li
     )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(UNITS, st.lists(any_reading(), max_size=8))
 def test_nothing_ahead_of_a_proved_point_is_asked_for_again(unit, rows):
     answer = found(*rows, **unit)
@@ -370,7 +370,7 @@ def test_a_part_a_little_weak_does_not_take_over_the_verdict_of_a_motor_that_sta
     assert runs.verdict == "replace_capacitor"
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(st.lists(any_reading(), max_size=8), st.sampled_from(["hums_no_start", "slow_start", "quiet"]))
 def test_evidence_is_measured_against_a_healthy_unit(rows, symptom):
     answer = found(*rows, complaint__symptom=symptom)
@@ -665,7 +665,7 @@ def test_volts_lost_on_the_way_are_not_the_motor_while_wire_and_joint_share_the_
     assert "Not pinned down yet" in sentence(answer)
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(UNITS, st.lists(any_reading(), max_size=10))
 def test_what_was_just_answered_is_not_asked_and_a_found_fault_ends_other_questions(unit, rows):
     call = make_call(*rows, **unit)

@@ -103,7 +103,7 @@ def every_kit(costs):
     return [frozenset(kit) for size in range(len(costs) + 1) for kit in itertools.combinations(costs, size)]
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(areas(), st.integers(0, 6), st.floats(0, 1))
 def test_no_kit_there_is_does_better(area, most, share):
     weights, ways, costs = area
@@ -133,7 +133,7 @@ def test_a_part_more_never_covers_less(area, data):
     assert covered(more, weights, ways) >= covered(kit, weights, ways)
 
 
-@settings(max_examples=30)
+@settings(max_examples=15)
 @given(areas())
 def test_the_curve_only_rises(area):
     weights, ways, costs = area

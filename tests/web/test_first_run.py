@@ -89,20 +89,20 @@ def test_every_station_and_every_test_has_its_help():
     assert set(WHY_ASKED) <= set(FIELDS)
 
 
-def test_a_station_says_how_it_works_and_a_test_how_it_is_taken_with_words_that_lead_to_the_glossary(client):
-    page = client.get(f"/calls/{FERRY_ROOM}/path?link=capacitor&kind=capacitance_uf").text
+def test_a_station_says_how_it_works_and_a_test_how_it_is_taken_with_words_that_lead_to_the_glossary(reader):
+    page = reader.get(f"/calls/{FERRY_ROOM}/path?link=capacitor&kind=capacitance_uf").text
     assert "How Path works" in page
     assert "Reading HERM to FAN instead of C to FAN" in re.sub(r"<[^>]+>", "", page)
     linked = set(re.findall(r'href="/glossary#(\w+)"', page))
     assert "herm" in linked
     assert linked <= set(GLOSSARY)
-    glossary = client.get("/glossary").text
+    glossary = reader.get("/glossary").text
     assert all(f'id="{key}"' in glossary for key in GLOSSARY)
 
 
-def test_the_field_card_holds_the_method_on_two_pages(client, tmp_path):
+def test_the_field_card_holds_the_method_on_two_pages(reader, tmp_path):
     card = tmp_path / "card.pdf"
-    card.write_bytes(client.get("/help/field-card.pdf").content)
+    card.write_bytes(reader.get("/help/field-card.pdf").content)
     told = subprocess.run(["pdfinfo", card], capture_output=True, text=True, check=True).stdout
     text = subprocess.run(["pdftotext", card, "-"], capture_output=True, text=True, check=True).stdout
     assert re.search(r"Pages:\s+2\b", told)

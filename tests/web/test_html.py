@@ -13,7 +13,7 @@ ROOT = Path(__file__).parent.parent.parent
 CHECKER = ROOT / "frontend/node_modules/vnu-jar/build/dist/vnu.jar"
 
 
-def test_every_page_is_valid_html(client, tmp_path):
+def test_every_page_is_valid_html(reader, tmp_path):
     java = shutil.which("java")
     if not java or not CHECKER.exists():
         pytest.fail("make test installs java and the checker: run it once")
@@ -21,7 +21,7 @@ def test_every_page_is_valid_html(client, tmp_path):
     folder.mkdir()
     for number, path in enumerate(PAGES):
         file = folder / f"{number}.html"
-        file.write_text(client.get(path).text, encoding="utf-8")
+        file.write_text(reader.get(path).text, encoding="utf-8")
         names[file.name] = path
     done = subprocess.run(
         [java, "-Xss4m", "-jar", str(CHECKER), "--format", "json", "--exit-zero-always", str(folder)],

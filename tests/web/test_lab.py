@@ -36,8 +36,8 @@ def text_of(page):
     return html.unescape(re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", page.text)))
 
 
-def test_a_call_is_shown_as_found_beside_as_it_should_be(client):
-    page = client.get(f"/lab?call={ROPE_WORKS}")
+def test_a_call_is_shown_as_found_beside_as_it_should_be(reader):
+    page = reader.get(f"/lab?call={ROPE_WORKS}")
     text = text_of(page)
     assert "Call 1, Rope works" in text
     assert field_value(page, "f_uf") == "2.1"
@@ -48,8 +48,8 @@ def test_a_call_is_shown_as_found_beside_as_it_should_be(client):
 
 @pytest.mark.parametrize("show", ["torque", "amps", "rpm", "shaft_w", "capacitor_v", "starting", "nonsense"])
 @pytest.mark.parametrize("over", ["capacitor_uf", "drag_pct", "nonsense"])
-def test_every_chart_is_drawn(client, show, over):
-    page = client.get("/lab", params={"part": "BW-118", "show": show, "over": over})
+def test_every_chart_is_drawn(reader, show, over):
+    page = reader.get("/lab", params={"part": "BW-118", "show": show, "over": over})
     assert page.status_code == 200
     for picture in re.findall(r'<svg class="chart.*?</svg>', page.text, re.S):
         ET.fromstring(picture)  # noqa: S314
@@ -58,9 +58,9 @@ def test_every_chart_is_drawn(client, show, over):
 
 
 @pytest.mark.parametrize("name", [row.name for row in QUESTIONS])
-def test_every_question_gets_a_picture_and_a_sentence(client, name):
+def test_every_question_gets_a_picture_and_a_sentence(reader, name):
     part = "TM-5042" if name == "blocked_filter" else "BW-118"
-    text = text_of(client.get("/lab", params={"part": part, "ask": name}))
+    text = text_of(reader.get("/lab", params={"part": part, "ask": name}))
     row = next(row for row in QUESTIONS if row.name == name)
     assert row.means in text
 
@@ -77,19 +77,19 @@ def test_every_question_gets_a_picture_and_a_sentence(client, name):
         ({"f_swapped": "yes"}, "start winding carries"),
     ],
 )
-def test_extreme_sliders_show_and_do_not_fail(client, moved, says):
-    page = client.get("/lab/answer", params={**PLATE, **moved})
+def test_extreme_sliders_show_and_do_not_fail(reader, moved, says):
+    page = reader.get("/lab/answer", params={**PLATE, **moved})
     assert page.status_code == 200
     assert says in text_of(page)
     assert page.headers["HX-Replace-Url"].startswith("/lab?")
-    assert client.get(page.headers["HX-Replace-Url"]).status_code == 200
+    assert reader.get(page.headers["HX-Replace-Url"]).status_code == 200
 
 
-def test_the_address_keeps_everything_that_was_moved(client):
-    page = client.get(
+def test_the_address_keeps_everything_that_was_moved(reader):
+    page = reader.get(
         "/lab/answer", params={**PLATE, "f_uf": "3.3", "f_v": "222", "f_load": "90", "f_drag": "5", "show": "amps"}
     )
-    again = client.get(page.headers["HX-Replace-Url"])
+    again = reader.get(page.headers["HX-Replace-Url"])
     for name, value in (("f_uf", "3.3"), ("f_v", "222"), ("f_load", "90"), ("f_drag", "5")):
         assert re.search(rf'name="{name}"[^>]*value="{value}"', again.text)
     assert 'aria-current="true">Amps' in again.text
@@ -108,28 +108,28 @@ def test_the_address_keeps_everything_that_was_moved(client):
         ({"hp": "<b>"}, "horsepower", "a number"),
     ],
 )
-def test_a_plate_that_cannot_be_is_refused_with_the_reason_and_what_was_typed_stays(client, wrong, field, says):
-    page = client.get("/lab", params={**PLATE, **wrong})
+def test_a_plate_that_cannot_be_is_refused_with_the_reason_and_what_was_typed_stays(reader, wrong, field, says):
+    page = reader.get("/lab", params={**PLATE, **wrong})
     assert page.status_code == 422
     assert re.search(rf"{field}.*Needed: .*{re.escape(says)}", text_of(page), re.IGNORECASE)
     assert "<b>" not in page.text.replace("<b>No model", "").replace("<b>That", "")
     name, value = next(iter(wrong.items()))
     if not name.startswith("f_"):
         assert field_value(page, name) == value
-    assert client.get("/lab/answer", params={**PLATE, **wrong}).status_code == 200
+    assert reader.get("/lab/answer", params={**PLATE, **wrong}).status_code == 200
 
 
-def test_a_call_without_a_model_keeps_to_plate_rules(client):
-    page = client.get(f"/lab?call={READING_ROOM}")
+def test_a_call_without_a_model_keeps_to_plate_rules(reader):
+    page = reader.get(f"/lab?call={READING_ROOM}")
     assert page.status_code == 422
     assert "Plate rules hold" in page.text
-    assert client.get("/lab?call=999").status_code == 404
-    assert client.get("/lab?call=x").status_code == 404
-    assert client.get("/lab?part=NO-SUCH").status_code == 422
+    assert reader.get("/lab?call=999").status_code == 404
+    assert reader.get("/lab?call=x").status_code == 404
+    assert reader.get("/lab?part=NO-SUCH").status_code == 422
 
 
-def test_the_figure_is_an_svg_of_its_own_and_the_data_a_table(client):
-    svg = client.get("/lab/figure.svg", params={"call": "1", "show": "amps"})
+def test_the_figure_is_an_svg_of_its_own_and_the_data_a_table(reader):
+    svg = reader.get("/lab/figure.svg", params={"call": "1", "show": "amps"})
     root = ET.fromstring(svg.text)  # noqa: S314
     assert root.tag.endswith("svg")
     assert svg.headers["content-type"].startswith("image/svg+xml")
@@ -137,38 +137,38 @@ def test_the_figure_is_an_svg_of_its_own_and_the_data_a_table(client):
     lines = [node for node in root.iter() if node.tag.endswith("path") and node.get("stroke")]
     assert len(lines) > 6
     for show, column in (("torque", "motor_found_nm"), ("rpm", "rpm_found")):
-        rows = list(csv.DictReader(io.StringIO(client.get("/lab/data.csv", params={"call": "1", "show": show}).text)))
+        rows = list(csv.DictReader(io.StringIO(reader.get("/lab/data.csv", params={"call": "1", "show": show}).text)))
         assert len(rows) > 50
         assert all(float(row[column]) == float(row[column]) for row in rows)
     assert {row["state_found"] for row in rows} == {"starts_and_runs", "runs_only_if_pushed"}
 
 
-def test_measured_ohms_of_the_call_are_used_and_said(client):
+def test_measured_ohms_of_the_call_are_used_and_said(reader):
     assert (
-        "with the winding ohms measured on the call" in client.get(f"/lab?call={COLD_STORE}").text
-        or "no winding ohms" in client.get(f"/lab?call={COLD_STORE}").text
+        "with the winding ohms measured on the call" in reader.get(f"/lab?call={COLD_STORE}").text
+        or "no winding ohms" in reader.get(f"/lab?call={COLD_STORE}").text
     )
-    assert "no winding ohms measured" in client.get("/lab?part=BW-118").text
+    assert "no winding ohms measured" in reader.get("/lab?part=BW-118").text
 
 
-def test_run_proof_and_match_show_what_the_new_motor_should_read(client):
-    text = text_of(client.get(f"/calls/{ROPE_WORKS}/match?part=BW-118"))
+def test_run_proof_and_match_show_what_the_new_motor_should_read(reader):
+    text = text_of(reader.get(f"/calls/{ROPE_WORKS}/match?part=BW-118"))
     assert re.search(r"On this load it should read: 1\.\d\d to 1\.\d\d A at 239 V, plate 1\.48 A", text)
-    proof = text_of(client.get(f"/calls/{ROPE_WORKS}/run-proof?check=run_amps_a"))
+    proof = text_of(reader.get(f"/calls/{ROPE_WORKS}/run-proof?check=run_amps_a"))
     assert re.search(r"Here it should draw 1\.\d\d to 1\.\d\d A at 10\d\d to 11\d\d rpm", proof)
     assert re.search(r"1\.\d\d to 1\.\d\d A expected with 239\.", proof)
 
 
-def test_the_pad_says_what_to_expect_or_why_it_does_not(client):
-    pad = text_of(client.get(f"/calls/{ROPE_WORKS}/path?link=running&kind=run_amps_a"))
+def test_the_pad_says_what_to_expect_or_why_it_does_not(reader):
+    pad = text_of(reader.get(f"/calls/{ROPE_WORKS}/path?link=running&kind=run_amps_a"))
     assert re.search(r"Amps expected with 239\.\d ± 2\.7 V read, 2\.1\d* ± 0\.07\d* µF read; 10\d\d to 11\d\d rpm", pad)
     assert re.search(r"capacitor lead ?0\.\d\d to 0\.\d\d", pad)
-    bare = text_of(client.get(f"/calls/{GANNET_COTTAGE}/path?link=running&kind=run_amps_a"))
+    bare = text_of(reader.get(f"/calls/{GANNET_COTTAGE}/path?link=running&kind=run_amps_a"))
     assert "Plate rules only." in bare
 
 
-def test_finding_shows_what_would_read_so(client):
-    text = text_of(client.get(f"/calls/{FISH_CELLAR}/finding"))
+def test_finding_shows_what_would_read_so(reader):
+    text = text_of(reader.get(f"/calls/{FISH_CELLAR}/finding"))
     assert "What would read like this" in text
     assert "the hub slips on the shaft" in text
 

@@ -167,11 +167,11 @@ def test_the_over_range_button_wins_over_the_empty_field(client):
     assert "Over range: not grounded at the meter" in answer.text
 
 
-def test_judged_while_typing_and_not_saved(client):
+def test_judged_while_typing_and_not_saved(reader):
     path = f"/calls/{ROPE_WORKS}/judge?kind=capacitance_uf&link=capacitor&section=fan&value="
-    assert "Weak: 50 % low" in client.get(path + "2.50").text
-    assert "Needed: a number" in client.get(path + "2,50").text
-    assert len(client.get(f"/calls/{ROPE_WORKS}/call.json").json()["readings"]) == 9
+    assert "Weak: 50 % low" in reader.get(path + "2.50").text
+    assert "Needed: a number" in reader.get(path + "2,50").text
+    assert len(reader.get(f"/calls/{ROPE_WORKS}/call.json").json()["readings"]) == 9
 
 
 def test_uploads_beside_their_field(client):
@@ -219,20 +219,20 @@ def test_choosing_a_school_changes_who_can_serve(client):
         "/calls/0",
     ],
 )
-def test_what_is_not_there_says_so(client, path):
-    assert client.get(path).status_code == 404
+def test_what_is_not_there_says_so(reader, path):
+    assert reader.get(path).status_code == 404
 
 
 @pytest.mark.parametrize(
     "query", ["link=nowhere", "replaces=99", "saved=99", "saved=x", "pair=%FF", "kind=aura&at=moon"]
 )
-def test_odd_queries_do_no_harm(client, query):
-    assert client.get(f"/calls/{ROPE_WORKS}/path?{query}").status_code == 200
-    assert client.get(f"/calls/{ROPE_WORKS}/run-proof?{query}&check=aura").status_code == 200
+def test_odd_queries_do_no_harm(reader, query):
+    assert reader.get(f"/calls/{ROPE_WORKS}/path?{query}").status_code == 200
+    assert reader.get(f"/calls/{ROPE_WORKS}/run-proof?{query}&check=aura").status_code == 200
 
 
-def test_a_foreign_host_name_is_refused(client):
-    assert client.get("/", headers={"host": "evil.example"}).status_code == 400
+def test_a_foreign_host_name_is_refused(reader):
+    assert reader.get("/", headers={"host": "evil.example"}).status_code == 400
 
 
 def test_going_back_stays_on_this_site(client):

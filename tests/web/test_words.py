@@ -63,8 +63,8 @@ def shown(html: str) -> str:
 
 
 @pytest.mark.parametrize("path", PAGES)
-def test_no_unwanted_word_stands_on_a_page(client, path):
-    page = shown(client.get(path).text)
+def test_no_unwanted_word_stands_on_a_page(reader, path):
+    page = shown(reader.get(path).text)
     assert not found_in(page)
     assert not re.search(r"\b(?:nan|Undefined)\b", page)
 

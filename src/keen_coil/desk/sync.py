@@ -185,7 +185,7 @@ def _take(
 
 
 def _become_van(db: Database) -> None:
-    """Who goes to the shop's server is not the shop."""
+    """Whoever syncs with the shop's server is not the shop."""
     with db.writing() as session:
         if me(session).is_shop:
             session.execute(update(kept.Replica).where(kept.Replica.id == kept.THIS).values(is_shop=False))

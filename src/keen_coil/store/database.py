@@ -6,19 +6,20 @@ import os
 import sqlite3
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
-from typing import Any, Self
+from typing import TYPE_CHECKING, Any, Self
 
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Engine, Table, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
 
 from . import replica_tables as replica_tables
 from . import tables
-from .opening import look_at
+from .opening import NEWEST, look_at
 from .touching import tick, watch
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 PRIVATE = 0o600
@@ -44,6 +45,16 @@ def _attach(connection: sqlite3.Connection, path: Path) -> None:
     connection.execute("ATTACH DATABASE ? AS staged", (str(path),))
 
 
+def _same_schema(path: Path, new: Path) -> None:
+    """Make a database file without a row whose tables are those of another: no migration is run for it."""
+    with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as found:
+        made = found.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'")
+        statements = [row[0] for row in made]
+    with closing(sqlite3.connect(new)) as fresh, fresh:
+        for statement in statements:
+            fresh.execute(statement)
+
+
 def take_over(session: Session, table: Table, changing: tuple[str, ...] = ()) -> None:
     """Put the rows of a staged table into the one of its name; those there by key get the columns in `changing`."""
     names = ", ".join(f'"{column.name}"' for column in table.columns)
@@ -60,6 +71,14 @@ def _on_begin(connection: Any) -> None:
     """A write takes its lock at once, so that two acts never half overlap; a look takes none."""
     reads = connection.get_execution_options().get("reads", False)
     connection.exec_driver_sql("BEGIN" if reads else "BEGIN IMMEDIATE")
+
+
+def _before_act(connection: Any) -> None:
+    """A connection notes what is written from its first act on; before its lock, as a rollback takes triggers too."""
+    kept = connection.connection
+    if not connection.get_execution_options().get("reads", False) and not kept.info.get("watched"):
+        watch(kept.dbapi_connection)
+        kept.info["watched"] = True
 
 
 def _on_act(connection: Any) -> None:
@@ -91,6 +110,8 @@ _REAL = tuple(
 
 def alembic_config(path: Path) -> Config:
     """Alembic's configuration for a database file; no ini file is needed."""
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.set_main_option("file", str(path).replace("%", "%%"))
@@ -99,6 +120,8 @@ def alembic_config(path: Path) -> Config:
 
 def migrate(path: Path) -> None:
     """Bring a database file to the newest schema, from nothing or from any earlier one."""
+    from alembic import command
+
     path.parent.mkdir(parents=True, exist_ok=True)
     make_private(path)
     command.upgrade(alembic_config(path), "head")
@@ -121,8 +144,10 @@ class Database:
 
         Raises `InvalidField` on one that cannot be a database of this program.
         """
-        look_at(path)
-        migrate(path)
+        if look_at(path) == NEWEST:
+            make_private(path)
+        else:
+            migrate(path)
         self.reopen(path)
 
     @classmethod
@@ -136,7 +161,7 @@ class Database:
         """Open a file whose schema is known to be the newest."""
         self.path = path
         self.engine = engine_for(path)
-        event.listen(self.engine, "connect", lambda connection, record: watch(connection))
+        event.listen(self.engine, "begin", _before_act, insert=True)
         event.listen(self.engine, "begin", _on_act)
         self._write = sessionmaker(self.engine, expire_on_commit=False)
         self._read = sessionmaker(self.engine.execution_options(reads=True), expire_on_commit=False)
@@ -159,7 +184,9 @@ class Database:
     def staging(self) -> Iterator[Self]:
         """An empty database of the same schema beside this one, gone afterwards: what takes long is written there."""
         with tempfile.TemporaryDirectory(dir=self.path.parent, prefix=".keen-coil-") as folder:
-            stage = type(self)(Path(folder) / "staged.db")
+            path = Path(folder) / "staged.db"
+            _same_schema(self.path, path)
+            stage = type(self).opened(path)
             try:
                 yield stage
             finally:

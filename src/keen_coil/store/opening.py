@@ -18,10 +18,10 @@ NEWEST = max(file.name[:4] for file in (Path(__file__).parent / "migrations" / "
 RESTORE = "Put the last copy back: keen-coil restore COPY --db {}"
 
 
-def look_at(path: Path) -> None:
-    """Raise `InvalidField` on what cannot be opened as a database of this program, naming what it is and what to do.
+def look_at(path: Path) -> str:
+    """The schema of a database file, nothing where none is yet: an empty file and a free path are taken.
 
-    A path where nothing is yet, or an empty file, is taken: a new database is made there.
+    Raises `InvalidField` on what cannot be opened as a database of this program, naming what it is and what to do.
     """
     if path.is_dir():
         raise invalid(str(path), "a folder", f"a file in it, such as {path / 'keen-coil.db'}")
@@ -33,13 +33,13 @@ def look_at(path: Path) -> None:
     if not os.access(folder, os.W_OK | os.X_OK):
         raise invalid(str(folder), f"a folder that is read-only for user {_me()}", "one this user may write")
     if not path.exists() or path.stat().st_size == 0:
-        return
+        return ""
     if not os.access(path, os.R_OK | os.W_OK):
         raise invalid(str(path), f"a file that is read-only for user {_me()}", "one this user may write")
-    _look_inside(path)
+    return _look_inside(path)
 
 
-def _look_inside(path: Path) -> None:
+def _look_inside(path: Path) -> str:
     with path.open("rb") as file:
         if file.read(len(HEADER)) != HEADER:
             raise invalid(
@@ -61,6 +61,7 @@ def _look_inside(path: Path) -> None:
     if damage:
         found_wrong = damage[0].splitlines()[-1]
         raise invalid(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
+    return version[0] if version else ""
 
 
 def _me() -> str:

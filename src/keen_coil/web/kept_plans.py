@@ -1,8 +1,8 @@
 """Van plans that were worked out, kept: a long log is planned in the background, and the page shows the last plan.
 
-A short log is planned while the page waits, which takes a tenth of a second. The plan of a long one is kept in this
-process with the state of the data it was made from; when that has changed the kept plan is shown, said to be older,
-and a new one is begun. After a new start the first one is worked out again.
+A short log is planned while the page waits, about a second. Every plan is kept in this process with the state of the
+data it was made from, and shown again as long as that is the same. When that of a long log has changed, the kept plan
+is shown, said to be older, and a new one is begun. After a new start the first one is worked out again.
 """
 
 from __future__ import annotations
@@ -53,6 +53,11 @@ class KeptPlans:
         wait([self._begin(key, state, work)], PATIENCE_S)
         return self._of(key, state)
 
+    def at_once(self, key: Key, state: object, work: Callable[[], VanPlan]) -> KeptVanPlan:
+        """The plan of this state of the data, worked out while the page waits where none is kept."""
+        found = self._of(key, state)
+        return found if found is not None and not found.older else self._keep(key, state, work)
+
     def _of(self, key: Key, state: object) -> KeptVanPlan | None:
         with self._lock:
             had = self._kept.get(key)
@@ -60,15 +65,19 @@ class KeptPlans:
             return None
         return had[1] if had[0] == state else KeptVanPlan(had[1].plan, had[1].made_at, older=True)
 
+    def _keep(self, key: Key, state: object, work: Callable[[], VanPlan]) -> KeptVanPlan:
+        made = KeptVanPlan(work(), datetime.now(UTC))
+        with self._lock:
+            self._kept.pop(key, None)
+            self._kept[key] = (state, made)
+            for old in list(self._kept)[:-MOST_KEPT]:
+                del self._kept[old]
+        return made
+
     def _begin(self, key: Key, state: object, work: Callable[[], VanPlan]) -> Future[None]:
         def run() -> None:
             try:
-                made = KeptVanPlan(work(), datetime.now(UTC))
-                with self._lock:
-                    self._kept.pop(key, None)
-                    self._kept[key] = (state, made)
-                    for old in list(self._kept)[:-MOST_KEPT]:
-                        del self._kept[old]
+                self._keep(key, state, work)
             finally:
                 with self._lock:
                     self._begun.pop(key, None)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import NamedTuple
 
 import networkx as nx
@@ -126,22 +126,23 @@ def _before() -> dict[str, tuple[str, ...]]:
 def _joined(present: frozenset[str]) -> dict[str, tuple[str, ...]]:
     """The steps of a job that come right before each; absent ones stand for their own, none is named twice over."""
     before = _before()
+
+    @cache
+    def nearest(key: str) -> frozenset[str]:
+        found: set[str] = set()
+        for name in before[key]:
+            if name.removesuffix("?") in present:
+                found.add(name.removesuffix("?"))
+            elif not name.endswith("?"):
+                found |= nearest(name)
+        return frozenset(found)
+
     graph: nx.DiGraph[str] = nx.DiGraph()
     graph.add_nodes_from(present)
     for key in present:
-        graph.add_edges_from((name, key) for name in _present(key, before, present))
+        graph.add_edges_from((name, key) for name in nearest(key))
     lean = nx.transitive_reduction(graph)
     return {key: tuple(sorted(lean.predecessors(key))) for key in present}
-
-
-def _present(key: str, before: Mapping[str, tuple[str, ...]], present: frozenset[str]) -> set[str]:
-    found: set[str] = set()
-    for name in before[key]:
-        if name.removesuffix("?") in present:
-            found.add(name.removesuffix("?"))
-        elif not name.endswith("?"):
-            found |= _present(name, before, present)
-    return found
 
 
 def tasks(steps: list[Step]) -> list[Task]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -25,18 +24,24 @@ def _van(request: Request, asked: str | None = None) -> str:
     return wanted if wanted in vans(database(request)) else my_van(request)
 
 
-def _plan(request: Request, van: str, wish: Wish) -> VanPlan:
+def _work(request: Request, van: str, wish: Wish) -> VanPlan:
     found: VanPlan = request.app.state.workers.run(van_plan, database(request).path, van, wish)
     return found
 
 
+def _plan(request: Request, van: str, wish: Wish) -> KeptVanPlan:
+    """The plan of the log as it is now, however long it takes."""
+    kept: KeptPlans = request.app.state.van_plans
+    return kept.at_once((van, wish), plan_state(database(request))[1], lambda: _work(request, van, wish))
+
+
 def _shown(request: Request, van: str, wish: Wish) -> KeptVanPlan | None:
-    """The plan to show: made now of a short log, the kept one of a long one; None while the first is being made."""
+    """The plan to show: that of now of a short log, the kept one of a long one; None while the first is being made."""
     many, state = plan_state(database(request))
     if many <= AT_ONCE:
-        return KeptVanPlan(_plan(request, van, wish), datetime.now(UTC))
+        return _plan(request, van, wish)
     kept: KeptPlans = request.app.state.van_plans
-    return kept.shown((van, wish), state, lambda: _plan(request, van, wish))
+    return kept.shown((van, wish), state, lambda: _work(request, van, wish))
 
 
 def _page(request: Request, typed: dict[str, str], status: int = 200, **context: object) -> Response:
@@ -87,7 +92,7 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
     except InvalidField as error:
         return _page(request, form, 422, faults=faults_by_field(error))
     db, van = database(request), _van(request, form.get("van"))
-    keep_levels(db, act_context(form), van, _plan(request, van, wish))
+    keep_levels(db, act_context(form), van, _plan(request, van, wish).plan)
     asked = {name: form.get(name, "") for name in ("van", "days", "level", "parts", "permanent")}
     return redirect("/shelf/plan", kept="yes", **asked)
 
@@ -96,6 +101,6 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
 def give_orders(request: Request) -> Response:
     """What to buy now, as CSV. Raises `InvalidField`."""
     wish = wish_of(dict(request.query_params))
-    plan = _plan(request, _van(request), wish)
+    plan = _plan(request, _van(request), wish).plan
     headers = {"Content-Disposition": 'attachment; filename="orders.csv"'}
     return StreamingResponse(order_lines(plan), media_type="text/csv; charset=utf-8", headers=headers)
