@@ -3,6 +3,7 @@ SHELL := /bin/bash
 PY := .venv/bin/python
 PORT ?= 8765
 export KEEN_COIL_DB ?= var/keen-coil.db
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo test check shots bench vendor schema lock clean
 
@@ -21,6 +22,7 @@ test: .venv/dev.stamp
 	@command -v java >/dev/null || bash scripts/debian_packages.sh default-jre-headless
 	@$(MAKE) --no-print-directory frontend/node_modules/.package-lock.json
 	$(MAKE) --no-print-directory check
+	$(PY) -m compileall -q src tests bench
 	$(PY) -m pytest
 
 frontend/node_modules/.package-lock.json: frontend/package-lock.json

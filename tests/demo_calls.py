@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sqlite3
 import tempfile
 from functools import cache
@@ -9,13 +10,18 @@ from pathlib import Path
 
 from keen_coil.desk.demo import build_demo
 
+MADE = "KEEN_COIL_TEST_DEMO"
+"""The demo world that the process before this one made: the workers of a run take that of the run."""
+
 
 @cache
 def demo_world() -> Path:
-    """The demo world, built once in this process."""
-    path = Path(tempfile.mkdtemp(prefix="keen-coil-tests-")) / "demo.db"
-    build_demo(path)
-    return path
+    """The demo world, built once for a run of the tests."""
+    if MADE not in os.environ:
+        path = Path(tempfile.mkdtemp(prefix="keen-coil-tests-")) / "demo.db"
+        build_demo(path)
+        os.environ[MADE] = str(path)
+    return Path(os.environ[MADE])
 
 
 @cache

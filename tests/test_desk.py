@@ -276,16 +276,17 @@ def test_the_pad_goes_to_the_suggested_test(db, call_id):
     assert [choice.label for choice in pad_for(sheet, "windings").qualifiers["pair"]] == ["A - B", "A - C", "B - C"]
 
 
-def test_the_demo_is_the_same_every_time_but_for_the_clock(tmp_path):
-    def content(name, now):
-        build_demo(tmp_path / name, now)
-        database = Database(tmp_path / name)
+def test_the_demo_is_the_same_every_time_but_for_the_clock(demo_path, tmp_path):
+    def content(path):
+        database = Database(path)
         with database.reading() as session:
-            rows = [(c.complaint, [r.body for r in c.readings], c.opened_at - now) for c in session.query(tables.Call)]
+            rows = [(c.complaint, [r.body for r in c.readings], c.opened_at) for c in session.query(tables.Call)]
         database.close()
-        return [(says, [{**body, "taken_at": ""} for body in bodies], ago) for says, bodies, ago in rows]
+        first = min(at for _, _, at in rows)
+        return [(says, [{**body, "taken_at": ""} for body in bodies], at - first) for says, bodies, at in rows]
 
-    assert content("a.db", NOW) == content("b.db", NOW + timedelta(days=400))
+    build_demo(tmp_path / "later.db", NOW + timedelta(days=400))
+    assert content(demo_path) == content(tmp_path / "later.db")
 
 
 def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):

@@ -12,13 +12,16 @@ from playwright.sync_api import Error, Locator, Page, expect
 
 PATIENCE_S = 30
 BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added, .part-coming"
+AT_REST = """busy => document.readyState === 'complete' && !document.querySelector(busy)
+  && document.fonts.ready.then(() => !document.querySelector(busy))"""
 
 
 def settled(page: Page) -> None:
     """Wait until the page is loaded, no request of htmx is under way and its letters are there."""
-    page.wait_for_load_state("load")
-    expect(page.locator(BUSY)).to_have_count(0)
-    page.evaluate("document.fonts.ready.then(() => true)")
+    ends = time.monotonic() + PATIENCE_S
+    while not _says(page, AT_REST, BUSY):
+        assert time.monotonic() < ends, f"never at rest: {page.url}"
+        page.wait_for_timeout(10)
 
 
 def look(page: Page, script: str, argument: Any = None) -> Any:
@@ -56,6 +59,17 @@ def _says(page: Page, script: str, argument: Any) -> Any:
         return page.evaluate(script, argument)
     except Error:  # the page went on meanwhile: the next one is asked
         return None
+
+
+def tab_to(page: Page, selector: str) -> None:
+    """Press Tab on a page at rest until the wanted element has the focus."""
+    settled(page)
+    for _ in range(160):
+        if page.evaluate("s => document.activeElement?.matches(s)", selector):
+            page.keyboard.up("Tab")
+            return
+        page.keyboard.down("Tab")
+    raise AssertionError(f"{selector} is not reached by Tab")
 
 
 def text_of(locator: Locator) -> str:
@@ -101,6 +115,8 @@ MARKS = {"blade_height": "2.5", "blade_height_after": "2.56", "band_at": "1.2", 
 
 def fill_marks(page):
     """The figures that the step in hand asks for."""
+    if not count_of(page.locator(".mark")):
+        return
     for field in all_of(page.locator(".mark input[type=text], .mark input:not([type])")):
         field.fill(MARKS.get(attribute_of(field, "name"), "0.5"))
     if count_of(page.locator(".mark input[type=radio]")):

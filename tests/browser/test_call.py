@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 
-from .reading import all_of, attribute_of, count_of, holds, look, run_on, settled, tick_the_rest
+from .reading import all_of, attribute_of, count_of, holds, run_on, settled, tab_to, tick_the_rest
 
 pytestmark = pytest.mark.browser
 PLATE = {
@@ -202,15 +202,6 @@ def test_a_test_that_does_not_fit_the_strip_says_so_first(page, server):
     page.get_by_label("Do it anyway").check()
     page.get_by_role("button", name="Save, go on").click()
     expect(page.locator(".saved .judged")).to_contain_text("It proves nothing")
-
-
-def tab_to(page, selector):
-    """Press Tab until the wanted element has the focus."""
-    for _ in range(160):
-        if look(page, "s => !!document.activeElement && document.activeElement.matches(s)", selector):
-            return
-        page.keyboard.press("Tab")
-    raise AssertionError(f"{selector} is not reached by Tab")
 
 
 def test_by_keyboard_alone_a_weak_capacitor_from_new_to_closed(page, server):

@@ -15,7 +15,8 @@ SIZES = [
     pytest.param({"viewport": {"width": 1280, "height": 800}}, id="desk"),
     pytest.param({"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}, id="hand"),
 ]
-at_both_sizes = pytest.mark.parametrize("browser_context_args", SIZES, indirect=True)
+at_a_desk = pytest.mark.parametrize("browser_context_args", SIZES[:1], indirect=True)
+in_one_hand = pytest.mark.parametrize("browser_context_args", SIZES[1:], indirect=True)
 LINE = "quarter horse 1075 208-230 1.4 amps five mike 370 reversible 48 frame shaft down"
 
 
@@ -66,7 +67,7 @@ def first_reading(acts):
     expect(page.locator(".saved")).to_be_visible()
 
 
-@at_both_sizes
+@in_one_hand
 def test_by_photograph(page, server):
     picture, plate = photograph(1000, "mild", "motor", CORE_FACES)
     acts = Acts(page)
@@ -86,7 +87,7 @@ def test_by_photograph(page, server):
     expect(page.locator(".top-what")).to_contain_text(f"{plate.truth['rpm']} rpm")
 
 
-@at_both_sizes
+@at_a_desk
 def test_by_one_line(page, server):
     acts = Acts(page)
     to_the_plates(acts, server)
@@ -99,7 +100,7 @@ def test_by_one_line(page, server):
     expect(page.locator(".top-what")).to_contain_text("1/4 hp 1075 rpm 208-230 V")
 
 
-@at_both_sizes
+@in_one_hand
 def test_by_taps(page, server):
     acts = Acts(page)
     to_the_plates(acts, server)
