@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import itertools
 import shutil
 from datetime import UTC, datetime
@@ -26,6 +27,15 @@ settings.register_profile("house", deadline=None, max_examples=40)  # a slow mac
 settings.register_profile("long", deadline=None, max_examples=1000)  # pytest --hypothesis-profile=long, by hand
 settings.load_profile("house")
 workers.NICE = 0  # the tests keep both cores busy: work that gives way to them would never be done
+
+
+def pytest_collection_finish():
+    """What was imported stays: it is not looked through for garbage again and again."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 50)
+
+
 PATIENCE_S = 240
 """Seconds that a test waits for a process it started: a busy machine is slow, and nothing waits when all is well."""
 NOW = datetime(2026, 7, 1, 10, 0, tzinfo=UTC)

@@ -10,18 +10,16 @@ from pathlib import Path
 
 from keen_coil.desk.demo import build_demo
 
-MADE = "KEEN_COIL_TEST_DEMO"
-"""The demo world that the process before this one made: the workers of a run take that of the run."""
-
 
 @cache
 def demo_world() -> Path:
-    """The demo world, built once for a run of the tests."""
-    if MADE not in os.environ:
-        path = Path(tempfile.mkdtemp(prefix="keen-coil-tests-")) / "demo.db"
-        build_demo(path)
-        os.environ[MADE] = str(path)
-    return Path(os.environ[MADE])
+    """The demo world, built once for a run of the tests: its workers take what the process that starts them has made."""
+    made = os.environ.get("KEEN_COIL_TEST_DEMO")
+    if made is None:
+        made = str(Path(tempfile.mkdtemp(prefix="keen-coil-tests-")) / "demo.db")
+        build_demo(Path(made))
+        os.environ["KEEN_COIL_TEST_DEMO"] = made
+    return Path(made)
 
 
 @cache

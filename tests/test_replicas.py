@@ -53,7 +53,7 @@ ACT = st.tuples(st.integers(0, 2), st.sampled_from(sorted(ACTS)), st.integers(0,
 EXCHANGE = st.tuples(st.integers(0, 2), st.just("to"), st.integers(1, 2))
 
 
-@settings(max_examples=5, suppress_health_check=list(HealthCheck))
+@settings(max_examples=4, suppress_health_check=list(HealthCheck))
 @given(st.lists(st.one_of(ACT, ACT, ACT, EXCHANGE), min_size=6, max_size=30), st.integers(0, 9))
 def test_any_acts_and_any_order_of_exchange(master, tmp_path_factory, acts, order):
     dbs = replicas.opened(master, tmp_path_factory.mktemp("run"))

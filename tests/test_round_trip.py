@@ -26,28 +26,17 @@ from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
 from tests.conftest import stamp
 from tests.demo_calls import (
-    BREWHOUSE,
-    COLD_STORE,
     FERRY_ROOM,
-    FISH_CELLAR,
-    GANNET_COTTAGE,
     ROPE_WORKS_ROOF,
     SCHOOL_FURNACE,
-    VICARAGE,
 )
 from tests.forms import Field, Form, filled, read_page, send
 from tests.test_archive import content_of
 
 BEFORE = Path(__file__).parent / "data" / "log-version-2.zip"
-ACTS_EACH, CALLS = (
-    12,
-    (
-        (FERRY_ROOM, BREWHOUSE),
-        (COLD_STORE, SCHOOL_FURNACE),
-        (ROPE_WORKS_ROOF, VICARAGE),
-        (GANNET_COTTAGE, FISH_CELLAR),
-    ),
-)
+ACTS_EACH = 12
+WALKS = ((FERRY_ROOM, SCHOOL_FURNACE, ROPE_WORKS_ROOF),)
+"""Calls that one walk goes over: a condenser fan, a blower with speeds, three phases. More by hand, with other seeds."""
 PAGES = [f"/calls/{{}}/{station.key}" for station in STATIONS]
 
 
@@ -140,14 +129,14 @@ def kind_of(form):
     )
 
 
-@pytest.mark.parametrize("seed", range(0, len(CALLS), 2))
+@pytest.mark.parametrize("seed", range(len(WALKS)))
 def test_after_any_act_all_stations_open_and_files_come_back_the_same(seed, demo_path, empty_shop, tmp_path):
     calls, logs = (Path(shutil.copy(empty_shop, tmp_path / f"{name}.db")) for name in ("calls", "logs"))
     with closing(Walk(seed, demo_path, calls, logs)) as walk:
         for _ in range(ACTS_EACH * 6):
             if walk.done < ACTS_EACH:
-                walk.step(walk.chance.choice(CALLS[seed]))
-        for call in CALLS[seed]:
+                walk.step(walk.chance.choice(WALKS[seed]))
+        for call in WALKS[seed]:
             forms, _ = read_page(walk.browser.get(f"/calls/{call}/hand-over").text)
             form = next(form for form in forms if form.action.endswith("/hand-over"))
             form.fields = [one for one in form.fields if one.name != "finish"] + [

@@ -38,8 +38,14 @@ def planned(db, **wish):
     return van_plan.plan_from_log(db, "Van 1", van_plan.Wish(**wish), datetime.now(UTC))
 
 
-def test_the_log_says_what_the_van_should_carry(demo):
-    found = planned(demo)
+@pytest.fixture(scope="module")
+def plan(demo_master):
+    """What the demo's van should carry."""
+    return planned(Database.opened(demo_master))
+
+
+def test_the_log_says_what_the_van_should_carry(demo, plan):
+    found = plan
     assert 90 < found.covered_pct <= found.possible_pct <= 100
     assert [point.covered_pct for point in found.curve] == sorted(point.covered_pct for point in found.curve)
     served = {need.need for need in found.needs if need.served_by}
@@ -52,16 +58,16 @@ def test_the_log_says_what_the_van_should_carry(demo):
     assert all(there[part] for part in found.never_moves)
 
 
-def test_fewer_kinds_cover_less_and_only_what_may_stay_covers_less(demo):
-    whole, few, firm = planned(demo), planned(demo, most=3), planned(demo, temporary=False)
+def test_fewer_kinds_cover_less_and_only_what_may_stay_covers_less(demo, plan):
+    whole, few, firm = plan, planned(demo, most=3), planned(demo, temporary=False)
     assert len(few.parts) <= 3
     assert few.covered_pct < whole.covered_pct
     assert firm.covered_pct <= whole.covered_pct
     assert len(firm.parts) >= len(whole.parts)
 
 
-def test_what_a_call_takes_falls_below_the_level_and_is_said(demo):
-    van_plan.keep_levels(demo, stamp(0), "Van 1", planned(demo))
+def test_what_a_call_takes_falls_below_the_level_and_is_said(demo, plan):
+    van_plan.keep_levels(demo, stamp(0), "Van 1", plan)
     before = {one.part_no for one in van_plan.below_level(demo)}
     assert "TM-4027" not in before
     with demo.writing() as session:
@@ -70,8 +76,8 @@ def test_what_a_call_takes_falls_below_the_level_and_is_said(demo):
     assert (gone.van, gone.there, gone.level) == ("Van 1", 0, 1)
 
 
-def test_what_the_log_has_seen_moves_the_rates(demo):
-    rates = {need.need: need.per_year for need in planned(demo).needs}
+def test_what_the_log_has_seen_moves_the_rates(demo, plan):
+    rates = {need.need: need.per_year for need in plan.needs}
     with demo.writing() as session:
         for row in session.query(tables.Call).filter(tables.Call.closed_at.is_not(None)):
             row.outcome = row.outcome.changed(verdict="no_fault_found")
