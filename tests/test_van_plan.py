@@ -5,14 +5,14 @@ import io
 import json
 import threading
 import time
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from typer.testing import CliRunner
 
 from keen_coil.cli import app
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import van_plan
+from keen_coil.desk import settings, van_plan
 from keen_coil.desk.demo import DATA
 from keen_coil.store import tables
 from keen_coil.store.database import Database
@@ -168,6 +168,20 @@ def test_from_the_log_on_the_command_line(demo_path):
     assert answer.exit_code == 0
     assert "4 parts cover" in answer.output
     assert CliRunner().invoke(app, ["van", "plan", "--db", str(demo_path), "--name", "Van 9"]).exit_code == 2
+
+
+def test_a_kept_plan_is_of_the_shop_as_it_is_today(demo):
+    plans, day = KeptPlans(), date(2026, 11, 30)
+
+    def shown(today=day):
+        return plans.at_once(("Van 1", van_plan.Wish()), van_plan.plan_state(demo, today)[1], object).plan
+
+    first = shown()
+    assert shown() is first
+    settings.save_schools(demo, stamp(0), {"sizing": "ten_percent", "renewal": "outside_label"})
+    second = shown()
+    assert second is not first
+    assert shown(day + timedelta(days=1)) is not second
 
 
 def test_the_plan_of_a_long_log_is_kept_and_the_old_one_shown_while_a_newer_is_made():

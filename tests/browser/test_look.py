@@ -110,6 +110,22 @@ OUTSIDE = """() => [...document.querySelectorAll('main, .below, .side, .pad')].f
 SIDEWAYS = f"[document.documentElement.scrollWidth, ({OUTSIDE})()]"
 
 
+WIDTHS = (1280, 640, 390)
+"""At a desk, at 200 % zoom of it, in one hand."""
+
+
+def test_nothing_scrolls_sideways_on_any_page(browser, server, watched):
+    """Scripts are off: what they would fold away is seen too."""
+    found = []
+    with watched(browser.new_context(java_script_enabled=False, viewport={"width": 1280, "height": 800})) as context:
+        page = context.new_page()
+        for path in PAGES:
+            page.goto(server + path)
+            for width, (wide, outside) in look_at_widths(page, SIDEWAYS, WIDTHS).items():
+                found += [(path, width, wide, outside)] if wide > width or outside else []
+    assert found == []
+
+
 UNITS = [
     {},
     {"unit": {"kind": "heat_pump_outdoor"}},

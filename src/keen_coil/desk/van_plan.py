@@ -7,7 +7,7 @@ import io
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from pathlib import Path
 from typing import Any
 
@@ -101,12 +101,12 @@ def plan_from_log(db: Database, van: str, wish: Wish, now: datetime) -> VanPlan:
         return _plan(_area_of(session, now), parts, motors, school, wish)
 
 
-def plan_state(db: Database) -> tuple[int, tuple[int, int]]:
-    """How many calls are closed, and the state of what a plan is made from: it changes with every act."""
+def plan_state(db: Database, today: date) -> tuple[int, tuple[object, ...]]:
+    """How many calls are closed, and the state of what a plan is made from: it changes with every act and day."""
     with db.reading() as session:
         closed = session.scalar(select(func.count()).where(tables.Call.closed_at.is_not(None))) or 0
-        acts = session.scalar(select(func.count()).select_from(tables.Act)) or 0
-    return closed, (closed, acts)
+        acts = session.execute(select(func.count(), func.max(tables.Act.done_at)).select_from(tables.Act)).one()
+    return closed, (closed, *acts, today)
 
 
 def plan_from_files(area: bytes, catalogue: bytes, van: bytes, wish: Wish, school: str = "amps") -> VanPlan:

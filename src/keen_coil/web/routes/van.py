@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
@@ -29,15 +30,19 @@ def _work(request: Request, van: str, wish: Wish) -> VanPlan:
     return found
 
 
+def _state(request: Request) -> tuple[int, object]:
+    return plan_state(database(request), datetime.now(UTC).date())
+
+
 def _plan(request: Request, van: str, wish: Wish) -> KeptVanPlan:
     """The plan of the log as it is now, however long it takes."""
     kept: KeptPlans = request.app.state.van_plans
-    return kept.at_once((van, wish), plan_state(database(request))[1], lambda: _work(request, van, wish))
+    return kept.at_once((van, wish), _state(request)[1], lambda: _work(request, van, wish))
 
 
 def _shown(request: Request, van: str, wish: Wish) -> KeptVanPlan | None:
     """The plan to show: that of now of a short log, the kept one of a long one; None while the first is being made."""
-    many, state = plan_state(database(request))
+    many, state = _state(request)
     if many <= AT_ONCE:
         return _plan(request, van, wish)
     kept: KeptPlans = request.app.state.van_plans
