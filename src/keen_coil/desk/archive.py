@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import io
 import json
-import warnings
 from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime
 from typing import IO, Any
@@ -26,7 +24,7 @@ from .acts import WITH_PRACTICE, ActContext, record_act
 from .call_view import call_view_of, whole_calls
 from .held_values import HELD, check_setting, hold
 from .lineage import start_anew
-from .photographs import MEDIA_TYPE
+from .photographs import MEDIA_TYPE, checked_jpeg
 from .progress import ProgressCallback, no_progress
 from .replica_values import UID
 from .stock import count_uncounted
@@ -289,20 +287,10 @@ _READ: dict[str, Callable[[str], Any]] = {
 
 def _picture(archive: Archive, row: dict[str, Any], path: str) -> bytes:
     """The bytes of a photograph's file, which must be a JPEG. Raises `InvalidField`."""
-    from PIL import Image
-
     name = f"photographs/{row['id']}.jpg"
     if name not in archive.pictures or row["media_type"] != MEDIA_TYPE:
         raise invalid(path, row["media_type"], f"{MEDIA_TYPE} in {name}")
-    content = archive.picture(name)
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
-                picture.verify()
-    except Exception:
-        raise invalid(name, f"{len(content)} bytes", "a JPEG picture") from None
-    return content
+    return checked_jpeg(archive.picture(name), name)
 
 
 def _check_calls(session: Session, progress: ProgressCallback) -> None:

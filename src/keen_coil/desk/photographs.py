@@ -35,6 +35,20 @@ class Shown:
     taken_at: datetime
 
 
+def checked_jpeg(content: bytes, name: str) -> bytes:
+    """A photograph that came from elsewhere, which must be a JPEG. Raises `InvalidField` on its name."""
+    from PIL import Image
+
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
+                picture.verify()
+    except Exception:
+        raise invalid(name, f"{len(content)} bytes", "a JPEG picture") from None
+    return content
+
+
 def add_photograph(db: Database, call_id: int, context: ActContext, subject: str, content: bytes) -> int:
     """Keep a photograph, as `drawn_anew` made it, with a call; its id. Raises `InvalidField` on an unknown subject."""
     if subject not in SUBJECTS:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
-import warnings
 from collections.abc import Iterable, Iterator, Mapping
 from datetime import datetime, timedelta
 from typing import IO
@@ -19,6 +17,7 @@ from ..formats.sync_package import open_package
 from ..store import replica_tables as kept
 from ..store import tables
 from ..store.database import Database
+from .photographs import checked_jpeg
 from .replica_state import chunks
 
 PICTURES_WAIT, MOST_WAITING = timedelta(days=2), 20_000
@@ -63,18 +62,9 @@ def keep_picture(db: Database, sha256: str, content: bytes, now: datetime) -> No
 
 def checked_picture(sha256: str, content: bytes) -> bytes:
     """A photograph that has its hash and is a JPEG. Raises `InvalidField`."""
-    from PIL import Image
-
     if hashlib.sha256(content).hexdigest() != sha256:
         raise invalid(f"photograph {sha256[:12]}", "another checksum", "the photograph as it was taken")
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(content), formats=("JPEG",)) as picture:
-                picture.verify()
-    except Exception:
-        raise invalid(f"photograph {sha256[:12]}", f"{len(content)} bytes", "a JPEG picture") from None
-    return content
+    return checked_jpeg(content, f"photograph {sha256[:12]}")
 
 
 def picture(db: Database, sha256: str) -> bytes | None:
