@@ -7,11 +7,13 @@ import sqlite3
 import tempfile
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
+from functools import cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Self
 
-from sqlalchemy import Engine, Table, create_engine, event
+from sqlalchemy import URL, Engine, QueuePool, Table, create_engine, event
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker, with_loader_criteria
+from sqlalchemy.util import LRUCache
 
 from . import replica_tables as replica_tables
 from . import tables
@@ -20,6 +22,7 @@ from .touching import tick, watch
 
 if TYPE_CHECKING:
     from alembic.config import Config
+    from sqlalchemy.engine import Dialect
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 PRIVATE = 0o600
@@ -27,9 +30,23 @@ PRIVATE = 0o600
 _PRAGMAS = ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", "busy_timeout=5000")
 
 
+_COMPILED: LRUCache[Any, Any] = LRUCache(1000)
+"""What statements came to as SQL, for every file of a process: all are asked the same."""
+
+
+@cache
+def _dialect() -> Dialect:
+    """One dialect for every file of a process, which has met this SQLite: what was compiled is kept by dialect."""
+    first = create_engine("sqlite://")
+    first.connect().close()
+    return first.dialect
+
+
 def engine_for(path: Path) -> Engine:
     """An engine on a database file, with the pragmas of every connection."""
-    engine = create_engine(f"sqlite:///{path}")
+    pool = QueuePool(partial(sqlite3.connect, path, check_same_thread=False), dialect=_dialect())
+    options = {"compiled_cache": _COMPILED}
+    engine = Engine(pool, _dialect(), URL.create("sqlite", database=str(path)), execution_options=options)
     event.listen(engine, "connect", _on_connect)
     event.listen(engine, "begin", _on_begin)
     return engine

@@ -13,7 +13,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import APIRouter, FastAPI
 from itsdangerous import URLSafeSerializer
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -112,6 +112,11 @@ _PAGES = (
     first_run,
 )
 
+_ROUTES = APIRouter()
+"""The routes that no description lists, made once a process: an application only adds its state."""
+for _page in (style, *_PAGES, sync_api):
+    _ROUTES.include_router(_page.router, include_in_schema=False)
+
 
 def create_app(settings: Settings) -> FastAPI:
     """The application on the database of the settings, which is brought to the newest schema first."""
@@ -150,12 +155,9 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(HeadAsGet)
     app.add_middleware(SecurityHeaders)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*HOSTS, *settings.names])
-    app.include_router(style.router, include_in_schema=False)
+    app.routes.extend(_ROUTES.routes)
     app.mount("/static", StaticFiles(directory=HERE / "static"))
     app.include_router(api.router)
-    app.include_router(sync_api.router, include_in_schema=False)
-    for page in _PAGES:
-        app.include_router(page.router, include_in_schema=False)
     app.openapi = partial(_spec, app, app.openapi)  # type: ignore[method-assign]
     answer_errors(app)
     return app

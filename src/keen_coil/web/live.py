@@ -50,12 +50,14 @@ class CallBells:
         self.streams += 1
         try:
             told = -1
-            while not self.closed:
+            while True:
+                bell.clear()  # before anything is asked: what rings from here on is heard below
+                if self.closed:
+                    return
                 version = await run_in_threadpool(version_of, call_id)
                 if version != told:
                     told = version
                     yield f"event: changed\ndata: {version}\n\n"
-                bell.clear()
                 try:
                     await asyncio.wait_for(bell.wait(), BEAT_S)
                 except TimeoutError:
