@@ -1,6 +1,9 @@
 """The database: schema by migration, constraints in the file, one act at a time."""
 
+import re
 import sqlite3
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import closing
 
 import pytest
 from alembic.autogenerate import compare_metadata
@@ -12,10 +15,37 @@ from keen_coil.store import tables
 from keen_coil.store.database import MIGRATIONS, Database, migrate
 
 
-def test_the_migrations_give_what_the_tables_say(db):
-    with db.engine.connect() as connection:
+def dumped(path):
+    """All of a file in words, but for who it is and when it was made; what stands in a table is in no certain order."""
+    with closing(sqlite3.connect(path)) as file:
+        lines = "\n".join(file.iterdump()).splitlines()
+    return sorted(re.sub(r"'[0-9a-f-]{36}'|\b\d{15,}\b", "…", line).strip("\t ,") for line in lines)
+
+
+def identity(path):
+    with closing(sqlite3.connect(path)) as file:
+        return file.execute("select uid, stamp from replica, replica_clock").fetchone()
+
+
+def test_a_new_file_is_what_all_migrations_make_of_nothing_and_is_itself(tmp_path):
+    migrate(tmp_path / "migrated.db")
+    for name in ("one", "two"):
+        Database(tmp_path / f"{name}.db").close()
+        assert dumped(tmp_path / f"{name}.db") == dumped(tmp_path / "migrated.db")
+    (one, stamp), (two, _), (_, before) = (identity(tmp_path / f"{name}.db") for name in ("one", "two", "migrated"))
+    assert one != two
+    assert before < stamp < before + (60_000 << 16)
+    with Database(tmp_path / "one.db").engine.connect() as connection:
         context = MigrationContext.configure(connection, opts={"compare_type": True})
         assert compare_metadata(context, tables.Table.metadata) == []
+
+
+def test_of_two_who_make_a_new_file_at_once_one_makes_it(tmp_path):
+    with ThreadPoolExecutor(4) as several:
+        made = list(several.map(Database, [tmp_path / "new.db"] * 4))
+    assert len({identity(db.path) for db in made}) == 1
+    for db in made:
+        db.close()
 
 
 def test_migrating_twice_changes_nothing(tmp_path):

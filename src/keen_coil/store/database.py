@@ -17,6 +17,7 @@ from sqlalchemy.util import LRUCache
 
 from . import replica_tables as replica_tables
 from . import tables
+from .columns import new_uid
 from .opening import NEWEST, look_at
 from .touching import tick, watch
 
@@ -62,14 +63,29 @@ def _attach(connection: sqlite3.Connection, path: Path) -> None:
     connection.execute("ATTACH DATABASE ? AS staged", (str(path),))
 
 
-def _same_schema(path: Path, new: Path) -> None:
-    """Make a database file without a row whose tables are those of another: no migration is run for it."""
-    with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as found:
-        made = found.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'")
-        statements = [row[0] for row in made]
-    with closing(sqlite3.connect(new)) as fresh, fresh:
-        for statement in statements:
-            fresh.execute(statement)
+@cache
+def _schema() -> tuple[str, ...]:
+    """The statements that make the newest schema with its first rows, as the migrations leave them."""
+    text = (MIGRATIONS / "schema" / f"{NEWEST}.sql").read_text(encoding="utf-8")
+    return tuple(text.removeprefix("BEGIN TRANSACTION;\n").removesuffix("COMMIT;\n").split(";\n"))
+
+
+def make_new(path: Path) -> None:
+    """Make a database without a call where nothing is, with an identity of its own; no migration is run for it.
+
+    Of two who begin at once, one makes it and the other waits.
+    """
+    path.parent.mkdir(parents=True, exist_ok=True)
+    make_private(path)
+    with closing(sqlite3.connect(path, isolation_level=None)) as made:
+        made.execute("BEGIN IMMEDIATE")
+        if not made.execute("SELECT 1 FROM sqlite_master").fetchone():
+            for statement in _schema():
+                made.execute(statement)
+            made.execute("UPDATE replica SET uid = ?", (new_uid(),))
+            made.execute("UPDATE replica_clock SET stamp = 0")
+            tick(made)
+        made.execute("COMMIT")
 
 
 def take_over(session: Session, table: Table, changing: tuple[str, ...] = ()) -> None:
@@ -161,7 +177,11 @@ class Database:
 
         Raises `InvalidField` on one that cannot be a database of this program.
         """
-        if look_at(path) == NEWEST:
+        found = look_at(path)
+        if not found:
+            make_new(path)
+            found = look_at(path)
+        if found == NEWEST:
             make_private(path)
         else:
             migrate(path)
@@ -202,7 +222,10 @@ class Database:
         """An empty database of the same schema beside this one, gone afterwards: what takes long is written there."""
         with tempfile.TemporaryDirectory(dir=self.path.parent, prefix=".keen-coil-") as folder:
             path = Path(folder) / "staged.db"
-            _same_schema(self.path, path)
+            with closing(sqlite3.connect(path)) as fresh, fresh:
+                for statement in _schema():
+                    if statement.startswith("CREATE"):
+                        fresh.execute(statement)
             stage = type(self).opened(path)
             try:
                 yield stage
