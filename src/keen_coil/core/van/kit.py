@@ -110,7 +110,7 @@ def _solve(
     """
     import numpy as np
     from scipy.optimize import Bounds, LinearConstraint, milp
-    from scipy.sparse import lil_matrix
+    from scipy.sparse import coo_array
 
     needs = [need for need, weight in weights.items() if weight > 0 and any(ways.get(need, ()))]
     useful = {part for need in needs for way in ways[need] for part in way}
@@ -121,18 +121,16 @@ def _solve(
     x = {part: at for at, part in enumerate(parts)}
     y = {pair: len(parts) + at for at, pair in enumerate(joined)}
     z = {need: len(parts) + len(joined) + at for at, need in enumerate(needs)}
-    rows = len(needs) + sum(len(way) for _, way in joined)
-    matrix = lil_matrix((rows, len(x) + len(y) + len(z)))
-    row = 0
-    for need in needs:
-        matrix[row, z[need]] = 1
+    entries: dict[tuple[int, int], int] = {}
+    for row, need in enumerate(needs):
+        entries[row, z[need]] = 1
         for way in ways[need]:
-            matrix[row, y[need, way] if len(way) > 1 else x[next(iter(way))]] = -1
-        row += 1
-    for pair in joined:
-        for part in sorted(pair[1]):
-            matrix[row, y[pair]], matrix[row, x[part]] = 1, -1
-            row += 1
+            entries[row, y[need, way] if len(way) > 1 else x[next(iter(way))]] = -1
+    uses = [(pair, part) for pair in joined for part in sorted(pair[1])]
+    for row, (pair, part) in enumerate(uses, start=len(needs)):
+        entries[row, y[pair]], entries[row, x[part]] = 1, -1
+    shape = (len(needs) + len(uses), len(x) + len(y) + len(z))
+    matrix = coo_array((list(entries.values()), tuple(zip(*entries, strict=True))), shape=shape)
     cost = np.zeros(matrix.shape[1])
     weight = np.array([weights[need] for need in needs]) / sum(weights.values())
     limits = [(np.concatenate([np.ones(len(parts)), np.zeros(len(joined) + len(needs))]), -np.inf, most or np.inf)]

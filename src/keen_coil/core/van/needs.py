@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cache, partial
 
 from ..call import Call
 from ..capacitors.needed import needed
@@ -20,6 +21,8 @@ from .rates import rate_seen, table_rate
 MOST_WAYS = 30
 SPARE = 3
 """Sections of a part that are thought to be there when it is asked what could be joined."""
+CapacitorWays = tuple[tuple[frozenset[str], ...], dict[tuple[frozenset[str], str], int]]
+"""Ways that serve, and of which part a way takes several."""
 
 
 @dataclass(frozen=True)
@@ -64,8 +67,10 @@ def area_needs(
     """
     found: dict[str, Need] = {}
     with_spare = [Section(s.part_no, s.name, s.uf, s.volts_v, SPARE) for s in sections]
+    # an area asks for few values, again and again
+    ways_of = cache(partial(_capacitor_ways, sections=with_spare, temporary=temporary))
     for unit in area:
-        for need in _of_unit(unit, motors, with_spare, school, temporary):
+        for need in _of_unit(unit, motors, ways_of, school):
             had = found.get(need.key)
             if had is not None:
                 need = replace(had, per_year=need.per_year + had.per_year, units=need.units + had.units)
@@ -76,15 +81,14 @@ def area_needs(
 def _of_unit(
     unit: AreaUnit,
     motors: Callable[[Call], Sequence[CatalogueMotor]],
-    sections: Sequence[Section],
+    ways_of: Callable[[Microfarads, Microfarads], CapacitorWays],
     school: SizingSchool,
-    temporary: bool,
 ) -> Iterable[Need]:
     call, motor = unit.call, unit.call.motor
     asked = needed(call)
     if asked is not None:
         want = asked.both or asked.fan
-        ways, pieces = _capacitor_ways(want, asked.fan, sections, temporary)
+        ways, pieces = ways_of(want, asked.fan)
         yield Need(_capacitor_name(want), "capacitor", _rate(unit, "capacitor"), unit.units, ways, pieces)
     if motor.kind is not None and motor.volts is not None and motor.rpm is not None:
         serving = ranked(call, motors(call), school).serving[:MOST_WAYS]
@@ -103,9 +107,7 @@ def _capacitor_name(want: Microfarads) -> str:
     return f"capacitor {both}{want.uf:g} µF, {want.volts_v:g} V"
 
 
-def _capacitor_ways(
-    want: Microfarads, fan: Microfarads, sections: Sequence[Section], temporary: bool
-) -> tuple[tuple[frozenset[str], ...], dict[tuple[frozenset[str], str], int]]:
+def _capacitor_ways(want: Microfarads, fan: Microfarads, sections: Sequence[Section], temporary: bool) -> CapacitorWays:
     """Ways for the whole can, then for the fan's section alone beside it; fewest parts first."""
     answers = substitutes(want, list(sections)).answers
     if want.herm_uf is not None:
