@@ -51,14 +51,16 @@ MARKED = {"turns": "clockwise", "leads_at": "6", "belt_size": "A42"}
 
 
 def every_step(db, call_id: int) -> None:
-    """Every step of the swap ticked by itself, marks with figures, safety steps among them."""
+    """Every step of the swap ticked: those that go alone one by one, marks with figures, the rest all at once."""
     while True:
         view = open_call_view(db, call_id)
         steps = [one for _, steps in swap.swap_view(view, NOW).phases for one in steps if one.state in ("todo", "next")]
         if not steps:
             return
-        marks = {name: MARKED.get(name, "2.5") for name in steps[0].step.marks}
-        swap.do_step(db, call_id, stamp(view.row.version), steps[0].step.key, marks)
+        alone = [one.step for one in steps if one.step.alone]
+        for version, step in enumerate(alone or [steps[-1].step], start=view.row.version):
+            marks = {name: MARKED.get(name, "2.5") for name in step.marks}
+            swap.do_step(db, call_id, stamp(version), step.key, marks, through=not alone)
 
 
 def closed(db, call_id: int, **fields: str) -> None:

@@ -35,7 +35,8 @@ def look_at_widths(page: Page, script: str, widths: tuple[int, ...], height: int
     settled(page)
     found = {}
     for width in widths:
-        page.set_viewport_size({"width": width, "height": height})
+        if page.viewport_size != {"width": width, "height": height}:
+            page.set_viewport_size({"width": width, "height": height})
         found[width] = page.evaluate(script)
     return found
 

@@ -22,8 +22,8 @@ DEPRECATED = """() => {
 """Calls that a browser is about to drop, made by any script of the page."""
 SHORTER = "document.querySelectorAll('tbody').forEach(body => [...body.rows].slice(30).forEach(row => row.remove()))"
 """The rows of a long table are made by the same lines of its template."""
-LOOKS = [("daylight", DESK, PAGES[::9]), ("attic", DESK, PAGES[3::9]), ("attic", HAND, PAGES[6::9])]
-"""Every third page, turn about by theme and size: stations and their variants stand side by side in the list, made by
+LOOKS = [("daylight", DESK, PAGES[::12]), ("attic", DESK, PAGES[4::12]), ("attic", HAND, PAGES[8::12])]
+"""Every fourth page, turn about by theme and size: stations and their variants stand side by side in the list, made by
 the same templates, so that what is left out is looked at in its neighbors; `test_html` has every page."""
 
 

@@ -1,4 +1,4 @@
-"""One job of each kind of unit in the browser, from match to closed record: every step ticked, every reading taken."""
+"""An inducer's swap in the browser, from match to closed record: every step ticked, every reading taken."""
 
 from __future__ import annotations
 
@@ -21,42 +21,30 @@ LOCKED = [
     {"kind": "load_look", "value": "sound"},
     {"kind": "spin", "value": "locked", "with": "bare_shaft", "power": "dead"},
 ]
-JOBS = {
-    "split_condenser": ("TM-4027", "shaft_down", 230, []),
-    "furnace": ("SE-6061", "horizontal", 115, []),
-}
-"""A fan under a lifted top and an inducer; `core/test_swap_steps` has every kind."""
-IN_THE_LIST = {
-    "split_condenser": ("lift the top", "Weep plugs: open the ones at the shaft end", "Top back on"),
-    "furnace": ("Burner door off", "New gasket on clean metal", "Flue collar and vent connected", "No spillage"),
-}
+PART_NO = "SE-6061"
+"""An inducer; the fan of a split condenser goes the same way in `test_call`, every kind in `core/test_swap_steps`."""
+IN_THE_LIST = ("Burner door off", "New gasket on clean metal", "Flue collar and vent connected", "No spillage")
 
 
-def call_file(kind):
-    """A unit of this kind whose motor is condemned: the same motor is on the shelf."""
-    part_no, mounted, volts, speeds = JOBS[kind]
-    plate = MOTORS[part_no].model_dump(mode="json", by_alias=True, exclude_defaults=True)
+def call_file():
+    """A furnace whose inducer is condemned: the same motor is on the shelf."""
+    plate = MOTORS[PART_NO].model_dump(mode="json", by_alias=True, exclude_defaults=True)
     for name in ("maker", "price", "on_van", "lead_days", "kit", "supersedes", "part_no"):
         plate.pop(name, None)
-    own = (
-        {"label": [{"section": "single", "uf": plate["capacitor_uf"]}], "volts_v": 440}
-        if "capacitor_uf" in plate
-        else {}
-    )
+    own = {"label": [{"section": "single", "uf": plate["capacitor_uf"]}], "volts_v": 440}
     return {
         "format": "keen-coil/call",
         "version": 1,
         "complaint": {"symptom": "hums_no_start", "says": "Locked."},
         "unit": {
-            "kind": kind,
-            "supply_v": volts,
+            "kind": "furnace",
+            "supply_v": 115,
             "phase": 1,
             "hz": 60,
-            "mounted": mounted,
+            "mounted": "horizontal",
             "age_years": 9,
             "ambient_c": 20,
-            "run_capacitor": "own" if own else "none",
-            "speeds_used": speeds,
+            "run_capacitor": "own",
         },
         "motor": {**plate, "part_no": "OLD-1"},
         "capacitor": own,
@@ -72,10 +60,8 @@ def station(page, name):
     settled(page)
 
 
-@pytest.mark.parametrize("kind", JOBS)
-def test_from_match_to_closed_record(page, server, tmp_path, kind):
-    part_no = JOBS[kind][0]
-    (tmp_path / "x.call.json").write_text(json.dumps(call_file(kind)))
+def test_from_match_to_closed_record(page, server, tmp_path):
+    (tmp_path / "x.call.json").write_text(json.dumps(call_file()))
     page.goto(server)
     page.locator("summary", has_text="call file").click()
     page.locator('input[type="file"]').set_input_files(tmp_path / "x.call.json")
@@ -83,7 +69,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
     station(page, "finding")
     expect(page.locator("h1")).to_have_text("Replace the motor")
     page.get_by_role("link", name="Match a motor").click()
-    page.get_by_role("button", name=f"Choose {part_no}").click()
+    page.get_by_role("button", name=f"Choose {PART_NO}").click()
     expect(page.locator(".chosen-box")).to_contain_text("is chosen")
     station(page, "capacitor")
     page.get_by_role("button", name="Use this one", exact=True).click()
@@ -94,7 +80,7 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
     expect(page.locator("h1")).to_have_text("Swap")
     page.get_by_role("button", name="Proved dead").click()
     expect(page.locator(".strip")).to_contain_text("Locked out")
-    swap(page, kind)
+    swap(page)
     station(page, "run-proof")
     prove(page)
     settled(page)
@@ -102,12 +88,12 @@ def test_from_match_to_closed_record(page, server, tmp_path, kind):
     page.get_by_label("What you did").fill("Motor replaced")
     page.get_by_role("button", name="Close the call").click()
     expect(page.locator(".strip")).to_contain_text("Closed")
-    expect(page.locator(".record")).to_contain_text(f"motor {part_no}")
+    expect(page.locator(".record")).to_contain_text(f"motor {PART_NO}")
     expect(page.locator(".record-unfinished")).to_have_count(0)
     page.get_by_role("link", name="For the shop").click()
     expect(page.locator(".record")).to_contain_text("Readings of the run")
     page.get_by_role("link", name="This unit's history").click()
-    expect(page.locator(".unit-motors")).to_contain_text(part_no)
+    expect(page.locator(".unit-motors")).to_contain_text(PART_NO)
 
 
 def wire(page):
@@ -124,21 +110,14 @@ def wire(page):
     settled(page)
 
 
-def swap(page, kind):
-    """The steps of the list: one is left out with a reason, most are ticked several at a time, the rest one by one.
+def swap(page):
+    """The steps of the list: most are ticked several at a time, the rest one by one.
 
-    So somebody does it who had no hand free; every step by itself is ticked in `test_practice_job`.
+    So somebody does it who had no hand free; in `test_practice_job` each is ticked by itself, or left out.
     """
-    for words in IN_THE_LIST[kind]:
+    for words in IN_THE_LIST:
         expect(page.locator(".swap-steps", has_text=words).first).to_have_count(1)
     here = page.url.partition("#")[0].partition("?")[0]
-    if kind == "split_condenser":
-        page.goto(f"{here}?step=clean")
-        expect(page.locator(".step-title")).to_contain_text("Clean the coil")
-        page.locator(".skip-step summary").click()
-        page.get_by_label("Reason").fill("Washed last month")
-        page.get_by_role("button", name="Skip (give a reason)").click()
-        expect(page.locator(".swap-steps", has_text="Washed last month")).to_have_count(1)
     for step in ("wires", "ground", "figures"):
         page.goto(f"{here}?step={step}")
         place = text_of(page.locator(".step-place"))
