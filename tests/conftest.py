@@ -6,6 +6,7 @@ import gc
 import itertools
 import shutil
 from datetime import UTC, datetime
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -131,5 +132,8 @@ def reader(demo_master, tmp_path_factory):
     path = shutil.copy(demo_master, tmp_path_factory.mktemp("reader") / "demo.db")
     app = create_app(Settings(db=path))
     with TestClient(app, base_url="http://127.0.0.1", follow_redirects=True) as browser:
+        ask, plain = browser.get, cache(browser.get)
+        # nothing changes there, and several tests look at the same pages
+        browser.get = lambda path, **more: ask(path, **more) if more else plain(path)
         yield browser
     app.state.db.close()

@@ -51,5 +51,7 @@ def test_each_example_applies_and_with_all_of_them_their_own_tests_pass(tree):
     for name in GUIDES:
         done = run(tree, "git", "apply", f"{name}.diff")
         assert done.returncode == 0, done.stderr
+    dumped = run(tree, sys.executable, "scripts/dump_schema.py")
+    assert dumped.returncode == 0, dumped.stderr
     tried = run(tree, sys.executable, "-m", "pytest", "-n", "0", "-p", "no:cacheprovider", *fresh)
     assert tried.returncode == 0, tried.stdout[-3000:] + tried.stderr[-1000:]

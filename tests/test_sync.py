@@ -39,7 +39,7 @@ from tests import replicas
 from tests.conftest import PATIENCE_S, stamp
 from tests.replicas import JPEGS, bring, content, context, package, real_calls
 
-KILLS = int(os.environ.get("KEEN_COIL_KILLS", "14"))
+KILLS = int(os.environ.get("KEEN_COIL_KILLS", "10"))
 TWO_DAYS_NS = 2 * 86_400 * 10**9
 
 

@@ -15,7 +15,15 @@ from .reading import PATIENCE_S
 PATIENCE = PATIENCE_S * 1000
 """Milliseconds a click and an assertion wait: a busy machine is slow, and waiting longer costs nothing when all is well."""
 expect.set_options(timeout=PATIENCE)
-CHROMIUM = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+NOBODY_ELSE = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
+"""Whatever is asked of anybody but the server is an error on the console."""
+CHROMIUM = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    NOBODY_ELSE,
+]
 
 
 @pytest.fixture(scope="session")
@@ -33,8 +41,8 @@ def server(demo_master, tmp_path):
 
 
 @pytest.fixture
-def watched(server):
-    """Takes a context and gives it back watched: its console stays silent, and it asks nobody but the server."""
+def watched():
+    """Takes a context and gives it back watched: its console stays silent."""
     problems: list[str] = []
 
     def watch(context):
@@ -42,10 +50,6 @@ def watched(server):
             "console", lambda message: problems.append(said(message)) if message.type in ("error", "warning") else None
         )
         context.on("weberror", lambda error: problems.append(str(error.error)))
-        context.on(
-            "request",
-            lambda request: None if request.url.startswith((server, "data:")) else problems.append(request.url),
-        )
         return context
 
     yield watch

@@ -273,20 +273,6 @@ def test_reduced_motion_is_respected(browser, server, watched):
         holds(page, f"({moving}) === 0")
 
 
-def test_every_picture_has_a_name_or_is_decoration(client):
-    """A picture that says something has a name; what is drawn of figures stands in a table beside it."""
-    import re
-
-    for path in PAGES:
-        for tag in re.findall(r"<svg[^>]*>", client.get(path).text):
-            assert (
-                'aria-hidden="true"' in tag
-                or ('role="img"' in tag and re.search(r'aria-label="[^"]+"', tag))
-                or 'aria-label="' in tag
-                or 'aria-labelledby="' in tag
-            ), (path, tag)
-
-
 SHAPE = """() => ['main', '.side', '.pad', '.rail', '.below'].map(part => {
   const found = document.querySelector(part);
   return found && [part, Math.round(found.getBoundingClientRect().left), Math.round(found.getBoundingClientRect().width)];

@@ -4,9 +4,9 @@ import pytest
 from bench.plate_pictures import CORE_FACES, photograph
 from playwright.sync_api import expect
 
-from tests.demo_calls import GANNET_COTTAGE
+from tests.demo_calls import FISH_CELLAR, GANNET_COTTAGE
 
-from .reading import look, settled
+from .reading import holds, look, settled
 from .test_axe import violations
 from .test_look import SIDEWAYS
 
@@ -134,3 +134,18 @@ def test_a_doubtful_field_is_corrected_and_a_sure_one_is_never_changed_by_itself
     acts.tap(page.get_by_role("button", name="Read the line"))
     expect(page.locator(".read-doubtful")).to_contain_text("The call has 1/2 now.")
     expect(page.locator(".read-doubtful input:checked")).to_have_count(0)
+
+
+def test_a_photograph_is_kept_and_something_else_is_not(page, server, tmp_path):
+    from PIL import Image
+
+    Image.new("RGB", (60, 40), "brown").save(tmp_path / "plate.png")
+    (tmp_path / "notes.jpg").write_text("not a picture")
+    page.goto(f"{server}/calls/{FISH_CELLAR}/plates")
+    page.locator('.photo-form [name="photo"]').set_input_files(tmp_path / "notes.jpg")
+    page.get_by_role("button", name="Save photo").click()
+    expect(page.locator("#fault-other-photo")).to_contain_text("Needed: a photograph")
+    page.locator('.photo-form [name="photo"]').set_input_files(tmp_path / "plate.png")
+    page.get_by_role("button", name="Save photo").click()
+    expect(page.locator(".photos img")).to_have_count(1)
+    holds(page, "document.querySelector('.photos img')?.naturalWidth === 60")

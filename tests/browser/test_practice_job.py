@@ -1,4 +1,4 @@
-"""Whole jobs of practice through the browser: one from the call to a good end, one to a bad one."""
+"""A whole job of practice through the browser, to a good end; `tests/test_practice_job` has the bad ones."""
 
 from __future__ import annotations
 
@@ -28,22 +28,6 @@ def do_steps(page, call, until=""):
         fill_marks(page)
         page.locator("#station-form button[value=do]").click()
         expect(page.locator(".step-place")).not_to_have_text(place)
-
-
-def skip_step(page, call, key):
-    page.goto(f"{call}/swap?step={key}")
-    page.locator(".skip-step summary").click()
-    page.locator("input[name=why]").fill("no time for it")
-    page.locator("button[value=skip]").click()
-    expect(page.locator(".swap-steps", has_text="no time for it")).to_have_count(1)
-
-
-def do_steps_through(page, call, key):
-    """Tick a step and those above it at once; safety steps and figures are left."""
-    page.goto(f"{call}/swap?step={key}")
-    place = text_of(page.locator(".step-place"))
-    page.get_by_role("button", name="Done, and everything above").click()
-    expect(page.locator(".step-place")).not_to_have_text(place)
 
 
 def energize(page, call):
@@ -104,43 +88,3 @@ def test_a_whole_job_to_a_good_end(page, server):
     expect(page.get_by_role("heading", level=1)).to_have_text("Right, and proved")
     expect(page.locator(".job-end")).to_contain_text("It runs, and nobody calls back within 2 years.")
     expect(page.locator(".took")).to_contain_text("trips to the van")
-
-
-def test_a_whole_job_to_a_bad_end(page, server):
-    page.goto(f"{server}/practice?ladder=jobs")
-    page.get_by_text("Set up a case").click()
-    page.locator("select[name=rung]").select_option("slow fan")
-    page.locator("select[name=starts]").select_option("match")
-    page.get_by_role("button", name="Start this case").click()
-    page.wait_for_url("**/path*")
-    call = page.url.split("/path")[0]
-    page.goto(f"{call}/match?part=SE-4240")
-    expect(page.locator(".chosen-box")).to_contain_text("SE-4240 is refused")
-    page.get_by_role("button", name="Put in SE-4240 anyway").click()
-    expect(page.locator(".chosen-box")).to_contain_text("SE-4240 is chosen")
-    page.goto(f"{call}/capacitor")
-    page.locator("select[name=capacitor]").select_option("can:FC-5-RD")
-    page.get_by_role("button", name="Use that one").click()
-    expect(page.locator(".chosen-box")).to_contain_text("FC-5-RD")
-    page.goto(f"{call}/hook-up")
-    page.get_by_role("button", name="Save wiring plan").click()
-    expect(page.get_by_role("button", name="Save checked moves")).to_be_visible()
-    skip_step(page, call, "drains")
-    do_steps_through(page, call, "route_out")
-    do_steps(page, call, until="power")
-    energize(page, call)
-    reads = measure(page, call, "run_amps_a", "A")
-    expect(reads).to_contain_text("Take")
-    amps = float(text_of(reads).split()[1])
-    assert amps > 2.5
-    took = text_of(page.locator(".practice-bar p"))
-    page.get_by_role("button", name="Wait 15 min").click()
-    expect(page.locator(".practice-bar p")).not_to_have_text(took)
-    do_steps(page, call)
-    page.goto(f"{call}/hand-over")
-    page.locator("textarea[name=exception]").fill("the customer waits")
-    page.locator("button[value=finished]").click()
-    page.wait_for_url("**/practice/*")
-    expect(page.get_by_role("heading", level=1)).to_have_text("It runs when you leave, and stops hot")
-    expect(page.locator(".job-end")).to_contain_text("Called back the same day")
-    expect(page.locator(".job-end")).to_contain_text("drain plugs")
