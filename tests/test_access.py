@@ -374,15 +374,15 @@ def test_whose_word_on_the_address_is_taken(demo_path, monkeypatch):
     assert seen["config"].forwarded_allow_ips == ["10.0.0.1"]
 
 
-@pytest.mark.parametrize("text", ["a\x00b", "\x1b[31m", "bell\x07", "\x7f", "nel\x85"])
-def test_control_characters_are_refused_in_any_field(client, text):
+def test_control_characters_are_refused_in_any_field(client):
     page = client.get(f"/calls/{GANNET_COTTAGE}/arrive").text
-    answer = client.post(f"/calls/{GANNET_COTTAGE}/arrive", data={**fields(page, 'id="station-form"'), "says": text})
-    assert answer.status_code == 422
-    assert "text without control characters" in html.unescape(answer.text)
-    assert "without control characters" in answer.text
-    call = {"format": "keen-coil/call", "version": 1, "complaint": {"says": text}}
-    assert client.post("/api/assess", json=call).json()["errors"][0]["path"] == "complaint.says"
+    form = fields(page, 'id="station-form"')
+    for text in ("a\x00b", "\x1b[31m", "bell\x07", "\x7f", "nel\x85"):
+        answer = client.post(f"/calls/{GANNET_COTTAGE}/arrive", data={**form, "says": text})
+        assert (text, answer.status_code) == (text, 422)
+        assert "text without control characters" in html.unescape(answer.text)
+        call = {"format": "keen-coil/call", "version": 1, "complaint": {"says": text}}
+        assert client.post("/api/assess", json=call).json()["errors"][0]["path"] == "complaint.says"
 
 
 def test_head_is_answered_as_get_without_a_body(client):

@@ -291,7 +291,7 @@ QUERIES = (
 @pytest.mark.parametrize("seed", range(1))
 def test_no_query_is_too_hostile(reader, seed):
     chance = random.Random(seed)
-    paths = [*SHOP_PAGES, f"/lab?call={ROPE_WORKS}", *(page.format(chance.choice(CALLS)) for page in STATION_PAGES * 3)]
+    paths = [*SHOP_PAGES, f"/lab?call={ROPE_WORKS}", *(page.format(chance.choice(CALLS)) for page in STATION_PAGES * 2)]
     for path in paths:
         query = {
             name: chance.choice([*HOSTILE, "capacitor", "supply_v", "try", "amps", "1"])

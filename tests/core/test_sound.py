@@ -60,14 +60,14 @@ def test_hum_or_noise_alone_is_never_a_speed(poles, blades, hz, seed):
         assert answer.state != "normal"
 
 
-@pytest.mark.parametrize("seed", range(0, 24, 3))
+@pytest.mark.parametrize("seed", range(0, 24, 6))
 def test_with_the_fan_off_nothing_beside_it_is_taken_for_it(seed):
     sound = heard(seed, 5, fan_runs=False)
     answer, _ = listen(sound.samples, sound.rate, read_bounds(sound.blades, sound.poles, sound.hz))
     assert answer.state != "normal"
 
 
-@pytest.mark.parametrize("seed", range(9))
+@pytest.mark.parametrize("seed", range(6))
 def test_a_speed_that_is_sure_is_right(seed):
     sound = heard(100 + seed, (-5, 0, 5)[seed % 3])
     answer, _ = listen(sound.samples, sound.rate, read_bounds(sound.blades, sound.poles, sound.hz))
