@@ -28,6 +28,14 @@ def test_from_the_meter_into_the_call(page, server):
     page.keyboard.press("m")
     expect(page.locator(".saved-what")).to_contain_text("236.4")
 
+    page.goto(f"{server}/calls/{SCHOOL_GYM}/path?link=switching&kind=supply_v&at=switch_load")
+    page.locator("#take").hover()
+    page.mouse.down()
+    for _ in range(2):  # the meter is looked at again under the thumb
+        page.wait_for_event("requestfinished", lambda request: "/meter?" in request.url)
+    page.mouse.up()
+    expect(page.locator(".saved-what")).to_contain_text("switch load")
+
     page.goto(f"{server}/calls/{SCHOOL_GYM}/path?link=supply&kind=supply_v&at=motor")
     page.locator("#value").fill("23")
     running.stop()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from .reading import all_of, count_of, fill_marks, text_of, value_of
+from .reading import all_of, count_of, fill_marks, settled, text_of, value_of
 from .test_practice import make_safe
 
 pytestmark = pytest.mark.browser
@@ -42,6 +42,7 @@ def measure(page, call, check, unit):
     page.locator("select[name=function]").select_option(FUNCTIONS[check])
     page.get_by_role("button", name="Leads on").click()
     expect(page.locator("#meter")).to_contain_text(unit)
+    settled(page)
     return page.locator("#take")
 
 

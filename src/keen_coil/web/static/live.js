@@ -1,9 +1,9 @@
 // A call that is open on two screens: what the other one did is shown within moments, without asking for it.
-// Nobody is told while the page is hidden, and nothing that is being typed is ever taken away.
+// Nobody is told while the page is hidden, and nothing that is being typed or pressed is ever taken away.
 (function () {
   "use strict";
 
-  let source = null, followed = "";
+  let source = null, followed = "", pressed = null;
 
   function place() { return document.querySelector("[data-live]"); }
 
@@ -51,9 +51,22 @@
     button.type = "button";
     button.className = "second";
     button.textContent = "Show it";
-    button.addEventListener("click", renew);
+    button.addEventListener("click", function () { pressed = null; renew(); });
     here.append("Somebody else changed this call. ", button);
   }
+
+  // What nobody asked for just now (the other's change, the next look of a meter) is not put in under a thumb that is
+  // down: a press that ends on another button than it began on is lost.
+  document.addEventListener("pointerdown", function (event) { pressed = event.target; }, true);
+  ["pointerup", "pointercancel"].forEach(function (ends) {
+    document.addEventListener(ends, function () { setTimeout(function () { pressed = null; }, 100); }, true);
+  });
+  document.addEventListener("htmx:beforeSwap", function (event) {
+    const part = event.detail.target;
+    if (event.detail.requestConfig.triggeringEvent || !pressed || !part.contains(pressed)) return;
+    event.detail.shouldSwap = false;
+    if (part === document.body && place()) tell(place());
+  });
 
   // a phone keeps letters, styles and scripts, and a page for when the laptop is gone; on the laptop itself nothing is
   const tag = new URL(document.currentScript.src).search.slice(1);
