@@ -33,4 +33,9 @@ def test_two_browsers_on_one_call_see_each_others_readings(page, server, context
     expect(page.locator("#value")).to_have_value("4.9")
     page.get_by_role("button", name="Show it").click()
     expect(page.locator(".below")).to_contain_text("232.6")
+    page.locator("h1").hover()
+    page.mouse.down()  # what is pressed is not taken away either
+    read_volts(phone, call, "233.8")
+    expect(page.locator(".live-told")).to_contain_text("Somebody else changed this call.", timeout=WITHIN_MS)
+    page.mouse.up()
     phone.context.close()

@@ -62,10 +62,10 @@
     document.addEventListener(ends, function () { setTimeout(function () { pressed = null; }, 100); }, true);
   });
   document.addEventListener("htmx:beforeSwap", function (event) {
-    const part = event.detail.target;
-    if (event.detail.requestConfig.triggeringEvent || !pressed || !part.contains(pressed)) return;
+    const part = event.detail.target, asks = event.detail.requestConfig.elt, renewed = asks === document.body;
+    if (!pressed || !part.contains(pressed) || !(renewed || asks.matches("[data-hx-trigger*='every']"))) return;
     event.detail.shouldSwap = false;
-    if (part === document.body && place()) tell(place());
+    if (renewed && place()) tell(place());
   });
 
   // a phone keeps letters, styles and scripts, and a page for when the laptop is gone; on the laptop itself nothing is
