@@ -46,6 +46,7 @@ def watched():
     problems: list[str] = []
 
     def watch(context):
+        context.set_default_timeout(PATIENCE)
         context.on(
             "console", lambda message: problems.append(said(message)) if message.type in ("error", "warning") else None
         )
@@ -68,5 +69,4 @@ EXPECTED = r"(status of|Error Code) (422|409)\b|/calls/99/"
 def page(page, watched):
     """A watched page."""
     watched(page.context)
-    page.set_default_timeout(PATIENCE)
     return page

@@ -10,7 +10,7 @@ from typing import Any
 
 from playwright.sync_api import Error, Locator, Page, expect
 
-PATIENCE_S = 30
+PATIENCE_S = 120
 BUSY = ".htmx-request, .htmx-swapping, .htmx-settling, .htmx-added, .part-coming"
 AT_REST = """busy => document.readyState === 'complete' && !document.querySelector(busy)
   && document.fonts.ready.then(() => !document.querySelector(busy))"""

@@ -354,7 +354,6 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
     """Everything that is needed can be seen and pressed: nothing waits for a script to show it."""
     with watched(browser.new_context(java_script_enabled=False, viewport={"width": 390, "height": 844})) as context:
         page = context.new_page()
-        page.set_default_timeout(30_000)
         up_to_the_path(page, server)
         page.locator(".path-strip summary").click()
         page.locator('.drawing:visible a[data-part="capacitor"]').click()

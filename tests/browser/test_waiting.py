@@ -11,6 +11,7 @@ from sqlalchemy.exc import OperationalError
 from keen_coil.web.routes import arrive
 from tests.demo_calls import GANNET_COTTAGE
 
+from .conftest import PATIENCE
 from .reading import settled
 
 pytestmark = pytest.mark.browser
@@ -21,7 +22,7 @@ def calls_page(browser, server):
     """A page whose console may tell of failed requests: they are what is tested."""
     with browser.new_context() as context:
         page = context.new_page()
-        page.set_default_timeout(30_000)
+        page.set_default_timeout(PATIENCE)
         yield page
 
 
@@ -87,6 +88,7 @@ def test_others_may_change_the_call_meanwhile(calls_page, server, browser):
     expect(page.locator("#waiting li")).to_have_count(1)
     with browser.new_context() as other:
         second = other.new_page()
+        second.set_default_timeout(PATIENCE)
         second.goto(f"{server}/calls/{GANNET_COTTAGE}/path?link=supply&kind=supply_v&at=unit")
         type_reading(second, "230.0")
         expect(second.locator(".saved-what")).to_contain_text("230.0")
