@@ -61,6 +61,7 @@ def test_a_three_phase_blower_with_a_chafed_wire(visit):
     for said in ("It is not the motor", "A wire has rubbed through", "A fuse is blown", "Check before power-up"):
         assert said in found
     assert "Replace it and protect it from the edge" in found
+    assert 'class="tests"' not in at.client.get(f"{at.at}/finding").text
 
 
 def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_from_its_module(visit):
@@ -69,7 +70,9 @@ def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_fr
     at.read("control", "ecm_command", "present")
     at.power("dead")
     at.read("bearings", "spin", "free")
-    assert "The module or the motor has failed" in at.see("finding")
+    found = at.see("finding")
+    assert "Replace the motor " in found
+    assert "The module or the motor has failed" in found
     at.read("windings", "ecm_winding_ohm", "6.1", value_2="6.1", value_3="6.2")
     at.read("insulation", "ecm_ground_ohm", "OL")
     assert "Replace the motor's module" in at.see("finding")
@@ -77,6 +80,7 @@ def test_a_commutated_fan_is_condemned_only_with_power_and_command_and_parted_fr
 
 def test_an_inducer_with_a_blocked_drain(visit):
     at = visit(READING_ROOM)
+    assert re.search(r'data-part="pressure"[^§]{0,600}?open', at.client.get(f"{at.at}/path").text)
     at.read("air", "vent_path", "blocked")
     found = at.see("finding")
     for said in ("It is not the motor", "The vent or drain is plugged", "Never jumper a switch"):
@@ -118,6 +122,7 @@ def test_a_coil_that_was_cleaned_is_the_finding_and_the_readings_since_are_its_p
     assert "before the change" in at.see("path")
     assert "Coil cleaned." in at.see("hand-over")
     removed = post(at.client, f"{at.at}/path", f"{at.at}/changes/take-back")
+    assert 'class="change-list"' not in removed.text
     assert "can't both be right" in shown(removed.text)
 
 
