@@ -12,7 +12,7 @@ from collections import Counter
 
 import httpx
 from tests.calls import make_call
-from tests.conftest import stamp
+from tests.fixtures import stamp
 
 from bench.many_calls import fill
 from bench.server import serving

@@ -8,7 +8,7 @@ import time
 import pytest
 from fastapi.testclient import TestClient
 from tests.calls import make_call, reading
-from tests.conftest import stamp
+from tests.fixtures import stamp
 
 from bench.many_calls import NOW, fill
 from bench.test_speed import median_ms

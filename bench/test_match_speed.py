@@ -7,7 +7,7 @@ import time
 
 from sqlalchemy import func, select
 from tests.calls import make_call
-from tests.conftest import stamp
+from tests.fixtures import stamp
 
 from bench.test_speed import median_ms
 from keen_coil.core.match.catalogue import CatalogueMotor

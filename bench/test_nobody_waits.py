@@ -21,7 +21,7 @@ import httpx
 import pytest
 from PIL import Image
 from tests.calls import call_data
-from tests.conftest import stamp
+from tests.fixtures import stamp
 
 from bench.many_calls import fill
 from keen_coil.core.call import read_call

@@ -2,24 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import sqlite3
-import tempfile
 from functools import cache
-from pathlib import Path
 
-from keen_coil.desk.demo import build_demo
-
-
-@cache
-def demo_world() -> Path:
-    """The demo world, built once for a run of the tests: its workers take what the process that starts them has made."""
-    made = os.environ.get("KEEN_COIL_TEST_DEMO")
-    if made is None:
-        made = str(Path(tempfile.mkdtemp(prefix="keen-coil-tests-")) / "demo.db")
-        build_demo(Path(made))
-        os.environ["KEEN_COIL_TEST_DEMO"] = made
-    return Path(made)
+from tests.demo_world import demo_world
 
 
 @cache

@@ -46,7 +46,7 @@ from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.store.touching import key_sql
 from keen_coil.web.app import create_app
-from tests.conftest import NOW, PATIENCE_S, stamp
+from tests.fixtures import NOW, PATIENCE_S, stamp
 
 NAMES = ("shop", "van_1", "van_2")
 _minutes = itertools.count()

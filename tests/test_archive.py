@@ -25,8 +25,8 @@ from keen_coil.formats.archive import VERSION
 from keen_coil.formats.readings_csv import read_readings, write_readings
 from keen_coil.store.database import Database
 from tests.calls import make_call
-from tests.conftest import NOW, stamp
 from tests.demo_calls import FERRY_ROOM, ROPE_WORKS
+from tests.fixtures import NOW, stamp
 
 
 def content_of(db):

@@ -9,7 +9,7 @@ from keen_coil.core.changes import state_of
 from keen_coil.desk import readings, unit_changes
 from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.calls import open_call
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 
 SITE = {"site": "Net loft", "unit": "roof", "technician": "Corin Hask", "role": "condenser_fan", "symptom": "stops_hot"}
 STEPS = st.lists(st.tuples(st.sampled_from(["read", "clean"]), st.integers(0, 1_400_000)), min_size=2, max_size=7)

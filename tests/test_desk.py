@@ -31,7 +31,7 @@ from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.calls import call_data, reading
-from tests.conftest import NOW, closed, every_step, stamp
+from tests.fixtures import NOW, closed, every_step, stamp
 
 SITE = {"site": "Seed library", "unit": "roof", "technician": "Corin Hask", "role": "condenser_fan", "symptom": "quiet"}
 

@@ -26,7 +26,7 @@ from keen_coil.formats.readings_csv import read_readings
 from keen_coil.formats.van_csv import read_van
 from keen_coil.meter.protocol import read_frame
 from tests.calls import call_data, pair, reading
-from tests.conftest import NOW
+from tests.fixtures import NOW
 
 CALL = json.dumps(
     call_data(

@@ -15,8 +15,8 @@ from keen_coil.desk.record import record_of
 from keen_coil.desk.shelf import stock_in
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
-from tests.conftest import NOW, every_step, stamp
 from tests.demo_calls import FERRY_ROOM, HARBOUR_OFFICE
+from tests.fixtures import NOW, every_step, stamp
 
 LOCKED = (VOLTS_AT_MOTOR, *GOOD_CAPACITOR, reading("load_look", "sound"), reading("spin", "locked", with_="bare_shaft"))
 

@@ -20,8 +20,8 @@ from keen_coil.desk.record import record_of
 from keen_coil.desk.stations import STATION
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
-from tests.conftest import closed, every_step, stamp
 from tests.demo_calls import ROPE_WORKS, TIDE_MILL
+from tests.fixtures import closed, every_step, stamp
 from tests.web.test_pages import post
 from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
 

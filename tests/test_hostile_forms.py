@@ -148,7 +148,7 @@ def test_no_form_is_too_hostile(seed, demo_path):
     tried = refused = 0
     with TestClient(app, base_url="http://127.0.0.1", follow_redirects=False, raise_server_exceptions=False) as browser:
         pages = [page for path in (*SHOP_PAGES, *STATION_PAGES) for page in pages_of(path)]
-        for path in chance.sample(pages, len(pages))[: len(pages) // 8]:
+        for path in chance.sample(pages, len(pages))[: len(pages) // 12]:
             forms, _ = read_page(browser.get(path, follow_redirects=True).text)
             for form in chance.sample(forms, min(len(forms), 3)):
                 before = content_of(db) if tried % 8 == 0 else None
@@ -171,7 +171,7 @@ def test_no_form_is_too_hostile(seed, demo_path):
             for station in STATIONS:
                 assert browser.get(f"/calls/{call}/{station.key}").status_code == 200, (call, station.key)
             assert browser.get(f"/calls/{call}/call.json").status_code == 200, call
-    assert tried > 40
+    assert tried > 30
     assert refused > tried / 5
     db.close()
     assert state_of(demo_path).sound
@@ -291,7 +291,7 @@ QUERIES = (
 @pytest.mark.parametrize("seed", range(1))
 def test_no_query_is_too_hostile(reader, seed):
     chance = random.Random(seed)
-    paths = [*SHOP_PAGES, f"/lab?call={ROPE_WORKS}", *(page.format(chance.choice(CALLS)) for page in STATION_PAGES * 2)]
+    paths = [*SHOP_PAGES, f"/lab?call={ROPE_WORKS}", *(page.format(chance.choice(CALLS)) for page in STATION_PAGES)]
     for path in paths:
         query = {
             name: chance.choice([*HOSTILE, "capacitor", "supply_v", "try", "amps", "1"])

@@ -10,7 +10,7 @@ from keen_coil.desk.calls import open_call
 from keen_coil.desk.unit_history import unit_history
 from keen_coil.store import tables
 from keen_coil.store.database import Database
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 
 
 @pytest.fixture(scope="module")

@@ -18,7 +18,7 @@ from keen_coil.core.readings import KINDS
 from keen_coil.meter.link import MeterLink, meter_address
 from keen_coil.meter.protocol import Frame, read_frame, write_frame
 from keen_coil.meter.stand_in import StandIn, serve_stand_in
-from tests.conftest import PATIENCE_S
+from tests.fixtures import PATIENCE_S
 from tests.web.test_pages import post
 
 

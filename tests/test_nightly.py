@@ -27,7 +27,7 @@ from keen_coil.desk.settings import save_shop_name, shop_name
 from keen_coil.store.copies import restore, state_of
 from keen_coil.store.database import Database
 from keen_coil.web.nightly import try_backup
-from tests.conftest import stamp
+from tests.fixtures import stamp
 from tests.web.test_pages import hidden
 
 NIGHT = datetime(2026, 7, 1, 2, 30).astimezone()

@@ -29,7 +29,7 @@ def described(empty_master, tmp_path_factory):
 
 @pytest.mark.parametrize("path", ["assess", "match", "capacitor", "hookup", "model"])
 def test_every_answer_is_as_described(described, path):
-    @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=3, deadline=None, suppress_health_check=list(HealthCheck))
     @given(described[f"/api/{path}"]["POST"].as_strategy())
     def asked(case):
         case.validate_response(case.call(), checks=CHECKS)

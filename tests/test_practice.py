@@ -23,7 +23,7 @@ from keen_coil.desk.readings import take_reading
 from keen_coil.desk.safe_steps import STEPS
 from keen_coil.desk.van_plan import Wish, plan_from_log
 from keen_coil.store.database import Database
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 
 TODAY = date(2026, 7, 1)
 CAP = {"kind": "capacitance_uf", "section": "fan"}

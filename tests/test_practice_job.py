@@ -22,7 +22,7 @@ from keen_coil.desk.stations import entry
 from keen_coil.desk.swap import do_step, skip_step, swap_view
 from keen_coil.desk.unit_changes import note_change
 from keen_coil.store.database import Database
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 from tests.test_practice import TODAY, act, version
 
 AMPS = {"kind": "run_amps_a", "check": "run_amps_a"}

@@ -29,7 +29,7 @@ from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.warranty import warranty_sheet
 from keen_coil.store.database import Database
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 
 LOCKED = (VOLTS_AT_MOTOR, *GOOD_CAPACITOR, reading("load_look", "sound"), reading("spin", "locked", with_="bare_shaft"))
 PROOF = (

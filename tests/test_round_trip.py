@@ -24,17 +24,17 @@ from keen_coil.formats.call_file import load_call
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
-from tests.conftest import stamp
 from tests.demo_calls import (
     FERRY_ROOM,
     ROPE_WORKS_ROOF,
     SCHOOL_FURNACE,
 )
+from tests.fixtures import stamp
 from tests.forms import Field, Form, filled, read_page, send
 from tests.test_archive import content_of
 
 BEFORE = Path(__file__).parent / "data" / "log-version-2.zip"
-ACTS_EACH = 12
+ACTS_EACH = 9
 WALKS = ((FERRY_ROOM, SCHOOL_FURNACE, ROPE_WORKS_ROOF),)
 """Calls that one walk goes over: a condenser fan, a blower with speeds, three phases. More by hand, with other seeds."""
 PAGES = [f"/calls/{{}}/{station.key}" for station in STATIONS]

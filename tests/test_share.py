@@ -16,7 +16,7 @@ from keen_coil.certificates import BadCertificate, certificates_in, check_pair, 
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.phone_links import GOOD_FOR, LinkOver, PhoneLinks
-from tests.conftest import NOW
+from tests.fixtures import NOW
 
 HOST = "192.168.7.20"
 ADDRESS = f"https://{HOST}:8765/"

@@ -22,8 +22,8 @@ from keen_coil.formats.data_package import read_package, write_package
 from keen_coil.formats.van_csv import VanPart, read_van, write_van
 from keen_coil.store import tables
 from tests.calls import make_call
-from tests.conftest import NOW, stamp
 from tests.core.test_match import motor
+from tests.fixtures import NOW, stamp
 
 HEADER = "part_no,kind,hp,volts,amps_a,phase,hz,rpm,price"
 GOOD = ["P-1,psc,1/4,208-230,1.40,1,60,1075,90", "P-2,psc,1/3,208-230,1.70,1,60,1075,99"]

@@ -19,7 +19,7 @@ from keen_coil.desk.settings import limit_rows, save_limits, shop_limits
 from keen_coil.store.database import Database
 from tests.demo_calls import FISH_CELLAR, GANNET_COTTAGE, ROPE_WORKS, ROPE_WORKS_ROOF, TIDE_MILL
 
-from .conftest import NOW, stamp
+from .fixtures import NOW, stamp
 
 
 @pytest.fixture

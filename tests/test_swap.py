@@ -14,7 +14,7 @@ from keen_coil.desk.readings import take_reading
 from keen_coil.desk.shelf_import import import_all
 from keen_coil.desk.swap_job import next_ferry
 from tests.calls import make_call
-from tests.conftest import NOW, stamp
+from tests.fixtures import NOW, stamp
 
 
 @pytest.fixture

@@ -17,7 +17,7 @@ from keen_coil.desk.demo import DATA
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from keen_coil.web.kept_plans import KeptPlans
-from tests.conftest import stamp
+from tests.fixtures import stamp
 from tests.web.test_pages import post
 
 AREA = """units,role,kind,volts,rpm,hp,amps_a,mount,unit_kind,supply_v,mounted,capacitor_uf,capacitor_v,herm_uf,can_v

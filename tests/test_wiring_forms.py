@@ -14,8 +14,8 @@ from keen_coil.desk.hand_over import loose_ends
 from keen_coil.desk.hookup_card import card_of
 from keen_coil.desk.moves_done import moves_done, step_of
 from tests.calls import make_call, pair
-from tests.conftest import every_step, stamp
 from tests.demo_calls import FERRY_ROOM, SCHOOL_FURNACE
+from tests.fixtures import every_step, stamp
 from tests.test_diagrams_text import SEVEN
 from tests.web.test_pages import post
 from tests.wirings import DUAL_VOLTS, OLD, THREE, wires

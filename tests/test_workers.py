@@ -20,8 +20,8 @@ from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork, Workers
 from tests.calls import call_data, reading
-from tests.conftest import PATIENCE_S
 from tests.demo_calls import GANNET_COTTAGE
+from tests.fixtures import PATIENCE_S
 from tests.work import answers_later, breaks, eats, refuses, stands, tells, vanishes
 
 

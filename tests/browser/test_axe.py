@@ -3,8 +3,16 @@
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 
+from tests.demo_calls import (
+    BREWHOUSE,
+    FERRY_ROOM,
+    GANNET_COTTAGE,
+    HARBOUR_OFFICE,
+    PRACTICE_CALL,
+    ROPE_WORKS,
+)
+
 from .reading import look
-from .test_look import PAGES
 
 pytestmark = pytest.mark.browser
 AXE = Axe().axe_script
@@ -22,9 +30,42 @@ DEPRECATED = """() => {
 """Calls that a browser is about to drop, made by any script of the page."""
 SHORTER = "document.querySelectorAll('tbody').forEach(body => [...body.rows].slice(30).forEach(row => row.remove()))"
 """The rows of a long table are made by the same lines of its template."""
-LOOKS = [("daylight", DESK, PAGES[::12]), ("attic", DESK, PAGES[4::12]), ("attic", HAND, PAGES[8::12])]
-"""Every fourth page, turn about by theme and size: stations and their variants stand side by side in the list, made by
-the same templates, so that what is left out is looked at in its neighbors; `test_html` has every page."""
+LOOKS = [
+    (
+        "daylight",
+        DESK,
+        (
+            "/",
+            f"/calls/{FERRY_ROOM}/plates",
+            f"/calls/{ROPE_WORKS}/match/compare?part=TM-4027&part=BW-118",
+            f"/calls/{BREWHOUSE}/swap",
+            "/settings",
+        ),
+    ),
+    (
+        "attic",
+        DESK,
+        (
+            f"/calls/{ROPE_WORKS}/path?link=capacitor&kind=capacitance_uf",
+            f"/calls/{GANNET_COTTAGE}/finding",
+            f"/calls/{FERRY_ROOM}/hook-up",
+            f"/lab?call={ROPE_WORKS}&show=amps&ask=capacitor_open",
+            "/shelf/plan",
+        ),
+    ),
+    (
+        "attic",
+        HAND,
+        (
+            f"/calls/{FERRY_ROOM}/match",
+            f"/calls/{HARBOUR_OFFICE}/run-proof",
+            f"/calls/{ROPE_WORKS}/hand-over",
+            "/log?of=came_back&time=all",
+            f"/calls/{PRACTICE_CALL}/path?link=windings",
+        ),
+    ),
+]
+"""The fullest page of each station and of each part of the shop, turn about by theme and size; `test_html` has every page."""
 
 
 def violations(page):

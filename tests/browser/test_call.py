@@ -42,15 +42,16 @@ PICKED = {
     "unit.run_capacitor": "dual",
 }
 TAPPED = ("motor.kind", "motor.rotation.sense", "motor.rotation.seen_from")
+TYPED = {name: PLATE[name] for name in ("motor.amps_a", "motor.capacitor_uf", "unit.supply_v", "capacitor.fan")}
 NOW_DEAD = "Locked out, proved dead, bled"
 
 
-def fill_plates(page):
+def fill_plates(page, typed=PLATE, picked=PICKED):
     for fold in all_of(page.locator(".tag-fold summary")):
         fold.click()
-    for name, value in PLATE.items():
+    for name, value in typed.items():
         page.locator(f'[name="{name}"]').fill(value)
-    for name, value in PICKED.items():
+    for name, value in picked.items():
         if name in TAPPED:
             page.locator(f'.chip:has([name="{name}"][value="{value}"])').click()
         else:
@@ -102,14 +103,14 @@ def new_call(page, server):
     expect(page.locator("h1")).to_have_text("Make safe")
 
 
-def up_to_the_path(page, server):
-    """A new call, made safe, its plates typed."""
+def up_to_the_path(page, server, *plates):
+    """A new call, made safe, its plates typed: all, or so much of them."""
     new_call(page, server)
     for box in all_of(page.locator(".steps input")):
         box.check()
     page.get_by_role("button", name="Save, go to Nameplate").click()
     expect(page.locator(".strip")).to_contain_text(NOW_DEAD)
-    fill_plates(page)
+    fill_plates(page, *plates)
     page.get_by_role("button", name="Save, go to Path").click()
 
 
@@ -354,7 +355,7 @@ def test_with_scripts_switched_off_from_new_to_closed(browser, server, watched):
     """Everything that is needed can be seen and pressed: nothing waits for a script to show it."""
     with watched(browser.new_context(java_script_enabled=False, viewport={"width": 390, "height": 844})) as context:
         page = context.new_page()
-        up_to_the_path(page, server)
+        up_to_the_path(page, server, TYPED, {"motor.kind": "psc", "unit.run_capacitor": "dual"})
         page.locator(".path-strip summary").click()
         page.locator('.drawing:visible a[data-part="capacitor"]').click()
         settled(page)

@@ -8,7 +8,6 @@ from keen_coil.desk.call_files import import_call
 from keen_coil.desk.calls import open_call
 from keen_coil.desk.stations import STATIONS as STATIONS_OF_A_CALL
 from keen_coil.store.database import Database
-from tests.conftest import stamp
 from tests.demo_calls import (
     BREWHOUSE,
     FERRY_ROOM,
@@ -22,6 +21,7 @@ from tests.demo_calls import (
     SCHOOL_FURNACE,
     TIDE_MILL,
 )
+from tests.fixtures import stamp
 
 from .reading import holds, look, look_at_widths, settled
 

@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from keen_coil.desk.lineage import name_replica
 from keen_coil.store.database import Database
-from tests.conftest import stamp
+from tests.fixtures import stamp
 from tests.replicas import serving
 
 from .conftest import PATIENCE

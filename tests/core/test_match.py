@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.match.catalogue import CatalogueMotor
@@ -424,6 +424,7 @@ def test_an_overload_by_the_model_refuses_in_every_school(school, hp, amps, serv
     assert candidate.may_override or candidate.result != "refused" or school in ("hp_amps", "ten_percent")
 
 
+@settings(max_examples=25)
 @given(
     st.sampled_from([1 / 6, 1 / 4, 1 / 3, 1 / 2, 3 / 4]),
     st.sampled_from([1 / 10, 1 / 6, 1 / 5, 1 / 4, 1 / 3, 1 / 2, 3 / 4]),

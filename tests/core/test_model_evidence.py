@@ -149,7 +149,7 @@ def test_true_motors_of_other_make_are_mostly_inside_what_is_expected():
             total += 1
             inside += band.low * 0.96 <= whole <= band.high * 1.04
             right_state += (state == "starts") == should.turns
-        if total > 120:
+        if total > 80:
             break
     assert inside > 0.75 * total
     assert right_state > 0.97 * total

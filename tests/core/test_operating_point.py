@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.machine.conditions import as_plate
@@ -95,6 +95,7 @@ def test_where_it_runs_torque_and_load_balance_and_a_shove_comes_back(volts, uf,
     assert 0 <= points.shaft_w[0] < input_w
 
 
+@settings(max_examples=15)
 @given(st.lists(st.tuples(st.floats(60, 280), st.floats(0, 20), st.floats(0, 3)), min_size=2, max_size=12))
 def test_many_at_once_are_each_of_them_alone(rows):
     volts, uf, share = (np.array(column) for column in zip(*rows, strict=True))

@@ -3,7 +3,7 @@
 import json
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.call import read_call, write_call
@@ -111,6 +111,7 @@ def test_hostile_bytes_are_refused_in_words(data):
     assert error.value.errors[0].expected
 
 
+@settings(max_examples=25)
 @given(st.sampled_from(sorted(KINDS)), st.recursive(st.none() | st.booleans() | st.floats() | st.text(), st.lists))
 def test_any_value_is_taken_or_refused_never_worse(kind, value):
     data = call_data({"kind": kind, "value": value})

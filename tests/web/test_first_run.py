@@ -17,8 +17,8 @@ from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app
 from keen_coil.web.help_texts import GLOSSARY, STATION_HELP
-from tests.conftest import stamp
 from tests.demo_calls import FERRY_ROOM
+from tests.fixtures import stamp
 from tests.web.test_pages import hidden, post
 
 

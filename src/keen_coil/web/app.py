@@ -166,8 +166,7 @@ def create_app(settings: Settings) -> FastAPI:
 def _spec(app: FastAPI, plain: Callable[[], dict[str, Any]]) -> dict[str, Any]:
     """The OpenAPI description, with the types of the bodies, which are read by the core and not by the framework."""
     if app.openapi_schema is None:
-        schemas = plain().setdefault("components", {}).setdefault("schemas", {})
-        schemas.update({name: schema for name, schema in api.DEFINITIONS.items() if name not in schemas})
+        api.describe_bodies(plain())
     return plain()
 
 

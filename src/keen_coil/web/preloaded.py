@@ -1,8 +1,10 @@
 """What the process that heavy work is forked from has loaded, so that no piece of work loads it again."""
 
 import contextlib
+import gc
 import importlib
 
+gc.disable()  # all of it stays
 for name in (
     "keen_coil.cli",
     "keen_coil.web.tasks",
@@ -19,3 +21,5 @@ for name in (
 ):
     with contextlib.suppress(ImportError, OSError):  # without Pango only PDF fails
         importlib.import_module(name)
+gc.freeze()  # and no piece of work looks through it for garbage
+gc.enable()

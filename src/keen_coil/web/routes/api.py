@@ -45,13 +45,25 @@ _ERRORS: dict[int | str, dict[str, Any]] = {
 }
 
 
-DEFINITIONS: dict[str, Any] = {}
-"""The types that the bodies refer to."""
+BODIES: dict[str, Any] = {
+    "assess": Call,
+    "match": MatchRequest,
+    "model": ModelRequest,
+    "capacitor": CapacitorRequest,
+    "hookup": HookupRequest,
+}
+"""What each request takes."""
 
 
-def _body(kind: Any) -> dict[str, Any]:
-    schema = request_schema(kind, DEFINITIONS)
-    return {"requestBody": {"required": True, "content": {"application/json": {"schema": schema}}}}
+def describe_bodies(spec: dict[str, Any]) -> None:
+    """Add to an OpenAPI description what each request takes: its body is read by the core, not by the framework."""
+    schemas = spec["components"]["schemas"]
+    definitions: dict[str, Any] = {}
+    for name, kind in BODIES.items():
+        schema = request_schema(kind, definitions)
+        content = {"application/json": {"schema": schema}}
+        spec["paths"][f"{router.prefix}/{name}"]["post"]["requestBody"] = {"required": True, "content": content}
+    schemas.update({name: schema for name, schema in definitions.items() if name not in schemas})
 
 
 async def _json_body(request: Request) -> bytes:
@@ -90,31 +102,31 @@ async def _watch(request: Request, gone: threading.Event) -> None:
     gone.set()
 
 
-@router.post("/assess", response_model=Assessment, responses=_ERRORS, openapi_extra=_body(Call))
+@router.post("/assess", response_model=Assessment, responses=_ERRORS)
 async def assess(request: Request) -> Response:
     """Assess a call: verdict, ranked faults, links, judgements, next tests."""
     return await _answer(request, "assess")
 
 
-@router.post("/match", response_model=Match, responses=_ERRORS, openapi_extra=_body(MatchRequest))
+@router.post("/match", response_model=Match, responses=_ERRORS)
 async def match(request: Request) -> Response:
     """Match a catalogue for a call."""
     return await _answer(request, "match")
 
 
-@router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS, openapi_extra=_body(ModelRequest))
+@router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS)
 async def model(request: Request) -> Response:
     """What a motor should read: a call, a call with changes, or a bare circuit."""
     return await _answer(request, "model")
 
 
-@router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS, openapi_extra=_body(CapacitorRequest))
+@router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS)
 async def capacitor(request: Request) -> Response:
     """Which capacitors of a van serve a need, alone or joined."""
     return await _answer(request, "capacitor")
 
 
-@router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS, openapi_extra=_body(HookupRequest))
+@router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS)
 async def hookup(request: Request) -> Response:
     """Plan the wiring of a motor, or check the planned wiring of a call."""
     return await _answer(request, "hookup")
