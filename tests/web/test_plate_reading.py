@@ -14,6 +14,7 @@ from keen_coil.desk.demo import DATA
 from keen_coil.desk.plate_photograph import PhotographText, plate_of_photograph
 from keen_coil.formats.barcodes import codes_in
 from keen_coil.formats.catalogue_csv import read_catalogue
+from keen_coil.web.plate_photographs import PhotographJob
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 from tests.work import no_engine
 
@@ -235,3 +236,12 @@ def test_what_nobody_read_yet_is_marked_until_the_units_plate_is_saved(client):
     assert 'name="motor.role"' not in page.text, "a condenser has one motor of ours"
     client.post(plates, data=hidden(page.text, plates) | {"unit.phase": "1", "unit.hz": "60", "unit.supply_v": "230"})
     assert "assumed" not in client.get(plates).text
+
+
+def test_a_page_that_was_begun_before_the_photograph_is_read_asks_again():
+    job = PhotographJob(2, 5)
+    page = job.seen()
+    job.text, job.done = object(), 5
+    job.over.set()
+    assert (page.is_over, page.text, page.done) == (False, None, 2)
+    assert (job.seen().is_over, job.seen().text) == (True, job.text)

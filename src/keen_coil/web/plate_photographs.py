@@ -8,7 +8,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..core.errors import RefusedNow
 from ..desk.plate_photograph import PhotographText
@@ -29,6 +29,15 @@ class PhotographJob:
     text: PhotographText | None = None
     trouble: str = ""
     over: threading.Event = field(default_factory=threading.Event)
+
+    @property
+    def is_over(self) -> bool:
+        """Whether text or trouble is there."""
+        return self.over.is_set()
+
+    def seen(self) -> PhotographJob:
+        """The job as it is now, for a page: what ends while the page is made is told by the next one."""
+        return replace(self) if self.is_over else PhotographJob(self.done, self.of)
 
 
 class PlatePhotographs:

@@ -47,7 +47,7 @@ def _job(request: Request, call_id: int, photo_id: int) -> PhotographJob:
     work = partial(request.app.state.file_workers.run, read_plate_photograph, content)
     job = readings.of(photo_id, lambda progress: work(progress=progress))
     job.over.wait(WAIT_S)
-    return job
+    return job.seen()
 
 
 @router.get("/calls/{call_id}/plates/read/{photo_id}")
