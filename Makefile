@@ -1,11 +1,11 @@
-# make demo, make test, make shots, make bench. Each sets up what it needs on a fresh Debian with Python 3.11.
+# make demo, make test, make jobs, make shots, make bench. Each sets up what it needs on a fresh Debian with Python 3.11.
 SHELL := /bin/bash
 PY := .venv/bin/python
 PORT ?= 8765
 export KEEN_COIL_DB ?= var/keen-coil.db
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test check shots bench vendor schema lock clean
+.PHONY: demo test check jobs shots bench vendor schema lock clean
 
 PANGO := libpango-1.0-0 libpangoft2-1.0-0 fonts-dejavu-core
 CAMERA := libgl1 libglib2.0-0
@@ -30,8 +30,8 @@ frontend/node_modules/.package-lock.json: frontend/package-lock.json
 	cd frontend && npm ci --ignore-scripts --no-audit --no-fund
 
 check: .venv/dev.stamp
-	.venv/bin/ruff check src tests bench scripts
-	.venv/bin/ruff format --check src tests bench scripts
+	.venv/bin/ruff check src tests bench scripts jobs
+	.venv/bin/ruff format --check src tests bench scripts jobs
 	$(PY) scripts/face.py
 	$(PY) scripts/unused.py
 	$(PY) scripts/sizes.py
@@ -39,6 +39,14 @@ check: .venv/dev.stamp
 	.venv/bin/mypy
 	.venv/bin/lint-imports
 	.venv/bin/djlint src/keen_coil/web/templates --lint --quiet
+
+JOB ?=
+DIR ?= jobs
+OUT ?= var/jobs
+
+jobs: .venv/dev.stamp
+	@bash scripts/debian_packages.sh chromium-headless-shell poppler-utils $(PANGO)
+	PYTHONPATH=. $(PY) -W ignore -m jobs --job "$(JOB)" --dir "$(DIR)" --out "$(OUT)"
 
 shots: .venv/dev.stamp
 	@bash scripts/debian_packages.sh chromium-headless-shell

@@ -17,6 +17,7 @@ from .record import CallRecord
 from .technician_judgement import TechnicianJudgement
 from .units import LongText, Text
 from .vocabulary import Symptom
+from .voltage import is_line_to_neutral, ranges
 
 T = TypeVar("T")
 FORMAT, VERSION = "keen-coil/call", 1
@@ -87,7 +88,7 @@ class Call(StrictModel):
         back = reading.replaces
         if back is not None and (back >= index or self.readings[back].kind != reading.kind):
             yield _detail((index, "replaces"), back, "an earlier reading of the same test")
-        phase = self.unit.phase or self._phase if reading.kind == "supply_v" else self._phase
+        phase = self.line_phase if reading.kind == "supply_v" else self._phase
         if isinstance(reading.value, list) and reading.kind in THREE_LINES and phase == 1:
             yield _detail((index, "value"), reading.value, "one value: it is single-phase")
         most = (self.motor_on_proof if reading.is_proof else self.motor).speeds or 1000
@@ -194,6 +195,30 @@ class Call(StrictModel):
             if mean >= NO_VOLTS and running is None:
                 running = mean
         return self.unit.supply_v or running
+
+    @property
+    def line_v(self) -> float | None:
+        """Volts of the line that the motor hangs on: as read or noted, else as the plate of the motor in the unit says.
+
+        None where nobody read or noted them and the plate is silent or takes two voltages: then they have to be asked.
+        """
+        return self.supply_now() or plate_line_v(self.motor)
+
+    @property
+    def has_neutral_return(self) -> bool:
+        """Whether the line is one hot leg and the neutral, as far as anything tells; else it is two hot legs."""
+        return self.line_phase != 3 and self.line_v is not None and is_line_to_neutral(float(self.line_v))
+
+    @property
+    def line_phase(self) -> int | None:
+        """Phases of the unit: as noted, else those of the motor in it."""
+        return self.unit.phase or self._phase
+
+
+def plate_line_v(motor: Motor) -> float | None:
+    """The line that a motor's plate is made for, V, the upper figure of a span; None of two voltages or no plate."""
+    plates = ranges(motor.volts) if motor.volts else ()
+    return plates[0].high if len(plates) == 1 else None
 
 
 def _detail(loc: tuple[int, str], value: Any, expected: str) -> InitErrorDetails:

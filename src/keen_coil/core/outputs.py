@@ -9,7 +9,6 @@ from typing import NamedTuple
 
 from .call import Call
 from .vocabulary import OutputMode
-from .voltage import is_line_to_neutral
 
 BOARD: dict[OutputMode, str] = {
     "cool": "board.cool",
@@ -91,7 +90,7 @@ def _contacts(call: Call, kind: str | None) -> list[str]:
 
     The second pole of a relay on two hot legs is the return.
     """
-    low = is_line_to_neutral(float(call.supply_now() or 230.0))
+    low = call.has_neutral_return
     noted = {row.terminal for row in call.unit.outputs}
     every = ("switch.t1", "switch.t2", "switch.t3") if low or kind == "remote_switch" else ("switch.t1", "switch.t3")
     return [terminal for terminal in every if terminal not in noted]

@@ -131,7 +131,7 @@ def _unit_at(session: Session, site: str, unit: str) -> tables.Unit:
     """The unit of this name at the site; new rows where there are none."""
     place = session.scalar(select(tables.Site).where(tables.Site.name == site)) or tables.Site(name=site)
     there = next((row for row in place.units if row.name == unit), None)
-    return there or tables.Unit(name=unit, plate={"phase": 1, "hz": 60}, site=place)
+    return there or tables.Unit(name=unit, plate={}, site=place)
 
 
 def _motor_in(unit: tables.Unit, role: str) -> tables.Motor:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from itertools import combinations
+from string import ascii_uppercase
 from typing import Any
 
 from ..core.call import Call
@@ -22,6 +23,7 @@ from ..core.readings import KINDS, ReadingKind
 from .call_view import CallView
 from .readings import fits_power
 
+FEWEST_LEADS = 2
 WORDS = {
     "OL": "over range (OL)",
     "not_turning": "not turning",
@@ -350,11 +352,30 @@ def _leads(view: CallView, kind: str) -> list[Choice]:
 
 
 def lead_names(view: CallView) -> list[str]:
-    """The motor's leads without ground: as named at Plates, else as touched, else A, B, C."""
-    named = [row.lead for row in view.call.hookup.leads if row.ends != ["frame"]]
-    touched = sorted({lead for _, r in view.call.standing("winding_ohm") for lead in r.pair or ()})
-    names = named if len(named) >= 2 else touched if len(touched) >= 2 else []
-    return names or (["T1", "T2", "T3"] if three_phases(view.call) else ["A", "B", "C"][: view.call.motor.leads or 3])
+    """The motor's leads without ground: as named at Plates, else those touched and letters for the others it has."""
+    call = view.call
+    named = [row.lead for row in call.hookup.leads if row.ends != ["frame"] and row.says != "ground"]
+    if len(named) >= FEWEST_LEADS:
+        return named
+    readings = [*call.standing("winding_ohm"), *call.standing("ground_ohm"), *call.standing("insulation_mohm")]
+    touched = dict.fromkeys(lead for _, r in readings for lead in (*(r.pair or ()), *([r.lead] if r.lead else ())))
+    count = leads_of(call)
+    letters = [f"T{n}" for n in range(1, count + 1)] if three_phases(call) else list(ascii_uppercase[:count])
+    spare = [letter for letter in letters if letter not in touched]
+    names = [*touched, *spare[: max(count - len(touched), 0)]]
+    return sorted(names) if set(names) <= set(letters) else names
+
+
+def leads_of(call: Call) -> int:
+    """How many leads the motor has besides ground: as its plate says, else as such a motor usually brings out."""
+    motor = call.motor
+    if motor.leads:
+        return max(int(motor.leads), FEWEST_LEADS)
+    if three_phases(call):
+        return 3
+    if motor.kind == "shaded_pole":
+        return FEWEST_LEADS
+    return 3 if (motor.speeds or 1) == 1 else int(motor.speeds or 1) + 2
 
 
 def _pairs(view: CallView, replaces: int | None, pair: str) -> list[Choice]:
@@ -376,8 +397,11 @@ def _pairs_offered(view: CallView) -> list[tuple[str, str]]:
         return pairs
     tapped = [set(r.pair) for _, r in view.call.standing("winding_ohm") if r.pair and r.speed]
     common = set.intersection(*tapped) if len(tapped) > 1 else set()
-    line = common.pop() if len(common) == 1 else names[0]
-    return [(line, name) for name in names if name != line]
+    told = next((row.lead for row in view.call.hookup.leads if row.says == "common" or "main.1" in row.ends), names[0])
+    line = common.pop() if len(common) == 1 else told
+    offered = [(line, name) for name in names if name != line]
+    also = (tuple(r.pair) for _, r in view.call.standing("winding_ohm") if r.pair and line not in r.pair)
+    return [*offered, *(pair for pair in also if len(pair) == 2)]
 
 
 def unread_pair(view: CallView) -> bool:

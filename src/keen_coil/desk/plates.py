@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..core.call import Call, read_call
+from ..core.call import Call, plate_line_v, read_call
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.outputs import OF_MODES
 from ..core.unit_kinds import motors_in_words, roles_in
@@ -13,7 +13,6 @@ from ..core.units import horsepower_text
 from ..core.vocabulary import CapacitorSection, words_of
 from ..core.voltage import amps_as_on_plate
 from ..formats.dotted import get, nested, put
-from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .plate_fields import FIELDS
@@ -45,14 +44,10 @@ def value_text(path: str, value: Any) -> str:
     return horsepower_text(float(value)) if path.endswith("_hp") or path == "motor.hp" else str(value)
 
 
-ASSUMED = ("unit.phase", "unit.hz")
-_AT_FIRST = {"kind", "phase", "hz"}
-"""What a new unit has before anybody read its plate."""
-
-
-def assumed_fields(row: tables.Call) -> tuple[str, ...]:
-    """The fields of a call whose values are only the usual ones: nobody has read them yet."""
-    return ASSUMED if set(row.motor.unit.plate) <= _AT_FIRST else ()
+def by_motor_plate(call: Call) -> dict[str, str]:
+    """Fields of the unit that are blank and follow the plate of the motor in it, each with what that plate says."""
+    of_motor = {"unit.supply_v": plate_line_v(call.motor), "unit.phase": call.line_phase, "unit.hz": call.motor.hz}
+    return {path: f"{says:g}" for path, says in of_motor.items() if says is not None and get(call, path) is None}
 
 
 def save_plates(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField, invalid
 from ..core.judge.doubt import ask_about
@@ -23,6 +25,8 @@ from .whole_call import call_data
 
 _PLAIN = ("at", "when", "across", "section", "lead", "leg", "with", "stage", "tap", "note", "method")
 _NUMBERS = ("turns", "speed", "minutes_off", "temperature_c", "test_v", "free_area_ft2", "needs_inwc", "volts_v", "u")
+ALL_PAIRS = "all."
+"""Fields of the pairs of leads that are typed in one go, by their leads: `all.A|B`."""
 LONGEST_WAITED = timedelta(days=3)
 CLOCK_BACK_S = 120
 """A clock that stands so far behind the last reading stepped back."""
@@ -45,8 +49,7 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     if "temperature_c" in data:
         data["temperature_c"] = in_celsius(data["temperature_c"], degrees)
     data["taken_at"] = _typed_at(fields.get("typed_at", ""), now).isoformat(timespec="seconds")
-    if fields.get("pair"):
-        data["pair"] = fields["pair"].split("|")
+    data |= _touched(fields)
     if fields.get("isolated") == "no":
         data["isolated"] = False
     if fields.get("dried") == "yes":
@@ -59,6 +62,19 @@ def reading_data(fields: Mapping[str, str], power: str, power_at: datetime | Non
     if kind.name in ("winding_ohm", "shell_c") and "minutes_off" not in data and power == "dead" and power_at:
         data["minutes_off"] = max(0, int((now - power_at).total_seconds() // 60))
     return data
+
+
+def _touched(fields: Mapping[str, str]) -> dict[str, Any]:
+    """The leads a reading was taken on: those named on the pad itself, else the pair that was tapped."""
+    named = [fields.get(name, "").strip() for name in ("lead_a", "lead_b")]
+    if named[0] and "lead_b" not in fields:
+        return {"lead": named[0]}
+    if any(named):
+        missing = "lead_b" if named[0] else "lead_a"
+        if not all(named) or named[0] == named[1]:
+            raise invalid(missing, "nothing" if not all(named) else named[1], "the name of the other lead")
+        return {"pair": named}
+    return {"pair": fields["pair"].split("|")} if fields.get("pair") else {}
 
 
 def _typed_at(text: str, now: datetime) -> datetime:
@@ -100,23 +116,37 @@ def fits_power(kind: str, power: str) -> bool:
 def take_reading(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> int:
     """Save a reading; its index. One that does not fit the power strip needs `anyway`, and is kept as suspect.
 
-    Raises `InvalidField` naming the field of the form.
+    Several pairs of leads may come in one go (`all.LEAD|LEAD`, each with its ohms): one reading each, all or none; the
+    index of the last. Raises `InvalidField` naming the field of the form.
     """
+    pairs = {name: text.strip() for name, text in fields.items() if name.startswith(ALL_PAIRS) and text.strip()}
     with act_on(db, call_id, context, "take_reading") as (session, row):
-        data = reading_data(fields, row.power, row.power_at, context.now)
-        if not fits_power(data["kind"], row.power) and fields.get("anyway") != "yes":
-            raise invalid(
-                "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
-            )
-        data |= _in_order(row, data["taken_at"], context.now)
-        position = len(row.readings)
-        odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
-        if odd and fields.get("sure") != "yes":
-            raise invalid("sure", str(data["value"]), odd)
-        who = technician_of(session, context)
-        say_of(session, context, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
-        session.add(tables.Reading(call_id=call_id, position=position, kind=data["kind"], body=data, technician=who))
-        return position
+        for name, text in pairs.items():
+            one = {**fields, "pair": name.removeprefix(ALL_PAIRS), "value": text, "lead_a": "", "lead_b": ""}
+            try:
+                position = _take_one(session, row, context, one)
+            except InvalidField as error:
+                at = [FieldError(name if e.path == "value" else e.path, e.value, e.expected) for e in error.errors]
+                raise InvalidField(at) from None
+        return position if pairs else _take_one(session, row, context, fields)
+
+
+def _take_one(session: Session, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> int:
+    data = reading_data(fields, row.power, row.power_at, context.now)
+    if not fits_power(data["kind"], row.power) and fields.get("anyway") != "yes":
+        raise invalid(
+            "power", row.power, f"{KINDS[data['kind']].power}: set the power strip, or say that you go on anyway"
+        )
+    data |= _in_order(row, data["taken_at"], context.now)
+    odd = ask_about(with_reading(call_data(row), data).readings[-1], limits_in(session))
+    if odd and fields.get("sure") != "yes":
+        raise invalid("sure", str(data["value"]), odd)
+    say_of(session, context, f"read {KINDS[data['kind']].title}: {_shown(data['value'])}")
+    position = len(row.readings)
+    row.readings.append(
+        tables.Reading(position=position, kind=data["kind"], body=data, technician=technician_of(session, context))
+    )
+    return position
 
 
 def last_taken(row: tables.Call) -> datetime | None:

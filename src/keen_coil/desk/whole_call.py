@@ -18,7 +18,7 @@ def call_data(row: tables.Call) -> dict[str, Any]:
         "format": "keen-coil/call",
         "version": 1,
         "complaint": row.complaint,
-        "unit": row.motor.unit.plate,
+        "unit": _unit_plate(row.motor.unit.plate),
         "motor": row.motor.plate,
         "meters": row.meters,
         "readings": [reading.body for reading in row.readings],
@@ -29,6 +29,12 @@ def call_data(row: tables.Call) -> dict[str, Any]:
     judgement = row.plan.judgement if row.plan else None
     data |= {"judgement": judgement.model_dump(mode="json")} if judgement else {}
     return data | ({"chosen_motor": row.chosen} if row.chosen else {})
+
+
+def _unit_plate(plate: dict[str, Any]) -> dict[str, Any]:
+    """What is noted of a unit; new ones were once given one phase and 60 Hz that nobody had read."""
+    unread = plate.get("phase") == 1 and plate.get("hz") == 60 and set(plate) <= {"kind", "phase", "hz"}
+    return {key: plate[key] for key in plate if key == "kind"} if unread else plate
 
 
 def record_of_call(row: tables.Call) -> CallRecord:

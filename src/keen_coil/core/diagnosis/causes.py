@@ -98,7 +98,7 @@ CONDITIONS: dict[str, Callable[[Case], bool]] = {
     "gas_furnace": lambda case: case.call.unit.kind == "furnace" and case.call.motor.role != "inducer",
     "inducer": lambda case: case.call.motor.role == "inducer",
     "blower_with_heater": lambda case: case.call.motor.role == "indoor_blower" and case.call.unit.kind != "fan_coil",
-    "three_phase": lambda case: 3 in (case.call.unit.phase, case.call.motor.phase),
+    "three_phase": lambda case: case.call.line_phase == 3,
     "mildly_flammable": lambda case: bool(case.call.unit.refrigerant_mildly_flammable),
     "heat_pump": lambda case: case.call.unit.kind == "heat_pump_outdoor",
     "other_condenser_fan": lambda case: _condenser_fan(case) and case.call.unit.kind != "heat_pump_outdoor",

@@ -140,7 +140,7 @@ def joints_pass(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) 
 def _one(call: Call, motor: Motor, laid: Circuit, wires: list[Join], planned: bool) -> Check:
     """The check with one output on."""
     found = structural(laid, motor, wires)
-    plate = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, call.supply_now())
+    plate = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, call.line_v)
     try:
         model = model_for(call, motor)
         at = operating(laid, model, low_connection(call, motor, laid))
@@ -173,7 +173,7 @@ def model_for(call: Call, motor: Motor) -> Model:
 def low_connection(call: Call, motor: Motor, laid: Circuit) -> bool:
     """Whether the fit is for the low connection of a motor whose halves are brought out: there they are in parallel."""
     halves = any(coil.turns == 0.5 for coil in laid.coils)
-    return halves and motor.volts is not None and is_low_connection(motor.volts, call.supply_now()) is True
+    return halves and motor.volts is not None and is_low_connection(motor.volts, call.line_v) is True
 
 
 def _by_rule(motor: Motor, laid: Circuit, found: list[Finding], plate: float | None, error: Exception) -> Check:

@@ -12,12 +12,12 @@ from dataclasses import dataclass, field
 import networkx as nx
 
 from ..call import Call
+from ..errors import invalid
 from ..judge.capacitor import fan_section
 from ..machine.circuit import capacitor_ohm
 from ..machine.sections import Branch, Coil, Source
 from ..outputs import switched_one_at_a_time
 from ..plates import Motor
-from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
 from .terminals import BOARD_LINE, BOARD_RETURN, Join, is_output
 
@@ -113,24 +113,32 @@ def circuit(
     """
     graph: nx.Graph[str] = nx.Graph()
     graph.add_edges_from((wire.a, wire.b) for wire in wires)
-    lines = _lines(call)
+    volts = _line_volts(call)
+    lines = _lines(call, volts)
     _close_switch(graph, call, lines, wires, active)
     plug = leads.swapped() if call.hookup.plug == "swapped" else leads
     graph.add_nodes_from(lines)
     for lead, ends in plug.leads:
         graph.add_edges_from((f"motor.{lead}", f"end.{end}") for end in ends)
     caps = _capacitors(call, motor, wires, planned)
-    return Circuit(graph, _coils(plug), caps, _compressor(wires), lines, plug, float(call.supply_now() or 230.0))
+    return Circuit(graph, _coils(plug), caps, _compressor(wires), lines, plug, volts)
 
 
-def _lines(call: Call) -> dict[str, complex]:
+def _line_volts(call: Call) -> float:
+    """Volts of the line. Raises `InvalidField` where they are neither read nor noted and no plate has them."""
+    if call.line_v is None:
+        takes = f": the motor takes {call.motor.volts} V" if call.motor.volts else ""
+        raise invalid("unit.supply_v", "nothing", f"the volts at this unit{takes}")
+    return float(call.line_v)
+
+
+def _lines(call: Call, volts: float) -> dict[str, complex]:
     """Volts of each line against the neutral, RMS phasors."""
-    volts = float(call.supply_now() or 230.0)
-    if call.unit.phase == 3:
+    if call.line_phase == 3:
         star = volts / math.sqrt(3)
         turned = {f"line.l{n + 1}": cmath.rect(star, -n * 2 * math.pi / 3) for n in range(3)}
         return turned | {"line.n": 0j}
-    if is_line_to_neutral(volts):
+    if call.has_neutral_return:
         return {"line.l1": complex(volts), "line.n": 0j}
     return {"line.l1": complex(volts / 2), "line.l2": complex(-volts / 2), "line.n": 0j}
 

@@ -11,7 +11,6 @@ from ..errors import InvalidField
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
 from ..unit_kinds import has_compressor
 from ..vocabulary import MotorKind
-from ..voltage import is_line_to_neutral
 from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .terminals import Join, hang_together, is_output, terminal_words
@@ -148,7 +147,7 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
 
 def usual_places(call: Call, unit: list[Join]) -> Places:
     """Where a fan of such a unit usually hangs, when nothing was noted: the can's common decides between two legs."""
-    low = is_line_to_neutral(float(call.supply_now() or 230.0))
+    low = call.has_neutral_return
     kind = call.unit.switch.kind if call.unit.switch else None
     dual = call.unit.run_capacitor == "dual"
     own = "capacitor.2" if call.unit.run_capacitor == "own" else None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from ..call import Call
+from ..errors import invalid
 from ..plates import Motor
 from ..voltage import is_low_connection, ranges
 from .answer import Check, Finding
@@ -34,10 +35,15 @@ def connection(call: Call, motor: Motor, leads: MotorLeads) -> str:
 
 
 def volts_row(call: Call, motor: Motor) -> Literal["low", "high"]:
-    """How a dual-voltage motor is strapped at this supply; high where the supply is unknown, low where it has one."""
+    """How a dual-voltage motor is strapped on this line; low where its plate has one voltage.
+
+    Raises `InvalidField` where nobody knows the line: twice or half the volts would be on the winding.
+    """
     if not motor.volts or len(ranges(motor.volts)) < 2:
         return "low"
-    return "low" if is_low_connection(motor.volts, call.supply_now()) else "high"
+    if call.line_v is None:
+        raise invalid("unit.supply_v", "nothing", f"the volts at this unit: the motor takes {motor.volts} V")
+    return "low" if is_low_connection(motor.volts, call.line_v) else "high"
 
 
 def check_three_phase(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> Check:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from ..call import Call
 from ..outputs import outputs_of
-from ..voltage import is_line_to_neutral
 
 SPLICES, CAPS = 3, 5
 BOARDS: dict[str, tuple[str, ...]] = {
@@ -21,7 +20,7 @@ def terminals_of(call: Call) -> list[str]:
     wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
     found = [*_switch(call, kind), *(out.terminal for out in outputs_of(call)), *_capacitor(call)]
     found += _transformer(call, kind)
-    found += ["line.n"] if call.unit.phase != 3 else []
+    found += ["line.n"] if call.line_phase != 3 else []
     found += ["junction.1", "junction.2", "junction.3"] if call.motor.role == "indoor_blower" else []
     found += [f"splice.{n}" for n in range(1, SPLICES + 1)] + [f"cap.{n}" for n in range(1, CAPS + 1)]
     found += ["ground.frame", *(end for end in wired if not end.startswith("motor."))]
@@ -32,16 +31,12 @@ def _transformer(call: Call, kind: str | None) -> list[str]:
     """A blower's other leg often lies on the transformer's primary, in units that a relay or sequencer switches."""
     if call.motor.role != "indoor_blower" or kind not in ("relay", "sequencer"):
         return []
-    return ["transformer.l1", "transformer.n" if _is_low(call) else "transformer.l2"]
-
-
-def _is_low(call: Call) -> bool:
-    return call.unit.phase != 3 and is_line_to_neutral(float(call.supply_now() or 230.0))
+    return ["transformer.l1", "transformer.n" if call.has_neutral_return else "transformer.l2"]
 
 
 def _switch(call: Call, kind: str | None) -> list[str]:
     """The terminals of what switches the motor: board, contactor, relay, starter or speed switch."""
-    low = _is_low(call)
+    low = call.has_neutral_return
     if kind == "sequencer":
         return ["switch.t1", "line.l1", *([] if low else ["line.l2"])]
     if kind == "board":
@@ -49,7 +44,7 @@ def _switch(call: Call, kind: str | None) -> list[str]:
         return [*BOARDS.get(call.motor.role or "indoor_blower", BOARDS["indoor_blower"]), *control]
     if kind == "remote_switch":
         return ["switch.l1", "switch.t1", "switch.t2", "switch.t3", *([] if low else ["switch.l2"])]
-    if call.unit.phase == 3 and (kind == "starter" or call.motor_on_proof.kind == "three_phase"):
+    if call.line_phase == 3 and (kind == "starter" or call.motor_on_proof.kind == "three_phase"):
         return ["switch.t1", "switch.t2", "switch.t3"]
     poles = (call.unit.switch.poles if call.unit.switch else None) or (1 if low else 2)
     control = ["line.l1", "board.y1"] if call.motor_on_proof.kind == "ecm" else []

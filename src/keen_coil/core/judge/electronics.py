@@ -74,7 +74,7 @@ def _half(reading: Reading, call: Call, limits: Limits) -> bool:
     found = window(call.motor, call, limits)
     if found is None or reading.volts_v is None or reading.across == "ground":
         return False
-    leg = to_ground_v(found[0].high, call.unit.phase)
+    leg = to_ground_v(found[0].high, call.line_phase)
     return leg < found[0].low and abs(float(reading.volts_v) / leg - 1) < HALF_NEAR
 
 

@@ -167,7 +167,7 @@ def judge_to_ground(index: int, reading: Reading, plate: Range, call: Call, limi
     winding shows volts to ground and none across.
     """
     place, link = reading.place, LINK_AT[reading.place]
-    phase = call.unit.phase or call.motor.phase
+    phase = call.line_phase
     low, high = (to_ground_v(volts, phase) for volts in (plate.low, plate.high))
     share = limits.supply_window_pct / 100
     band = Band(

@@ -13,7 +13,8 @@ from ..limits import DEFAULTS
 from ..plates import Motor
 from ..readings import Reading
 from ..uncertainty import span, spans
-from ..units import WATTS_PER_HP, Span
+from ..units import Span
+from .fan import FanShare, fan_by_amps, fan_by_horsepower
 from .fit import Fit, Ohms, fit_plate
 from .heat_plate import SILENT_PLATE, HeatPlate, heat_plate
 from .load import Load, blade_share, own_losses_nm
@@ -73,20 +74,16 @@ def _nominal(volts: float) -> Span:
     return Span(volts * (1 - SUPPLY_PCT / 100), volts * (1 + SUPPLY_PCT / 100))
 
 
-def blade_on(call: Call, plate: Rated) -> float | None:
-    """Torque that the unit's fan asks of another motor, as a share of that motor's own rated torque.
+def fan_on(call: Call, plate: Rated) -> FanShare | None:
+    """What the unit's fan asks of another motor, as a share of that motor's own rated torque.
 
-    The fan takes the power that the unit plate names at the speed it names, the old motor's where it is silent, what
-    was measured where the old motor does not belong; T = k w^2. None when none of them is known.
+    By the speed it was read at with a motor that does not belong, else by amps, by horsepower where none is known
+    (`machine/fan.py`); None when none of them is.
     """
-    unit, old = call.unit, call.motor
-    hp, rpm = unit.fan_hp or old.hp, unit.fan_rpm or old.rpm
     asks = blade_asks(call)
-    if asks is None:
-        if not hp or not rpm:
-            return None
-        asks = hp * WATTS_PER_HP, rpm
-    return (asks[0] / plate.shaft_w) * blade_share(plate.rpm, asks[1])
+    if asks is not None:
+        return FanShare(asks[0] / plate.shaft_w * blade_share(plate.rpm, asks[1]), "speed_read")
+    return fan_by_amps(call, plate) or fan_by_horsepower(call, plate)
 
 
 def blade_asks(call: Call) -> tuple[float, float] | None:
@@ -117,8 +114,8 @@ def blade_asks(call: Call) -> tuple[float, float] | None:
 def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
     """The conditions of a call's motor as found; with `proof`, of the motor that is in now with its own capacitor."""
     if proof and call.chosen_motor is not None:
-        share = blade_on(call, plate)
-        load, fan = (1.0, ()) if share is None else (share, (f"the old load needs {100 * share:.0f} % of its torque",))
+        fan_share = fan_on(call, plate)
+        load, fan = (1.0, ()) if fan_share is None else (fan_share.share, (_fan_says(fan_share),))
     else:
         load, fan = 1.0, ()
     volts, volts_says, volts_read = _volts(call, plate, proof)
@@ -132,6 +129,10 @@ def conditions_of(call: Call, plate: Rated, proof: bool = False) -> Conditions:
         uf_read=uf_read,
         ambient_c=None if call.unit.ambient_c is None else float(call.unit.ambient_c),
     )
+
+
+def _fan_says(asked: FanShare) -> str:
+    return f"the old load needs {100 * asked.share:.0f} % of its torque"
 
 
 def _volts(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:

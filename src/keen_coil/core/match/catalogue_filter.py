@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..call import Call
+from ..machine.fan import SPEED_CLASS_PCT
 from ..plates import Motor
 from ..units import STANDARD_HP
 from ..vocabulary import SizingSchool
@@ -12,7 +13,7 @@ from ..voltage import Range, plate_amps, ranges
 from .body import BORE_TOLERANCE_IN, bore_of
 from .electrical import TAKES
 from .place import ambient_asked
-from .reference import SPEED_CLASS_PCT, reference_for
+from .reference import reference_for
 from .schools import INF, ROUNDING, SIZING_RULES, size_index
 
 _SLACK = 1e-6

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from ..call import Call
-from ..machine.conditions import model_of
+from ..machine.conditions import fan_on, model_of
 from ..machine.expected import SOURCE, expected
 from ..machine.rated import NoModel
 from ..plates import Motor
@@ -14,9 +14,8 @@ from ..thermal.winding import heat_of
 from ..vocabulary import RunState
 
 Band = tuple[float, float, float]
-OVERLOADED = 1.075
-"""A fan that asks for more than this share of the motor's torque overloads it: the least a school takes is 0.95 of the
-old horsepower, and plates round by 2 %."""
+BAND = 1.10
+"""The model's own band of torque."""
 
 
 class ExpectedRun(BaseModel):
@@ -47,12 +46,16 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
         return ExpectedRun(says=f"From its plate only: {error.because}.")
     heat = heat_of(model)
     found, load = expected(model), model.conditions.load
+    asked = fan_on(fitted, model.fit.rated)
+    by_name = asked is None or asked.how == "horsepower"
     amps, rpm, watts = found.run_amps_a["whole"], found.run_rpm, found.shaft_w
     plate_amps = model.fit.rated.amps_a
     says = f"{amps.text('A')} at {model.conditions.volts_v.mid:.0f} V, plate {plate_amps:g} A; {rpm.text('rpm', 4)}."
     if found.starts != "starts_and_runs":
         says = f"It would not start this fan: {found.rest_amps_a['whole'].mid:.2f} A at rest."
-    elif load > OVERLOADED:
+    elif by_name:
+        says = f"{says} By horsepower alone: no amps of this fan are known. Prove it on the first run."
+    elif load > max(BAND, float(new.service_factor or 1.0)):
         says = f"Overloaded: the fan needs {100 * load:.0f} % of its torque. {says}"
     return ExpectedRun(
         run_amps_a=amps.ends,
@@ -62,7 +65,7 @@ def expected_run(call: Call, new: Motor) -> ExpectedRun:
         starts=found.starts,
         winding_c=heat.winding_c.ends,
         life_of_plate=heat.life_of_plate.ends,
-        heat_says=heat_sentence(heat),
+        heat_says="" if by_name else heat_sentence(heat),
         says=says,
         source=SOURCE,
     )

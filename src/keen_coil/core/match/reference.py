@@ -7,11 +7,11 @@ from typing import Literal
 
 from ..call import Call
 from ..machine.conditions import blade_asks
+from ..machine.fan import plates_apart
 from ..plates import Motor, phases_of
 from ..speed import poles_of
 from ..voltage import Range, plate_amps, range_for
 
-SPEED_CLASS_PCT = 5.0
 Whose = Literal["old_motor", "unit_plate", "blade"]
 
 
@@ -50,7 +50,7 @@ def reference_for(call: Call) -> Reference:
     hz, phase = motor.hz or unit.hz, phases_of(motor, unit)
     own = plate_amps(motor.volts, motor.amps_a, motor.amps_high_a, supply), motor.hp, motor.rpm
     named = unit.fan_amps_a, unit.fan_hp, unit.fan_rpm
-    wrong = _disagreement(call, own[0])
+    wrong = plates_apart(call, own[0])
     whose: Whose = "unit_plate" if wrong else "old_motor"
     because = wrong or "The old motor's plate."
     if motor.belongs is False:
@@ -70,17 +70,3 @@ def _by_blade(foreign: bool) -> str:
     if foreign:
         why = "The old motor was the wrong one and the unit plate does not say"
     return f"{why}. The blade and the motor model decide, an estimate. Prove airflow and amps on the first run."
-
-
-def _disagreement(call: Call, amps: float | None) -> str | None:
-    """How the old plate differs from the unit plate; None when they agree or one is silent."""
-    motor, unit = call.motor, call.unit
-    if unit.fan_rpm and motor.rpm and abs(unit.fan_rpm - motor.rpm) > SPEED_CLASS_PCT / 100 * unit.fan_rpm:
-        return (
-            f"The unit plate calls for {unit.fan_rpm:g} rpm, the old motor has {motor.rpm:g}. It was the wrong motor."
-        )
-    if unit.fan_amps_a and amps and abs(unit.fan_amps_a - amps) > 0.25 * unit.fan_amps_a:
-        return f"The unit plate says {unit.fan_amps_a:g} A, the old motor {amps:g}. It was the wrong motor."
-    if unit.fan_hp and motor.hp and abs(unit.fan_hp - motor.hp) > 0.05 * unit.fan_hp:
-        return "The unit plate calls for another horsepower than the old motor has. It was the wrong motor."
-    return None

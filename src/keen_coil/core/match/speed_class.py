@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from ..machine.fan import SPEED_CLASS_PCT
 from ..speed import poles_of
 from .catalogue import CatalogueMotor
-from .reference import SPEED_CLASS_PCT, Reference
+from .reference import Reference
 from .row import MatchRow, fits, refused, unknown
 
 

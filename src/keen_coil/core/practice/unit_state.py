@@ -9,7 +9,7 @@ from typing import Any
 
 from ..call import Call
 from ..judge.capacitor import fan_section
-from ..machine.conditions import blade_on
+from ..machine.fan import fan_by_horsepower
 from ..machine.rated import NoModel, rated
 from .case import Case
 from .chance import Chance
@@ -151,7 +151,8 @@ def _asked_by_plates(call: Call) -> float:
     if call.motor.kind != "psc":
         return 1.0
     try:
-        return blade_on(call, rated(call.motor, call.unit.supply_v, call.unit.hz)) or 1.0
+        fan = fan_by_horsepower(call, rated(call.motor, call.unit.supply_v, call.unit.hz))
+        return fan.share if fan else 1.0
     except NoModel:
         return 1.0
 

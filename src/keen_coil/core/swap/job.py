@@ -362,7 +362,8 @@ def _held(call: Call) -> str:
 def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[str, str]:
     at = plan.blade_at_in if plan.blade_at_in is not None else section.at_in if section else None
     cut, left = (section.cut_in, section.left_in) if section else (0.0, None)
-    low = bool(new.volts and is_low_connection(new.volts, call.supply_now()))
+    low = bool(new.volts and is_low_connection(new.volts, call.line_v))
+    line = f"{call.line_v:g} V, the {'low' if low else 'high'} connection" if call.line_v else "the volts read here"
     way = new.rotation.sense if new.rotation and new.rotation.sense in words_of(ShaftSense) else None
     return {
         "part": new.part_no or "the new motor",
@@ -372,7 +373,7 @@ def _words(call: Call, new: Motor, plan: Plan, section: Section | None) -> dict[
         "left": "" if left is None else f", {left:.2f} in left past the body",
         "drains": drains_to_open(call.unit.mounted),
         "held": _held(call),
-        "volts": f"{call.supply_now() or call.unit.supply_v or 0:g} V, the {'low' if low else 'high'} connection",
+        "volts": line,
         "way": way_words(_WAYS.get(_wanted_way(call, way) or "")),
         "moves": f": {plan.moves} moves" if plan.moves else "",
         "capped": ", ".join(plan.capped) or "those not used",

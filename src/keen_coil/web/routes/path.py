@@ -125,9 +125,8 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
         faults |= {"sure": asked[0]} if asked else {}
         return path_page(request, open_call_view(db, call_id), form, 422, faults=faults, typed=form)
     view = open_call_view(db, call_id)
-    here = (
-        form.get("kind") == "winding_ohm" and unread_pair(view) and not form.get("replaces") and not form.get("value_2")
-    )
+    in_pairs = form.get("kind") == "winding_ohm" and not form.get("replaces") and not form.get("value_2")
+    here = in_pairs and unread_pair(view)
     practising = practice_view(view.row)
     stays = here or (practising is not None and not practising.advice)
     where = {"link": form.get("link"), "kind": form.get("kind"), "at": form.get("at")} if stays else _suggested(view)

@@ -12,7 +12,7 @@ from ...desk.call_view import open_call_view
 from ...desk.field_messages import WHY_ASKED
 from ...desk.photographs import READABLE, SUBJECTS, photographs_of
 from ...desk.plate_fields import FIELDS, SECTIONS, sections_for
-from ...desk.plates import assumed_fields, plate_texts, save_plates
+from ...desk.plates import by_motor_plate, plate_texts, save_plates
 from ...desk.stations import next_after
 from ..page import (
     RowId,
@@ -33,7 +33,7 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
     view = open_call_view(database(request), call_id)
     shown: dict[str, object] = {
         "sections": sections_for(view.call.unit.kind),
-        "assumed": assumed_fields(view.row),
+        "by_motor_plate": by_motor_plate(view.call),
         "texts": plate_texts(view.call),
         "photo_faults": {},
         "other_photo_faults": {},
