@@ -38,6 +38,7 @@ STATIONS = {
     "hand-over": "Hand over",
 }
 AFTER_FINDING = {
+    "look",
     "match",
     "capacitor",
     "found_wires",
@@ -475,7 +476,7 @@ class Player:
         if value.get("by"):
             self.thumb.fill(self.page.locator("[name=judged_by]"), value["by"], "Found by")
         if value.get("on"):
-            self.thumb.fill(self.page.locator("[name=judged_on]"), _day(value["on"]), "On")
+            self.thumb.fill(self.page.locator("[name=judged_on]"), _day(str(value["on"])), "On")
 
     # match and capacitor
 
@@ -496,6 +497,11 @@ class Player:
             else:
                 self._look_at_candidate(str(value))
             self._choose(act)
+
+    def look(self, value: Any, act: Act) -> None:
+        """A candidate looked at and not chosen: why it is refused."""
+        self.go("match")
+        self._look_at_candidate(str(value))
 
     def _same(self, value: Any, act: Act) -> None:
         self.thumb.unfold(
@@ -556,7 +562,10 @@ class Player:
         if act.get("none") or value in ("none", {"none": True}):
             return
         if act.get("reuse") or value in ("reuse", {"reuse": True}):
-            self.thumb.tap(self.page.get_by_role("button", name="Reuse it"), "Reuse it")
+            reuse = self.page.get_by_role("button", name="Reuse it")
+            if self.thumb.see(reuse) is None:
+                self.thumb.tap(self.page.get_by_role("button", name="Reuse if it tests good"), "Reuse if it tests good")
+            self.thumb.tap(reuse, "Reuse it")
             self._took("the old capacitor")
             return
         row = self._answer(sorted(value))
@@ -966,7 +975,7 @@ HANDLERS: dict[str, Handler] = {
     name: getattr(Player, name)
     for name in (
         "arrive earlier safe plate power read correct change own_finding match capacitor found_wires new_leads modes wiring "
-        "body apart steps untick prove follow_up hand_over say"
+        "look body apart steps untick prove follow_up hand_over say"
     ).split()
 }
 

@@ -28,6 +28,7 @@ VERBS: dict[str, frozenset[str]] = {
         "correct": "",
         "change": "note remove",
         "own_finding": "",
+        "look": "",
         "match": "same plate reason school days",
         "capacitor": "reuse none temporary",
         "found_wires": "",

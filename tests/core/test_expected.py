@@ -121,7 +121,7 @@ def test_the_new_motor_is_expected_with_its_own_capacitor_on_the_fan_that_is_the
     }
     model = model_of(make_call(LINE, reading("capacitance_uf", 2.1, section="fan"), chosen_motor=new), proof=True)
     assert model.conditions.capacitor_uf.mid == 7.5
-    assert model.conditions.load == pytest.approx(0.75, abs=0.01)
+    assert model.conditions.load == pytest.approx(1.4 / 1.9, abs=0.01)
     assert expected(model).run_amps_a["whole"].mid < 1.9
 
 
@@ -131,8 +131,8 @@ def test_a_candidate_is_told_what_it_would_read_and_when_the_fan_is_too_much():
     assert same.load_pct == pytest.approx(100)
     assert same.run_amps_a[0] < 1.4 < same.run_amps_a[2]
     small = expected_run(call, plate(hp=1 / 6, amps_a=1.05, capacitor_uf=5))
-    assert small.load_pct == pytest.approx(150, abs=1)
-    assert small.says.startswith("Overloaded: the fan needs 150 %")
+    assert small.load_pct == pytest.approx(100 * 1.4 / 1.05, abs=1)
+    assert small.says.startswith("Overloaded: the fan needs 133 %")
     wrong = expected_run(make_call(LINE, motor__rpm=825), plate())
     assert wrong.load_pct == pytest.approx(100 * (1090 / 825) ** 3, rel=0.01)
     other = expected_run(call, plate(kind="ecm"))

@@ -463,7 +463,7 @@ def test_a_live_frame_and_a_short_are_danger_on_motors_that_no_circuit_is_solved
 
 def test_the_table_of_faults_is_whole():
     assert {row.severity for row in FAULTS.values()} == {"danger", "wrong", "untidy"}
-    assert len(FAULTS) == 18
+    assert len(FAULTS) == 19
 
 
 def by_ngspice(text, coils, folder):

@@ -228,14 +228,18 @@ def test_codes_on_a_label_say_what_its_words_do_not():
     assert read.says == ""
 
 
-def test_what_nobody_read_yet_is_marked_until_the_units_plate_is_saved(client):
+def test_what_nobody_read_of_the_unit_is_named_as_the_motor_plates_until_it_is_saved(client):
     page = post(client, "/", "/calls", site="Lighthouse", unit="oil store", unit_kind="split_condenser", technician="")
     plates = re.search(r"/calls/\d+", str(page.url))[0] + "/plates"
     page = client.get(plates)
-    assert "phase, assumed" in page.text
+    assert "by the motor plate" not in page.text
     assert 'name="motor.role"' not in page.text, "a condenser has one motor of ours"
-    client.post(plates, data=hidden(page.text, plates) | {"unit.phase": "1", "unit.hz": "60", "unit.supply_v": "230"})
-    assert "assumed" not in client.get(plates).text
+    client.post(plates, data=hidden(page.text, plates) | {"motor.volts": "115", "motor.kind": "psc"})
+    page = client.get(plates)
+    assert "115 by the motor plate" in page.text
+    assert "1, by the motor plate" in page.text
+    client.post(plates, data=hidden(page.text, plates) | {"unit.phase": "1", "unit.hz": "60", "unit.supply_v": "120"})
+    assert "by the motor plate" not in client.get(plates).text
 
 
 def test_a_page_that_was_begun_before_the_photograph_is_read_asks_again():

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from .plates import CapacitorLabel, Load, Space, StrictModel
-from .units import Text
+from .units import Microfarads, Text
 from .vocabulary import LeadFunction, Plug
 
 
@@ -52,13 +52,15 @@ class Diagram(StrictModel):
 class Hookup(StrictModel):
     """The motor's leads, the wiring as found and as planned; `new_leads` are the chosen motor's where they differ.
 
-    `diagram` is the plate's own table of the motor that is wired: the chosen one, else the one that is there.
+    `diagram` is the plate's own table of the motor that is wired: the chosen one, else the one that is there. `can_uf`
+    is what the capacitor chosen for the plan gives the fan.
     """
 
     leads: Annotated[list[Lead], Field(max_length=40)] = []
     new_leads: Annotated[list[Lead], Field(max_length=40)] = []
     diagram: Diagram | None = None
     plug: Plug | None = None
+    can_uf: Microfarads | None = None
     found: Annotated[list[Wire], Field(max_length=200)] = []
     planned: Annotated[list[Wire], Field(max_length=200)] = []
 

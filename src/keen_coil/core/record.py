@@ -129,9 +129,10 @@ class KeptCapacitor(Kept):
 
 
 class KeptHookup(Kept):
-    """The hook-up that was kept, its moves ticked by number."""
+    """The hook-up that was kept, its moves ticked by number; `why`, where its check says that it does not run."""
 
     school: CapacitorSchool | None = None
+    why: Said | None = None
     moves: Annotated[list[Move], Field(max_length=500)] = []
     done: list[Annotated[int, Field(ge=0, lt=500)]] = []
 

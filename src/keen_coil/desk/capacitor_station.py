@@ -22,7 +22,7 @@ from .call_view import CallView, call_view_of
 from .settings import limits_in, schools_in
 
 SHOWN, SHOWN_BOTH, SHOWN_ALL = 6, 3, 60
-STAYS, ANY_CAN = "stays", "can:"
+STAYS, ANY_CAN, FOR_BOTH = "stays", "can:", "both:"
 BLEED_TIMES = 10
 
 
@@ -135,7 +135,7 @@ def _view(call_view: CallView, answer: Answer, parts: dict[str, CapacitorPart], 
     names = [f"{number}.{section}" for number, section in used]
     if for_both and len(used) > 2:
         names = [f"{part.part_no}.{part.section}.{part.serves}" for part in answer.parts]
-    key = ("both:" if for_both else f"{answer.join}:") + ",".join(names)
+    key = (FOR_BOTH if for_both else f"{answer.join}:") + ",".join(names)
     heat = "" if for_both or not answer.off_pct else cost_of_capacitor(answer.uf, call_view.call)
     return AnswerView(key, for_both, answer, answer.band_uf(DEFAULTS.capacitor_tolerance_pct), fit, drawn, ufs, heat)
 

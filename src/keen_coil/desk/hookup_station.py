@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -11,11 +12,11 @@ from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
-from ..core.hookup.leads import MotorLeads, read_leads
+from ..core.hookup.leads import FRAME, MotorLeads, read_leads
 from ..core.hookup.leads_of_call import leads_for, ohms_between
 from ..core.hookup.places import usual_unit
-from ..core.hookup.plan import plan
-from ..core.hookup.terminals import Join, joins, places_of
+from ..core.hookup.plan import ChosenCan, must_know_board, plan, sound
+from ..core.hookup.terminals import Join, joins, places_of, terminal_words
 from ..core.hookup.turning_round import turn_round
 from ..core.hookup.unit_terminals import terminals_of
 from ..core.hookup.volts_per_turn import volts_per_turn
@@ -28,12 +29,13 @@ from ..store import tables
 from ..store.database import Database
 from .acts import ActContext, act_on
 from .call_view import CallView, call_view_of
+from .capacitor_station import ANY_CAN, FOR_BOTH, STAYS
 from .field_messages import message
 from .hookup import SCHOOLS
 from .lead_forms import LeadRow, OutputRow, diagram_texts, lead_rows, lead_text, output_rows, store_hookup
 from .moves_done import STATION as SWAP
 from .moves_done import moves_done, steps_of
-from .swap import steps_now
+from .swap import LEAST_WHY, LONGEST_WHY, steps_now
 
 View = Literal["found", "plan", "try"]
 VIEWS: tuple[tuple[View, str], ...] = (("found", "As found"), ("plan", "Planned"), ("try", "Try it out"))
@@ -64,6 +66,12 @@ class HookupView:
     turn_round: str = ""
     heat_says: str = ""
     wires: list[Join] = field(default_factory=list)
+    can: ChosenCan | None = None
+
+    @property
+    def asks_why(self) -> bool:
+        """Whether this wiring is kept with a written reason only: it does not run, or something in it is wrong."""
+        return self.check is not None and not (self.check.runs and sound(self.check))
 
     def fed_words(self, leads: list[str]) -> str:
         """Leads that an output feeds, a speed tap with its own number: `red (speed 3), white`."""
@@ -84,6 +92,7 @@ def hookup_view(
     found.diagram = diagram_texts(call)
     found.outputs = output_rows(call)
     found.terminals = terminals_of(call)
+    found.can = chosen_can(call_view) if view != "found" else None
     try:
         {"found": _as_found, "plan": _to_be, "try": _tried}[view](found, call, kept, school, typed or {})
         found.heat_says = _heat_says(found, call)
@@ -92,6 +101,22 @@ def hookup_view(
     except InvalidField as error:
         found.faults = {fault.path: message(fault) for fault in error.errors}
     return found
+
+
+def chosen_can(call_view: CallView) -> ChosenCan | None:
+    """The capacitor that was chosen at Capacitor, as the wiring is planned on it."""
+    chosen, serves = call_view.row.plan.capacitor, call_view.call.unit.run_capacitor
+    if chosen is None or chosen.key.startswith(ANY_CAN):
+        return None
+    if chosen.key == STAYS:
+        return ChosenCan("the old capacitor", None, "dual" if serves == "dual" else "own")
+    names = {
+        who: " and ".join(dict.fromkeys(p.part_no for p in chosen.parts if p.serves == who)) for who in ("herm", "fan")
+    }
+    if chosen.key.startswith(FOR_BOTH):
+        one_can = names["herm"] == names["fan"]
+        return ChosenCan(names["fan"], chosen.uf, "dual" if one_can else "own", {"": names["herm"]})
+    return ChosenCan(names["fan"], chosen.uf, "own", {"": names["fan"]} if serves == "own" else {})
 
 
 def _heat_says(found: HookupView, call: Call) -> str:
@@ -108,15 +133,31 @@ def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | Non
     wires = _with_unit(call, joins(call.hookup.found, "hookup.found"), found)
     found.leads = _old_leads(call, {wire.lead for wire in wires if wire.lead})
     _draw(found, wires)
-    if any(wire.lead for wire in wires) and found.leads.ends:
+    if not any(wire.lead for wire in wires) or not found.leads.ends:
+        return
+    missing = _not_noted(found.leads, wires)
+    if missing:
+        found.explains.append(f"Not noted yet: {', '.join(missing)}. Nothing is checked before every wire is noted.")
+    else:
         found.check = check(call, call.motor, found.leads, wires, planned=False)
+
+
+def _not_noted(leads: MotorLeads, wires: list[Join]) -> list[str]:
+    """What the wires as found leave open: leads without a place, splices and junctions that lead on to nothing."""
+    hung = {wire.lead for wire in wires}
+    at = Counter(end for wire in wires for end in (wire.a, wire.b))
+    loose = [end for end, many in at.items() if many == 1 and end.startswith(("splice.", "junction.", "plug."))]
+    open_leads = [
+        lead for lead, ends in leads.leads if lead not in hung and ends != (FRAME,) and lead not in leads.plugged
+    ]
+    return [*open_leads, *(f"where {terminal_words(end)} leads" for end in loose)]
 
 
 def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:
     """The wires as found with the unit's own as they usually are, where none of those was noted; it says so."""
     if not wires or any(not wire.lead for wire in wires):
         return wires
-    unit = usual_unit(call)
+    unit = usual_unit(call, wires)
     if unit:
         found.explains = ["The unit's own wires were not noted. They are drawn the usual way. Check them."]
     return [*wires, *unit]
@@ -124,7 +165,8 @@ def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:
 
 def _to_be(found: HookupView, call: Call, kept: KeptHookup, school: str | None, typed: Mapping[str, str]) -> None:
     chosen: CapacitorSchool | None = next((name for name in SCHOOLS if name == (school or kept.school)), None)
-    answer = plan(call, found.motor, chosen)
+    must_know_board(call, found.motor)
+    answer = plan(call, found.motor, chosen, found.can)
     wires = [Join(row.from_, row.to) for row in answer.planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in wires if wire.lead})
     found.school, found.moves, found.check, found.explains = answer.school, answer.moves, answer.check, answer.explains
@@ -137,10 +179,12 @@ def _tried(found: HookupView, call: Call, kept: KeptHookup, school: str | None, 
     """The wires as the page has them: those typed, else the plan kept, else the plan as it would be."""
     planned = joins(call.hookup.planned, "hookup.planned")
     if not planned:
-        planned = [Join(row.from_, row.to) for row in plan(call, found.motor).planned]
+        planned = [Join(row.from_, row.to) for row in plan(call, found.motor, can=found.can).planned]
     found.leads = leads_for(call, found.motor, {wire.lead for wire in planned if wire.lead})
     found.wires = _typed_wires(found.leads, planned, typed)
-    found.check = check(call, found.motor, found.leads, found.wires)
+    uf = {"can_uf": found.can.uf if found.can else None}
+    with_can = call.model_copy(update={"hookup": call.hookup.model_copy(update=uf)})
+    found.check = check(with_can, found.motor, found.leads, found.wires)
     _draw(found, found.wires)
 
 
@@ -211,16 +255,26 @@ def keep_found(db: Database, call_id: int, context: ActContext, typed: Mapping[s
         store_hookup(row, "found", [{"from": wire.a, "to": wire.b} for wire in wires])
 
 
-def keep_plan(db: Database, call_id: int, context: ActContext, school: str) -> None:
-    """Keep the plan under a school, its moves to be ticked. Raises `InvalidField`."""
+def keep_plan(db: Database, call_id: int, context: ActContext, school: str, why: str = "") -> None:
+    """Keep the plan under a school, its moves to be ticked; `why` where it does not run or is wrong.
+
+    Raises `InvalidField`, on a missing reason too.
+    """
     chosen = next((name for name in SCHOOLS if name == school), None)
     if chosen is None and school:
         raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     with act_on(db, call_id, context, "keep_plan") as (_, row):
-        call = call_view_of(row).call
-        answer = plan(call, motor_of(call, planned=True), chosen)
+        view = call_view_of(row)
+        call = view.call
+        motor = motor_of(call, planned=True)
+        must_know_board(call, motor)
+        answer = plan(call, motor, chosen, chosen_can(view))
+        reason, runs = why.strip(), answer.check.runs and sound(answer.check)
+        if not runs and not row.practice and not LEAST_WHY <= len(reason) <= LONGEST_WHY:
+            raise invalid("keep_why", reason[:40] or "nothing", f"a reason, {LEAST_WHY} to {LONGEST_WHY} characters")
         store_hookup(row, "planned", [wire.model_dump(mode="json", by_alias=True) for wire in answer.planned])
-        row.plan = row.plan.changed(hookup=KeptHookup(school=answer.school, moves=answer.moves))
+        kept = KeptHookup(school=answer.school, moves=answer.moves, why=reason if not runs and reason else None)
+        row.plan = row.plan.changed(hookup=kept)
 
 
 def lay_wires(db: Database, call_id: int, context: ActContext, typed: Mapping[str, str]) -> None:

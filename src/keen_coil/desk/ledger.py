@@ -71,6 +71,7 @@ def title_of(view: CallView, index: int) -> str:
     ]
     where += ["bare shaft" if reading.with_ == "bare_shaft" else None, reading.leg]
     where += [reading.with_ if reading.kind == "trial" else None]
+    where += [f"at {reading.test_v:,g} V" if reading.test_v else None]
     where += [f"speed {reading.speed}" if reading.speed else None, "dried" if reading.dried else None]
     where += ["by sound" if reading.method == "sound" else None]
     changes = view.call.changes_in_order

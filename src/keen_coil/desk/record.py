@@ -62,6 +62,7 @@ class Record:
     happened: list[str]
     care: list[str]
     before_after: list[Figure]
+    as_left: list[tuple[str, str]]
     looked: str
     judged: str
     unjudged: bool
@@ -109,8 +110,8 @@ def record_of(view: CallView) -> Record:
         fitted=_fitted(view),
         figures=_figures(view),
         watch=watch,
-        readings=ledger(view)[::-1],
-        proof=ledger(view, proof=True)[::-1],
+        readings=[row for row in ledger(view)[::-1] if row.withdrawn_by is None],
+        proof=[row for row in ledger(view, proof=True)[::-1] if row.withdrawn_by is None],
         proved=[link for link, report in answer.path.items() if report.state == "proved"],
         hookup=_hookup(view),
         planned=_planned(view),
@@ -126,7 +127,8 @@ def record_of(view: CallView) -> Record:
         happened=why_it_happened([cause.cause for cause in answer.causes], answer.leading_fault),
         care=what_to_watch(cause.cause for cause in answer.causes),
         before_after=_before_after(view),
-        looked=what_was_done(reading for _, reading in view.call.standing()),
+        as_left=_as_left(view),
+        looked=what_was_done(reading for proof in (False, True) for _, reading in view.call.standing(proof=proof)),
         judged=judgement_says(view.call.judgement, answer.verdict) if view.call.judgement else "",
         unjudged=bool(outcome and outcome.unjudged),
     )
@@ -261,6 +263,15 @@ def _before_after(view: CallView) -> list[Figure]:
         if "not read" not in (figure.found, figure.left) and kind not in found:
             found[kind] = Figure(PLAIN_FIGURES[kind], _without_error(figure.found), _without_error(figure.left))
     return list(found.values())
+
+
+def _as_left(view: CallView) -> list[tuple[str, str]]:
+    """Every figure of a passed run test as a homeowner reads it, by what it is of; nothing before it has passed."""
+    if not view.proof.passed:
+        return []
+    values = {row.index: row.value for proof in (False, True) for row in ledger(view, proof=proof)}
+    checks = [check for check in view.proof.checks if check.reading is not None and check.state == "passed"]
+    return [(check.title, _without_error(values[check.reading])) for check in checks if check.reading is not None]
 
 
 def _without_error(text: str) -> str:

@@ -27,6 +27,7 @@ HookupFault = Literal[
     "terminal_overfilled",
     "diagram_needed",
     "wrong_speed",
+    "does_not_start",
 ]
 Severity = Literal["danger", "wrong", "untidy"]
 Turns = Literal["right", "wrong", "not_turning", "unknown"]

@@ -80,9 +80,15 @@ def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planne
         raise invalid("hookup", "nothing", "wires")
     if planned:
         found += speed_findings(call, leads, wires, modes)
-    listed = in_order(found)
+    listed = in_order(_or_why_not(first, found))
     danger = any(item.severity == "danger" for item in listed)
     return first.model_copy(update={"findings": listed, "runs": first.runs and not danger, "modes": modes})
+
+
+def _or_why_not(first: Check, found: list[Finding]) -> list[Finding]:
+    """The findings; a hook-up that does not start is never nothing wrong, even where no joint shows why."""
+    silent = first.solved and first.turns == "not_turning" and not any(item.severity != "untidy" for item in found)
+    return [*found, finding("does_not_start", first.says)] if silent else found
 
 
 def _mode(call: Call, laid: Circuit, active: str, here: Check) -> ModeRun:

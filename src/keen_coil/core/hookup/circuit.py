@@ -203,6 +203,7 @@ def _capacitors(call: Call, motor: Motor, wires: list[Join], planned: bool) -> l
     used = {end for wire in wires for end in (wire.a, wire.b)}
     label, own = call.capacitor, motor.capacitor_uf
     herm = label.section_uf("herm") or UNKNOWN_HERM_UF
+    own = call.hookup.can_uf or own if planned else own
     fan = own if planned and own is not None else label.section_uf(fan_section(call)) or own
     single = own if planned and own is not None else label.section_uf("single") or own
     only = call.unit.run_capacitor == "compressor_only"

@@ -99,6 +99,11 @@ FAULTS: dict[HookupFault, WiringFault] = {
         "It turns {what}.",
         "Swap the reversing plug, or the two start-winding leads as the diagram shows.",
     ),
+    "does_not_start": WiringFault(
+        "wrong",
+        "{what}",
+        "Find out why before you leave it so: every lead noted, its capacitor, its volts.",
+    ),
     "terminal_overfilled": WiringFault(
         "untidy",
         "{what}: more wires than it has spots.",

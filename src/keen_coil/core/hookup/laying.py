@@ -185,7 +185,7 @@ def _start(
     near, far = _own_terminals(call, places)
     laying.put(start, far, "the start lead, on the fan's own capacitor")
     for lead in spare[:1]:
-        laying.put(lead, near, "the other capacitor lead. On its own capacitor either terminal is fine")
+        laying.put(lead, near, "the other capacitor lead")
     for lead in spare[1:]:
         laying.cap(lead, SPARE)
     if not spare:

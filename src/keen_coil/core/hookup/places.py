@@ -15,6 +15,12 @@ from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .terminals import Join, hang_together, is_output, terminal_words
 
+BOARD_ENDS = {
+    "inducer": ("board.neutral", "board.high"),
+    "indoor_blower": ("board.com", "board.fan"),
+    "condenser_fan": ("board.com", "board.fan"),
+}
+"""Return and output of a board for the motor it drives, where neither wires nor outputs were noted (trade)."""
 USUAL = "The old wires were not noted. This is how such a unit is usually wired. Check it against its diagram."
 
 
@@ -38,13 +44,20 @@ class Places:
         return replace(self, common=self.line, line=self.common)
 
 
-def usual_unit(call: Call) -> list[Join]:
-    """The unit's own wires where none were listed: a contactor with the compressor and its can."""
+def usual_unit(call: Call, noted: list[Join]) -> list[Join]:
+    """The unit's own wires where none were listed: a contactor with the compressor and its can.
+
+    A can's common hangs on the pole that the noted leads leave it: a fan between a pole and the can's common has the
+    other pole there, or it never ran.
+    """
     if call.unit.run_capacitor not in ("dual", "compressor_only"):
         return []
     herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
     common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
     one, other = ("line.l1", "line.l2") if switched_one_at_a_time(call) else ("switch.t1", "switch.t2")
+    at = {wire.terminal for wire in noted if wire.lead}
+    if common in at and {one, other} & at == {one}:
+        one, other = other, one
     if not has_compressor(call.unit.kind):
         return [Join(one, common)]
     return [
@@ -155,9 +168,10 @@ def usual_places(call: Call, unit: list[Join]) -> Places:
     outs = tuple(outputs_of(call))
     apart = switched_one_at_a_time(call)
     if kind == "board":
-        hot = outs[0].terminal if outs else "board.fan"
+        back, hot = BOARD_ENDS.get(call.motor.role or "indoor_blower", BOARD_ENDS["indoor_blower"])
         noted = any(not out.assumed for out in outs)
-        return Places("board.com", "capacitor.common" if dual and not noted else hot, capacitor, outs, (USUAL,))
+        hot = outs[0].terminal if outs else hot
+        return Places(back, "capacitor.common" if dual and not noted else hot, capacitor, outs, (USUAL,))
     if apart:
         back = "line.n" if low else "switch.l2" if kind == "remote_switch" or "switch.t2" in apart else "switch.t2"
         return Places(back, outs[0].terminal if outs else "switch.t1", capacitor, outs, (USUAL,))

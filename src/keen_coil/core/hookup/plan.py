@@ -6,14 +6,15 @@ follows the moves to the letter gets what was checked.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 from itertools import combinations
 from typing import Literal
 
 from ..call import Call
 from ..errors import invalid
 from ..match.turning import from_shaft_end, shipped_way
+from ..outputs import outputs_of
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool, Plug
 from ..voltage import ranges
@@ -25,7 +26,7 @@ from .leads_of_call import leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
-from .terminals import Join, hang_together, joins, outputs_must_be_terminals
+from .terminals import Join, hang_together, joins, outputs_must_be_terminals, terminal_words
 from .three_phase import volts_row
 from .turning_round import start_ends
 
@@ -43,6 +44,25 @@ ALL_OFF = "rewired from scratch: no smaller change of these wires works"
 
 
 @dataclass(frozen=True)
+class ChosenCan:
+    """The capacitor that was chosen: its name, what it gives the fan (µF), the school it makes.
+
+    `moves_in`: the can, or cans by the terminal's section, into whose place every wire of the old one moves; empty
+    where the old one stays.
+    """
+
+    name: str
+    uf: float | None
+    school: CapacitorSchool
+    moves_in: Mapping[str, str] = field(default_factory=dict)
+
+    def place_of(self, terminal: str) -> str:
+        """Where a wire on a terminal of the old can goes; empty where it stays."""
+        section = "herm" if terminal == "capacitor.herm" else "fan" if terminal == "capacitor.fan" else ""
+        return self.moves_in.get(section, self.moves_in.get("", ""))
+
+
+@dataclass(frozen=True)
 class Wiring:
     """What a plan begins with: the motor that is to hang here, its leads, the wires noted and those taken as usual.
 
@@ -55,6 +75,7 @@ class Wiring:
     leads: MotorLeads
     noted: list[Join]
     assumed: list[Join]
+    can: ChosenCan | None = None
 
     @property
     def start(self) -> list[Join]:
@@ -77,21 +98,41 @@ class Wiring:
         return self.motor is self.call.motor and bool(self.old) and not self.call.hookup.new_leads
 
 
-def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None) -> HookupAnswer:
-    """The hook-up of a motor in a call's unit under a school; its check is part of the answer.
+def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None, can: ChosenCan | None = None) -> HookupAnswer:
+    """The hook-up of a motor in a call's unit under a school, that of the chosen capacitor where there is one.
 
     The motor that is there is rewired with the fewest moves; another one takes the places of the old one, or, where
-    those do not pass, the usual ones of such a unit, and says so. Raises `InvalidField` where leads or terminals
-    cannot make a motor.
+    those do not pass, the usual ones of such a unit, and says so. Raises `InvalidField` where leads, volts or board
+    terminals are not known, or cannot make a motor.
     """
     outputs_must_be_terminals(call.unit.outputs)
     noted = joins(call.hookup.found, "hookup.found")
     unit = [wire for wire in noted if not wire.lead]
     leads = leads_to_hang(call, motor)
-    wiring = Wiring(call, _planned_call(call, motor), motor, leads, noted, [] if unit else usual_unit(call))
+    _must_have_start(motor, leads)
+    assumed = [] if unit else usual_unit(call, noted)
+    wiring = Wiring(call, _planned_call(call, motor, can), motor, leads, noted, assumed, can)
+    school = can.school if can else school
     if wiring.same_motor:
         return _rewired(wiring, school)
     return _replaced(wiring, school)
+
+
+def _must_have_start(motor: Motor, leads: MotorLeads) -> None:
+    """Raise `InvalidField` where none of a motor's leads is its start lead: any plan of the others would not start."""
+    wound = any(end.startswith("main") for end in leads.ends)
+    starts = motor.kind == "psc" or (motor.kind is None and motor.capacitor_uf is not None)
+    if starts and wound and not any(end.startswith("aux") for end in leads.ends):
+        raise invalid("hookup.leads", ", ".join(leads.names), "the start lead too: the one that goes to the capacitor")
+
+
+def must_know_board(call: Call, motor: Motor) -> None:
+    """Raise `InvalidField` where a board runs the motor and neither its outputs nor the old wires were noted."""
+    board = call.unit.switch is not None and call.unit.switch.kind == "board"
+    hung = any(wire.lead for wire in joins(call.hookup.found, "hookup.found"))
+    if board and motor.kind in ("psc", "shaded_pole", None) and not hung and not outputs_of(call):
+        needed = "which terminal of the board runs it: the wires as found, or the speeds by mode"
+        raise invalid("unit.outputs", "nothing", needed)
 
 
 def sound(found: Check) -> bool:
@@ -117,7 +158,7 @@ def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attemp
         unit = _without(wiring.unit, off)
         for number, places in enumerate(candidates(wiring.call, wiring.motor.kind, wiring.old, unit)):
             yield _attempt(wiring, Laying(unit, _parks(wiring.noted)), off, places, school, not off and not number)
-    usual = usual_unit(wiring.call)
+    usual = usual_unit(wiring.call, wiring.noted)
     wanted = {wire.ends for wire in usual}
     off = tuple(wire for wire in wiring.unit if wire.ends not in wanted)
     laying = Laying(_without(wiring.unit, off), _parks(wiring.noted))
@@ -241,8 +282,9 @@ def _by_school(wiring: Wiring, wires: list[Join], school: CapacitorSchool | None
 def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:
     """The answer of moves on the wires that are there, checked as they read."""
     call, motor = wiring.call, wiring.motor
-    ordered = in_working_order([*moves, *_set(call, motor, wiring.leads)])
+    ordered = in_working_order([*moves, *_rehomed(wiring), *_set(call, motor, wiring.leads)])
     wires = applied(wiring.start, ordered)
+    ordered = _either_way(wiring, ordered, wires)
     if wiring.assumed and wiring.noted:
         explains = [*explains, "The unit's own wires were not noted, so they are taken as usual. Check them."]
     return HookupAnswer(
@@ -252,6 +294,40 @@ def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, e
         school=school,
         explains=explains,
     )
+
+
+def _rehomed(wiring: Wiring) -> list[Move]:
+    """The unit's wires on a can that is replaced, the compressor's too: each goes to the same place on the new one."""
+    found = []
+    for wire in wiring.unit if wiring.can else []:
+        ends = (wire.a, wire.b) if wire.a.startswith("capacitor.") else (wire.b, wire.a)
+        place = wiring.can.place_of(ends[0]) if wiring.can and ends[0].startswith("capacitor.") else ""
+        if place:
+            what = f"wire from {terminal_words(ends[1])}"
+            where = f"{terminal_words(ends[0]).removeprefix('capacitor ')} of {place}"
+            found.append(Move(do="set", what=what, where=where, why="the old can comes out: all its wires move along"))
+    return found
+
+
+def _either_way(wiring: Wiring, moves: list[Move], wires: list[Join]) -> list[Move]:
+    """The moves, with what the check says of exchanging the two capacitor leads: on the wires of this unit."""
+    on_can = [m for m in moves if m.do == "put_on" and m.where.split(".")[0] in ("capacitor", "fancap")]
+    start = next((m for m in on_can if m.what.removeprefix("motor.") in wiring.leads.having("aux.2")), None)
+    others = [m for m in on_can if start and m is not start and m.where.split(".")[0] == start.where.split(".")[0]]
+    if start is None or len(others) != 1 or wiring.motor.kind != "psc":
+        return moves
+    other, places = others[0], {start.what: others[0].where, others[0].what: start.where}
+    swapped = [_on_other(wire, places) for wire in wires]
+    says = (
+        "these two may change places" if _passes(wiring, swapped) else "not the other way round: a line wire is there"
+    )
+    return [m.model_copy(update={"why": f"{m.why}; {says}"}) if m is other else m for m in moves]
+
+
+def _on_other(wire: Join, places: Mapping[str, str]) -> Join:
+    """A wire of a lead on the terminal that a table gives it; any other as it is."""
+    lead = f"motor.{wire.lead}"
+    return Join(lead, places[lead]) if lead in places else wire
 
 
 def _parks(noted: list[Join]) -> list[str]:
@@ -267,9 +343,10 @@ def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | N
     return (asked or "dual") if has_fan else "own"
 
 
-def _planned_call(call: Call, motor: Motor) -> Call:
-    """The call with the reversing plug as it will sit."""
-    return call.model_copy(update={"hookup": call.hookup.model_copy(update={"plug": _plugged(call, motor)})})
+def _planned_call(call: Call, motor: Motor, can: ChosenCan | None) -> Call:
+    """The call with the reversing plug as it will sit and the capacitor that was chosen."""
+    changed = {"plug": _plugged(call, motor), "can_uf": can.uf if can else None}
+    return call.model_copy(update={"hookup": call.hookup.model_copy(update=changed)})
 
 
 def _plugged(call: Call, motor: Motor) -> Plug | None:

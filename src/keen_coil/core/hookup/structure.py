@@ -136,12 +136,13 @@ def _open_main(circuit: Circuit, coils: list[Coil]) -> Iterator[Finding]:
                 yield finding("capacitor_in_series_with_main", ", ".join(leads) or cap.name)
                 return
     loose = [
-        end.removeprefix("end.")
+        lead
         for coil in coils
         for end in (coil.start, coil.end)
         if circuit.volts_of(circuit.net_of(end)) is None
+        for lead in circuit.leads.having(end.removeprefix("end."))
     ]
-    yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no run winding")
+    yield finding("open_circuit", ", ".join(dict.fromkeys(loose)) or "no lead of it")
 
 
 def halves_in(circuit: Circuit, coils: list[Coil]) -> HalvesIn:

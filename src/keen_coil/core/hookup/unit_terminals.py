@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..call import Call
 from ..outputs import outputs_of
+from .places import usual_places, usual_unit
 
 SPLICES, CAPS = 3, 5
 BOARDS: dict[str, tuple[str, ...]] = {
@@ -18,7 +19,11 @@ def terminals_of(call: Call) -> list[str]:
     """The terminals of the unit, in the order in which they are offered; those that something hangs on besides."""
     kind = call.unit.switch.kind if call.unit.switch else None
     wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
+    usual = usual_places(call, [])
     found = [*_switch(call, kind), *(out.terminal for out in outputs_of(call)), *_capacitor(call)]
+    if call.motor_on_proof.kind not in ("three_phase", "ecm"):
+        own = [end for wire in usual_unit(call, []) for end in (wire.a, wire.b)]
+        found += [end for end in (usual.common, usual.line, *own) if not end.startswith("compressor.")]
     found += _transformer(call, kind)
     found += ["line.n"] if call.line_phase != 3 else []
     found += ["junction.1", "junction.2", "junction.3"] if call.motor.role == "indoor_blower" else []

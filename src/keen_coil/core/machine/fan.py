@@ -1,7 +1,7 @@
 """What the fan that is there takes of another motor, and how that is known.
 
-From amps before horsepower: the amps that were read on a motor that belongs, else its plate's, else the unit plate's fan
-amps, at their volts and speed; horsepower is a name, and counts only where none of those is known. T = k w^2 (fan laws).
+From amps before horsepower: the amps read on a motor that belongs, else its plate's, else the unit plate's fan amps, at
+their volts and speed; horsepower is a name, and counts only where none of those is known. T = k w^2 (fan laws).
 """
 
 from __future__ import annotations
@@ -63,7 +63,7 @@ def connection_of(motor: Motor, line_v: float | None) -> Range | None:
 
 
 def fan_by_amps(call: Call, plate: Rated) -> FanShare | None:
-    """What the fan asks of a single-phase motor with a run capacitor, from amps at their volts; None where none is known.
+    """What the fan asks of a motor with a run capacitor, from amps at their volts; None where none is known.
 
     Volt-amperes of two motors of one kind stand for what they can carry at the same slip.
     """
@@ -71,11 +71,8 @@ def fan_by_amps(call: Call, plate: Rated) -> FanShare | None:
     at = connection_of(old, line)
     on_plate = plate_amps(old.volts, old.amps_a, old.amps_high_a, at.high if at else line)
     by_unit = old.belongs is False or plates_apart(call, on_plate) is not None
-    amps, rpm, volts = (
-        unit.fan_amps_a,
-        unit.fan_rpm or (None if old.belongs is False else old.rpm),
-        line or plate.volts_v,
-    )
+    amps, volts = unit.fan_amps_a, line or plate.volts_v
+    rpm = unit.fan_rpm or (None if old.belongs is False else old.rpm)
     how: How = "unit_plate_amps"
     if on_plate and at and old.kind in (None, "psc") and not (by_unit and (amps or old.belongs is False)):
         read = _amps_read(call, on_plate)

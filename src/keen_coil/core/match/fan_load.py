@@ -1,4 +1,4 @@
-"""Row of the fan's load: what the fan that is there asks of this motor, by amps; by horsepower only as a note or a doubt.
+"""Row of the fan's load: what the fan that is there asks of this motor, by amps; horsepower is only a note or a doubt.
 
 What a fan takes is known from amps before horsepower. An overload beyond the model's own band and the motor's service
 factor refuses; horsepower alone never refuses under *amps first*, and never praises.
@@ -53,6 +53,9 @@ def load_row(call: Call, ref: Reference, new: CatalogueMotor, school: SizingScho
     if asked.share > OVERLOADED:
         within = "its service factor" if asked.share > BAND else "the band of this estimate"
         return needs("fan load", *texts, f"{says}, inside {within}.", work("prove_load"), SOURCE)
+    doubt = _doubt(ref, new, school)
+    if doubt is not None:
+        return doubt
     return fits("fan load", *texts, f"{says}, {SAYS[asked.how]}.", SOURCE)
 
 
@@ -90,14 +93,14 @@ def _is_name(ref: Reference) -> bool:
 
 
 def _doubt(ref: Reference, new: CatalogueMotor, school: SizingSchool) -> MatchRow | None:
-    """Horsepower two sizes down where the school does not ask for horsepower itself."""
+    """Horsepower two sizes down at the amps of the old one, where the school does not ask for horsepower itself."""
     asks_hp = SIZING_RULES[school].hp[0] > 0
     if asks_hp or ref.hp is None or new.hp is None or ref.motor.kind not in (None, new.kind):
         return None
     down = size_index(ref.hp) - size_index(new.hp)
     if down < SIZES_DOWN:
         return None
-    why = f"{down} sizes under the old horsepower at similar amps, and no model to say if it carries this fan."
+    why = f"{down} sizes under the old horsepower at similar amps."
     return needs("fan load", _horsepower(ref.hp), _horsepower(new.hp), why, work("answer_power"))
 
 

@@ -64,7 +64,7 @@ AFTER_AMPS: tuple[_Row, ...] = (
         _always,
     ),
     _Row(
-        Needed("draught", "Draught", "draught_inwc", ask="At the pressure tap, against what its switch needs."),
+        Needed("draught", "Draft", "draught_inwc", ask="At the pressure tap, against what its switch needs."),
         _role("inducer"),
     ),
     _Row(

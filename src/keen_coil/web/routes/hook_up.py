@@ -143,9 +143,9 @@ def save_plan(request: Request, call_id: RowId, form: Form) -> Response:
         if form.get("do") == "tick":
             tick_moves(database(request), call_id, act_context(form), form.get("steps", ""))
         else:
-            keep_plan(database(request), call_id, act_context(form), form.get("school", ""))
+            keep_plan(database(request), call_id, act_context(form), form.get("school", ""), form.get("keep_why", ""))
     except InvalidField as error:
-        return _page(request, call_id, "plan", 422, faults=faults_by_field(error))
+        return _page(request, call_id, "plan", 422, faults=faults_by_field(error), typed=form)
     return redirect(f"/calls/{call_id}/hook-up", view="plan", school=form.get("school"))
 
 
