@@ -11,6 +11,8 @@ from pathlib import Path
 from .play import Result, jobs_in, play_job, table_of, write_table
 
 HERE = Path(__file__).parent
+MOST_LINES = 12
+"""Failures of a job that are printed; all of them stand in `table.json`."""
 
 
 def main() -> int:
@@ -34,9 +36,11 @@ def main() -> int:
             print(f"{name}  {'failed' if results[name].failed else 'played'}", file=sys.stderr)
     write_table(given.out / "table.json", results)
     print(table_of(results))
-    for result in results.values():
-        for line in result.failed:
+    for name, result in results.items():
+        for line in result.failed[:MOST_LINES]:
             print(line, file=sys.stderr)
+        if len(result.failed) > MOST_LINES:
+            print(f"{name}: {len(result.failed) - MOST_LINES} more in table.json", file=sys.stderr)
     return 1 if any(result.failed for result in results.values()) else 0
 
 

@@ -32,7 +32,7 @@ def test_a_step_by_keyboard_and_back(page, server):
     page.get_by_role("button", name="Done", exact=False).first.focus()
     page.keyboard.press("Enter")
     expect(page.locator(".step-place")).to_have_text("Step 2, next")
-    page.locator("summary", has_text="Before you go up").click()
+    page.locator("summary", has_text="Before you start").click()
     page.get_by_role("link", name="Take everything").click()
     expect(page.locator(".step-place")).to_contain_text("done")
     page.get_by_label("flashlight").check()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ..core.hookup.drawing import end_word
 from ..core.hookup.leads import MotorLeads
 
 WIDTH, HEIGHT, TURNS = 300, 132, 4
@@ -33,7 +34,8 @@ def winding_picture(leads: MotorLeads | None) -> WindingPicture | None:
         _coil(picture, leads, (46, 40), (244, 40), ["main.1", *far])
     if {"aux.1", "aux.2"} & leads.ends:
         _coil(picture, leads, (46, 104), (244, 104), ["aux.1", "aux.2"], ("run", "start")[1])
-    picture.says = "; ".join(f"{lead}: {', '.join(ends)}" for lead, ends in leads.leads if ends)
+    words = ((lead, ", ".join(dict.fromkeys(end_word(end) for end in ends))) for lead, ends in leads.leads if ends)
+    picture.says = "; ".join(f"{lead}: {says}" for lead, says in words)
     return picture
 
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from pydantic import BaseModel
 
+from ..call import Call
 from ..judge.capacitor import bleed_seconds
 from ..tables import listed, table
 from ..vocabulary import Verdict
@@ -109,9 +110,18 @@ MEANWHILE: tuple[CautionRow, ...] = listed(CautionRow, _TABLE["meanwhile"], "cau
 _RUNS_ON: frozenset[Verdict] = frozenset({"no_fault_found"})
 
 
+def runs_now(call: Call) -> bool:
+    """Whether the last look at the motor saw it run the right way: the one that is in, after the last change."""
+    looks = [*call.standing("turns_way", proof=True)] or [*call.standing("turns_way"), *call.standing("run_amps_a")]
+    if not looks:
+        return False
+    last = looks[-1][1]
+    return last.value == "right" or (last.kind == "run_amps_a" and max(last.numbers) > 0.1)
+
+
 def meanwhile(case: Case, verdict: Verdict) -> list[str]:
-    """What to do with the unit until the part is in."""
-    return [] if verdict in _RUNS_ON else [row.says for row in MEANWHILE if row.holds(case)]
+    """What to do with the unit until the part is in; nothing while it is seen to run."""
+    return [] if verdict in _RUNS_ON or runs_now(case.call) else [row.says for row in MEANWHILE if row.holds(case)]
 
 
 def cautions(case: Case) -> list[str]:

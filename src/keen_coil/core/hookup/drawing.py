@@ -11,7 +11,7 @@ from xml.sax.saxutils import escape
 
 from .answer import Check
 from .leads import MotorLeads
-from .terminals import Join
+from .terminals import Join, terminal_words
 
 WIDTH, ROW, HEAD, GAP, TOP = 720.0, 34.0, 30.0, 14.0, 16.0
 DEVICE_X, DEVICE_W, MOTOR_X, MOTOR_W = 96.0, 176.0, 500.0, 212.0
@@ -194,7 +194,8 @@ def _unit(wires: list[Join], where: dict[str, tuple[float, float]]) -> list[str]
 
 
 def _says(wires: list[Join]) -> str:
-    return ". ".join(f"{wire.lead} to {wire.terminal}" for wire in wires if wire.lead) + "."
+    said = [f"{wire.lead} to {terminal_words(wire.terminal)}" for wire in wires if wire.lead]
+    return ". ".join(said) + "." if said else "No wire noted."
 
 
 def svg(drawing: Drawing, check: Check | None = None) -> str:

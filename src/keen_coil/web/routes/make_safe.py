@@ -7,6 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
+from ...core.diagnosis.applies import OUTDOOR, has
 from ...core.diagnosis.case import Case
 from ...core.diagnosis.causes import bleed_caution
 from ...core.limits import DEFAULTS
@@ -24,8 +25,10 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 def show_make_safe(request: Request, call_id: RowId) -> Response:
     """The steps of making safe."""
     view = open_call_view(database(request), call_id)
-    bleed = bleed_caution(Case(view.call, DEFAULTS))
-    return station_page(request, "make-safe", view, steps=STEPS, bleed=bleed, cautions=view.assessment.cautions)
+    bleed = bleed_caution(Case(view.call, DEFAULTS)) if has(view.call, "capacitor") else ""
+    outdoor = view.call.unit.kind in OUTDOOR
+    cautions = view.assessment.cautions
+    return station_page(request, "make-safe", view, steps=STEPS, bleed=bleed, is_outdoor=outdoor, cautions=cautions)
 
 
 @router.post("/calls/{call_id}/make-safe")
