@@ -6,7 +6,6 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from jobs.play import jobs_in
 from jobs.script import VERBS, BadScript, lines_of_acts, read_never, read_script
 

@@ -34,7 +34,7 @@ UNIT_WORDS: dict[str, tuple[str, ...]] = {
     "in": ("inches", "inch", "in", '"'),
     "phase": ("phase", "ph"),
     "fpm": ("fpm",),
-    "inwc": ("inwc", "in.wc"),
+    "in. w.c.": ("in. w.c.", "inwc", "in.wc"),
     "ppm": ("ppm",),
 }
 """What a plate prints behind a number, by unit; longer words first. A unit of another size (mA, kV) is no such word."""

@@ -19,6 +19,7 @@ from .plate_fields import FIELDS
 from .whole_call import call_data
 
 _LABEL = words_of(CapacitorSection)
+_OF_LABEL = tuple(f"capacitor.{section}" for section in _LABEL)
 _LISTS = ("motor.speed_amps_a", "motor.duty", "unit.speeds_used")
 _PARTS = ("motor", "unit", "load", "space", "capacitor", "hookup")
 
@@ -81,7 +82,7 @@ def with_both_amps(typed: Mapping[str, str]) -> dict[str, str]:
 def _merged(data: dict[str, Any], typed: Mapping[str, str]) -> dict[str, Any]:
     """The call's data with the typed fields in place of what they show; other fields stay."""
     parts = {key: _without(data.get(key, {}), key, typed) for key in _PARTS}
-    plain = {path: text for path, text in typed.items() if path != "leads" and path.split(".")[-1] not in _LABEL}
+    plain = {path: text for path, text in typed.items() if path != "leads" and path not in _OF_LABEL}
     plain |= {path: plain[path].replace(",", "|") for path in _LISTS if path in plain}
     for path, value in _leaves(nested(plain, Call)):
         put(parts, path, value)

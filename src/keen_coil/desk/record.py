@@ -10,7 +10,7 @@ from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.causes import Cause
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import PLAIN_FIGURES, plain_finding, what_to_watch, what_was_done, why_it_happened
-from ..core.diagnosis.sentence import SURE, fault_chance, judgement_says
+from ..core.diagnosis.sentence import SURE, fault_chance, headline, judgement_says
 from ..core.hookup.moves import move_words
 from ..core.readings import Reading
 from ..core.record import KeptCapacitor, KeptHookup
@@ -104,7 +104,7 @@ def record_of(view: CallView) -> Record:
     watch = [_cause_says(view, cause) for cause in answer.causes if _is_left(view, cause.cause)]
     watch += [outcome.watch] if outcome and outcome.watch else []
     return Record(
-        found=view.sentence,
+        found=_found(view),
         why=why,
         also=[FAULTS[f].says for f in answer.also],
         fitted=_fitted(view),
@@ -132,6 +132,18 @@ def record_of(view: CallView) -> Record:
         judged=judgement_says(view.call.judgement, answer.verdict) if view.call.judgement else "",
         unjudged=bool(outcome and outcome.unjudged),
     )
+
+
+def _found(view: CallView) -> str:
+    """What was found: the technician's own finding where the program proved nothing, never a prompt to go on."""
+    judged, verdict = view.call.judgement, view.assessment.verdict
+    if verdict != "not_proved" or view.is_open and judged is None:
+        return view.sentence
+    if judged is not None:
+        return f"{headline(judged.verdict)}: {judged.why.rstrip('.')}."
+    leading = view.assessment.leading_fault
+    likely = f" Likely: {FAULTS[leading].says[:1].lower()}{FAULTS[leading].says[1:]}" if leading in FAULTS else ""
+    return f"The cause was not proved.{likely}"
 
 
 def _plain(view: CallView) -> str:

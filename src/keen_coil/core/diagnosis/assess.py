@@ -14,7 +14,7 @@ from ..machine.expected import LEGS, SOURCE
 from ..vocabulary import Verdict
 from .belief import Belief, weigh
 from .case import Case, Contradiction
-from .causes import Cause, causes, cautions, meanwhile
+from .causes import Cause, causes, cautions, meanwhile, runs_now
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
@@ -129,6 +129,7 @@ def assess(call: Call, limits: Limits = DEFAULTS) -> Assessment:
 
 def _of_both(call: Call, limits: Limits) -> Assessment:
     """What was found as it came, and what is so since the changes."""
+    is_running = runs_now(call)
     call = with_run_proof(call)
     found_call, now_call = as_found(call), as_it_is_now(call)
     first, now = weighed(found_call, limits), weighed(now_call, limits)
@@ -158,6 +159,7 @@ def _of_both(call: Call, limits: Limits) -> Assessment:
             "also": [fault for fault in dict.fromkeys([*answer.also, *before]) if fault not in _renewed(call, now)],
             "cured": healed if goes_on else [],
             "still_open": still_open(now.case),
+            "meanwhile": [] if is_running else answer.meanwhile,
             **({"next_tests": [], "before_condemning": []} if goes_on else {}),
         }
     )

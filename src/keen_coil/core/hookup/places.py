@@ -44,6 +44,16 @@ class Places:
         return replace(self, common=self.line, line=self.common)
 
 
+OTHER_SIDE = {
+    "capacitor.fan": "capacitor.common",
+    "capacitor.1": "capacitor.2",
+    "capacitor.2": "capacitor.1",
+    "fancap.1": "fancap.2",
+    "fancap.2": "fancap.1",
+}
+"""A capacitor's terminal and the one that its section ends on: it hangs on the line of the run winding."""
+
+
 def usual_unit(call: Call, noted: list[Join]) -> list[Join]:
     """The unit's own wires where none were listed: a contactor with the compressor and its can.
 
@@ -55,8 +65,7 @@ def usual_unit(call: Call, noted: list[Join]) -> list[Join]:
     herm = "capacitor.herm" if call.unit.run_capacitor == "dual" else "capacitor.2"
     common = "capacitor.common" if call.unit.run_capacitor == "dual" else "capacitor.1"
     one, other = ("line.l1", "line.l2") if switched_one_at_a_time(call) else ("switch.t1", "switch.t2")
-    at = {wire.terminal for wire in noted if wire.lead}
-    if common in at and {one, other} & at == {one}:
+    if _on_the_other_pole(call, noted, common, one, other):
         one, other = other, one
     if not has_compressor(call.unit.kind):
         return [Join(one, common)]
@@ -66,6 +75,21 @@ def usual_unit(call: Call, noted: list[Join]) -> list[Join]:
         Join(other, "compressor.c"),
         Join(herm, "compressor.s"),
     ]
+
+
+def _on_the_other_pole(call: Call, noted: list[Join], common: str, one: str, other: str) -> bool:
+    """Whether the old fan's leads leave the can's common the second pole: a lead on the common itself leaves it the
+    pole that no lead is on; else the start lead on the fan section had the run lead's pole behind it."""
+    at = {wire.lead: wire.terminal for wire in noted if wire.lead}
+    if common in at.values():
+        return {one, other} & set(at.values()) == {one}
+    try:
+        leads = leads_for(call, call.motor, set(at), of_old=True)
+    except InvalidField:
+        return False
+    starts = any(at.get(lead) == "capacitor.fan" for lead in leads.having("aux.2"))
+    runs = [at.get(lead) for lead in leads.having("main.2")]
+    return starts and other in runs and one not in runs
 
 
 def candidates(call: Call, kind: MotorKind | None, old: list[Join], unit: list[Join]) -> list[Places]:
@@ -147,6 +171,9 @@ def _by_wires(call: Call, old: list[Join], unit: list[Join], at: dict[str, str])
     apart = switched_one_at_a_time(call)
     outs = [end for end in lines if is_output(end) or end in apart]
     capacitor_side = next((end for end in lines if end.split(".")[0] == "capacitor"), None)
+    other_side = OTHER_SIDE.get(start[1]) if start else None
+    if capacitor_side is None and other_side is not None and not outs:
+        capacitor_side = next((end for end in lines if hang_together(unit, other_side, end)), None)
     line = capacitor_side or (outs[0] if outs else lines[-1])
     common = next((end for end in lines if end != line and end not in outs), None) or usual.common
     hung = tuple(UnitOutput(None, end, speed) for speed, end in enumerate(outs, start=1))

@@ -12,7 +12,7 @@ from itertools import combinations
 from typing import Literal
 
 from ..call import Call
-from ..errors import invalid
+from ..errors import InvalidField, invalid
 from ..match.turning import from_shaft_end, shipped_way
 from ..outputs import outputs_of
 from ..plates import Motor
@@ -22,7 +22,7 @@ from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
 from .leads import FRAME, MotorLeads
-from .leads_of_call import leads_to_hang
+from .leads_of_call import leads_for, leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import GROUND, Rewiring, fewest_moves
@@ -40,6 +40,7 @@ STILL_FED = (
     "With the fan off and the compressor on, the dual's fan section still feeds the start winding: give this fan its "
     "own capacitor."
 )
+AS_USUAL = "Planned the usual way for such a unit, not lead for lead. Check it against the unit's diagram."
 ALL_OFF = "rewired from scratch: no smaller change of these wires works"
 
 
@@ -204,7 +205,7 @@ def _replaced(wiring: Wiring, school: CapacitorSchool | None) -> HookupAnswer:
             explains.append(STILL_FED)
         answer = _answer(wiring, [*moves, *attempt.laying.moves], attempt.school, explains)
         if sound(answer.check) and answer.check.runs:
-            return answer if attempt.as_found else _explained(answer, first)
+            return answer if attempt.as_found else _explained(wiring, answer, first)
         first = first or answer
     if first is None:
         raise invalid("hookup.found", "nothing", "wires that can be laid")
@@ -232,13 +233,28 @@ def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
     return [*one_range, f"Connected by the plate's diagram for {other} volts instead: {says}"]
 
 
-def _explained(answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
-    """An answer that is not where the old motor hung, with the reason."""
+def _explained(wiring: Wiring, answer: HookupAnswer, first: HookupAnswer | None) -> HookupAnswer:
+    """An answer that is not where the old motor hung, with what the check says of the wires as found, if they tell."""
     if first is None or not first.check.findings:
         return answer
-    because = first.check.findings[0].says.rstrip(".")
-    says = f"The wires as found can't be right ({because}). Planned the usual way for such a unit."
+    wrong = _wrong_as_found(wiring)
+    if wrong is None:
+        return answer.model_copy(update={"explains": [*answer.explains, AS_USUAL]})
+    says = f"The wires as found can't be right ({wrong.rstrip('.')}). Planned the usual way for such a unit."
     return answer.model_copy(update={"explains": [says, "Check it against the unit's diagram."]})
+
+
+def _wrong_as_found(wiring: Wiring) -> str | None:
+    """What is wrong with the old motor on the wires that were noted; None where it ran, or nothing tells."""
+    names = {wire.lead for wire in wiring.old if wire.lead}
+    if wiring.assumed or not names:
+        return None
+    try:
+        leads = leads_for(wiring.call, wiring.call.motor, names, of_old=True)
+        found = check(wiring.call, wiring.call.motor, leads, wiring.noted, planned=False)
+    except InvalidField:
+        return None
+    return None if sound(found) else found.findings[0].says
 
 
 def _passes(wiring: Wiring, wires: list[Join]) -> bool:

@@ -93,7 +93,7 @@ def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
     signals = (
         (Signal(f"static.{word}", f"static {read.mid:.2f} in of water", (index,)),) if word != "borderline" else ()
     )
-    return Judged(verdict_on(index, read, band, "inwc", state, finding, says), LINK, signals)
+    return Judged(verdict_on(index, read, band, "in. w.c.", state, finding, says), LINK, signals)
 
 
 def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
@@ -114,7 +114,7 @@ def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> J
     signals = (
         (Signal(f"draught.{word}", f"draft {read.mid:.2f} of {needs:g} in", (index,)),) if word != "borderline" else ()
     )
-    return Judged(verdict_on(index, read, band, "inwc", state, finding, says), LINK, signals)
+    return Judged(verdict_on(index, read, band, "in. w.c.", state, finding, says), LINK, signals)
 
 
 def _size(read: Span) -> Span:

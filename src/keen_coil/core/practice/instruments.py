@@ -21,7 +21,7 @@ DRYING_FACTOR = 120.0
 SISTER_SPREAD = 0.02
 COIL_C = 10.0
 """What a cooling coil takes off its air at full flow."""
-DIGITS = {"V": 1, "A": 2, "ohm": 1, "µF": 2, "Mohm": 1, "C": 0, "rpm": 0, "inwc": 2, "ppm": 0}
+DIGITS = {"V": 1, "A": 2, "ohm": 1, "µF": 2, "Mohm": 1, "C": 0, "rpm": 0, "in. w.c.": 2, "ppm": 0}
 NUMBERS = frozenset(name for name, kind in KINDS.items() if kind.is_number or kind.many or name == "capacitor_load")
 
 
@@ -207,6 +207,6 @@ def displayed(kind: str, value: Any, error: float) -> Any:
 
 
 def _shown(unit: str, value: float, error: float) -> str:
-    off = error * default_u(value, unit) * (0.2 if unit in ("C", "rpm", "fpm", "inwc", "Mohm") else 0.6)
+    off = error * default_u(value, unit) * (0.2 if unit in ("C", "rpm", "fpm", "in. w.c.", "Mohm") else 0.6)
     shown = max(value + off, 0.0) if unit != "fpm" else value + off
     return f"{shown:.{0 if unit == 'fpm' else DIGITS.get(unit, 1)}f}"
