@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 import subprocess
+import time
 from collections.abc import Callable, Iterator
 from datetime import date, timedelta
 from pathlib import Path
@@ -87,6 +88,7 @@ class Player:
         self.records: dict[str, list[str]] = {"customer": [], "shop": [], "customer.pdf": []}
         self.known: set[str] = set()
         self.line = 1
+        self._entered_at: dict[str, float] = {}
         self._looked = True
 
     def play(self) -> None:
@@ -344,6 +346,7 @@ class Player:
     def _on_pad(self, value: dict[str, Any]) -> None:
         """What is entered on the pad that is open, its qualifiers first; then saved."""
         kind = value["kind"]
+        self._wait_a_second(kind)
         if self.thumb.see(self.page.locator("#pad-form .misfit .tick")):
             if value.get("anyway"):
                 self.thumb.tick(self.page.locator('[name="anyway"]'), "Do it anyway")
@@ -368,6 +371,13 @@ class Player:
         says = says or " ".join(text.inner_text() for text in self.page.locator("#fault-sure").all())
         if says:
             raise NoPlace(f"{kind} {value['value']!r} is refused: {' '.join(says.split())}")
+
+    def _wait_a_second(self, kind: str) -> None:
+        """No hand reads the same twice in one second: readings are told apart by their time, whole seconds."""
+        left = self._entered_at.get(kind, 0.0) + 1.1 - time.monotonic()
+        if left > 0:
+            self.page.wait_for_timeout(1000 * left)
+        self._entered_at[kind] = time.monotonic() + 0.4
 
     def _qualifiers(self, pad: Locator, value: dict[str, Any]) -> None:
         for name in QUALIFIERS:

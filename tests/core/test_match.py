@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.match.catalogue import CatalogueMotor
@@ -440,6 +440,7 @@ OLD_AMPS = {1 / 6: 1.1, 1 / 4: 1.5, 1 / 3: 2.1, 1 / 2: 3.0, 3 / 4: 4.3}
     st.floats(0.6, 1.25),
     st.sampled_from(["amps", "hp_amps", "ten_percent", "like"]),
 )
+@example(1 / 2, 1 / 4, 1090, 0.95, "amps")
 def test_a_motor_of_fewer_amps_is_never_praised_and_one_of_as_many_is_never_refused_by_the_load(
     old_hp, new_hp, rpm, share, school
 ):

@@ -91,7 +91,7 @@ def _air(view: CallView, points: list[float], free_area_ft2: float | None) -> st
 
 
 def _value(view: CallView, index: int) -> str:
-    """What was read with its uncertainty, to the digits that were typed."""
+    """What was read with its uncertainty, as typed; alone where the meter's error tells nothing."""
     reading, judgement = view.call.readings[index], view.assessment.judgements[index]
     if isinstance(reading.value, LoadPair):
         return f"{reading.value.amps_a} A at {reading.value.volts_v} V"
@@ -104,6 +104,8 @@ def _value(view: CallView, index: int) -> str:
     if judgement.interval is None or judgement.unit != reading.row.unit or isinstance(reading.value, list):
         return answer(reading)
     error = (judgement.interval[1] - judgement.interval[0]) / 2
+    if not 0 < error < abs(reading.numbers[0]):
+        return answer(reading)
     places = max(1, len(str(reading.value).partition(".")[2]))
     while 0 < error < 0.5 * 10**-places and places < MOST_PLACES:
         places += 1

@@ -6,12 +6,14 @@ import re
 from dataclasses import dataclass
 from datetime import date
 
+from ..core.call import Call
 from ..core.changes import CHANGES, state_of
 from ..core.diagnosis.causes import Cause
 from ..core.diagnosis.faults import FAULTS
 from ..core.diagnosis.plain import PLAIN_FIGURES, plain_finding, what_to_watch, what_was_done, why_it_happened
 from ..core.diagnosis.sentence import SURE, fault_chance, headline, judgement_says
 from ..core.hookup.moves import move_words
+from ..core.proof.plan import modes_of
 from ..core.readings import Reading
 from ..core.record import KeptCapacitor, KeptHookup
 from ..core.swap.job import way_on_plate
@@ -258,7 +260,7 @@ def _figures(view: CallView) -> list[Figure]:
             if row.withdrawn_by is None and row.kind in _SIDE_BY_SIDE:
                 reading = view.call.readings[row.index]
                 since = view.call.chosen_motor is None and state_of(reading, view.call.changes_in_order) > 0
-                merged.setdefault(_point(reading), {})["left" if since else when] = row.value
+                merged.setdefault(_point(reading, view.call), {})["left" if since else when] = row.value
     _label_of_new(view, merged)
     unread = {"found": "not read", "left": "not read"}
     return [
@@ -282,25 +284,35 @@ def _as_left(view: CallView) -> list[tuple[str, str]]:
     if not view.proof.passed:
         return []
     values = {row.index: row.value for proof in (False, True) for row in ledger(view, proof=proof)}
-    checks = [check for check in view.proof.checks if check.reading is not None and check.state == "passed"]
-    return [(check.title, _without_error(values[check.reading])) for check in checks if check.reading is not None]
+    return [
+        (check.title, _without_error(values[check.reading])) for check in view.proof.checks if check.reading is not None
+    ]
 
 
 def _without_error(text: str) -> str:
     return re.sub(r" ± [\d.]+| \(.*\)| by its label", "", text)
 
 
-def _point(reading: Reading) -> tuple[str, ...]:
+def _point(reading: Reading, call: Call) -> tuple[str, ...]:
     """What a figure is of: its kind, then everything that makes it another figure, in words."""
     where = [
         reading.at.replace("_", " ") if reading.at else "",
         "to ground" if reading.across == "ground" else "",
         "running" if reading.kind == "supply_v" and reading.when == "running" else "",
         f"{reading.leg} leg" if reading.leg and reading.leg != "whole" else "",
-        f"speed {reading.speed}" if reading.speed else "",
+        _speed_of(reading, call),
         {"herm": "compressor section", "fan": "fan section"}.get(reading.section or "", ""),
     ]
     return (reading.kind, *(word for word in where if word))
+
+
+def _speed_of(reading: Reading, call: Call) -> str:
+    """The speed a figure is of, by the modes that use it: `cooling (speed 1)`."""
+    if not reading.speed:
+        return ""
+    speed = f"speed {reading.speed}"
+    names = [name for name, used in modes_of(call) if used == reading.speed and name != speed]
+    return f"{' and '.join(names)} ({speed})" if names else speed
 
 
 def _label_of_new(view: CallView, merged: dict[tuple[str, ...], dict[str, str]]) -> None:

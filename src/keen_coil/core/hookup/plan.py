@@ -31,6 +31,7 @@ from .three_phase import volts_row
 from .turning_round import start_ends
 
 CULPRITS = 2
+OWN_CAN = ("capacitor.1", "capacitor.2", "fancap.1", "fancap.2")
 """At most so many of the unit's own wires are taken off one by one before all of them are laid anew."""
 
 OLD_GOES = "the old motor comes out. Note each wire before it comes off"
@@ -326,8 +327,8 @@ def _rehomed(wiring: Wiring) -> list[Move]:
 
 
 def _either_way(wiring: Wiring, moves: list[Move], wires: list[Join]) -> list[Move]:
-    """The moves, with what the check says of exchanging the two capacitor leads: on the wires of this unit."""
-    on_can = [m for m in moves if m.do == "put_on" and m.where.split(".")[0] in ("capacitor", "fancap")]
+    """The moves, with what the check says of exchanging the two leads on the motor's own can: on this unit's wires."""
+    on_can = [m for m in moves if m.do == "put_on" and m.where in OWN_CAN]
     start = next((m for m in on_can if m.what.removeprefix("motor.") in wiring.leads.having("aux.2")), None)
     others = [m for m in on_can if start and m is not start and m.where.split(".")[0] == start.where.split(".")[0]]
     if start is None or len(others) != 1 or wiring.motor.kind != "psc":

@@ -50,10 +50,10 @@ def load_row(call: Call, ref: Reference, new: CatalogueMotor, school: SizingScho
         return needs("fan load", *texts, why, work("answer_power" if asked.share > BAND else "prove_blade"), SOURCE)
     if asked.share > most_of_torque(new):
         return refused("fan load", *texts, f"Overloaded: {says[0].lower()}{says[1:]}.", SOURCE, estimate=True)
-    if asked.share > OVERLOADED:
+    doubt = _doubt(ref, new, school)
+    if doubt is None and asked.share > OVERLOADED:
         within = "its service factor" if asked.share > BAND else "the band of this estimate"
         return needs("fan load", *texts, f"{says}, inside {within}.", work("prove_load"), SOURCE)
-    doubt = _doubt(ref, new, school)
     if doubt is not None:
         return doubt
     return fits("fan load", *texts, f"{says}, {SAYS[asked.how]}.", SOURCE)

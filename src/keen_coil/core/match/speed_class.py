@@ -21,7 +21,7 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     asked = (new.rpm / ref.rpm) ** 3
     of_old = ref.poles or poles_of(ref.rpm, new.hz)
     if None not in (poles, of_old) and poles != of_old:
-        why = f"{poles} poles on a {of_old}-pole blade. It would need {asked:.2f} times the power."
+        why = f"{poles} poles on a blade made for {of_old}. It would need {asked:.2f} times the power."
         return refused("RPM", old_text, new_text, why, "fan laws")
     if abs(new.rpm - ref.rpm) > SPEED_CLASS_PCT / 100 * ref.rpm:
         return refused("RPM", old_text, new_text, f"More than {SPEED_CLASS_PCT:g} % from {ref.rpm:g} rpm.", "fan laws")

@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
+from ...core.diagnosis.next_test import NextTest
 from ...core.diagnosis.parts import Part
 from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
@@ -58,7 +59,7 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
         chosen=chosen,
         next_test=nxt[0] if nxt else None,
         next_link=link_of(nxt[0].kind, nxt[0].at) if nxt else "",
-        next_name=_next_name(parts, nxt[0].kind, nxt[0].at) if nxt else "",
+        next_name=_next_name(parts, nxt[0]) if nxt else "",
         on_next_test=bool(nxt) and (pad.how.kind, pad.how.at) == (nxt[0].kind, nxt[0].at),
         probes=picture_of(pad.how.picture),
         plot=_plot(database(request), view, pad, saved),
@@ -72,9 +73,9 @@ def path_page(request: Request, view: CallView, form: dict[str, str], status: in
     )
 
 
-def _next_name(parts: list[PartShown], kind: str, at: str | None) -> str:
+def _next_name(parts: list[PartShown], test: NextTest) -> str:
     """The next test with the part it looks at, so that `look` says at what."""
-    how = how_of(kind, at)
+    how = how_of(test.kind, test.at, test.with_)
     part = next((p.part.name for p in parts if p.part.link == how.link and p.part.place != "control"), "")
     return how.name if not part or how.link in ("control", "running") or part in how.name else f"{part}, {how.name}"
 
