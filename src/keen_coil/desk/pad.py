@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from itertools import combinations
-from string import ascii_uppercase
 from typing import Any
 
 from ..core.call import Call
@@ -21,9 +19,9 @@ from ..core.machine.expected import Expected
 from ..core.proof.plan import Needed
 from ..core.readings import KINDS, ReadingKind
 from .call_view import CallView
+from .pairs import lead_names, pairs_worth
 from .readings import fits_power
 
-FEWEST_LEADS = 2
 WORDS = {
     "OL": "over range (OL)",
     "not_turning": "not turning",
@@ -346,62 +344,20 @@ def _speeds(call: Call, kind: str) -> list[Choice]:
 
 def _leads(view: CallView, kind: str) -> list[Choice]:
     read = {r.lead: answer(r) for _, r in view.call.standing(kind)}
-    leads = lead_names(view)
+    leads = lead_names(view.call)
     first = next((lead for lead in leads if lead not in read), leads[0])
     return [Choice(lead, lead, read.get(lead, ""), lead == first) for lead in leads]
-
-
-def lead_names(view: CallView) -> list[str]:
-    """The motor's leads without ground: as named at Plates, else those touched and letters for the others it has."""
-    call = view.call
-    named = [row.lead for row in call.hookup.leads if row.ends != ["frame"] and row.says != "ground"]
-    if len(named) >= FEWEST_LEADS:
-        return named
-    readings = [*call.standing("winding_ohm"), *call.standing("ground_ohm"), *call.standing("insulation_mohm")]
-    touched = dict.fromkeys(lead for _, r in readings for lead in (*(r.pair or ()), *([r.lead] if r.lead else ())))
-    count = leads_of(call)
-    letters = [f"T{n}" for n in range(1, count + 1)] if three_phases(call) else list(ascii_uppercase[:count])
-    spare = [letter for letter in letters if letter not in touched]
-    names = [*touched, *spare[: max(count - len(touched), 0)]]
-    return sorted(names) if set(names) <= set(letters) else names
-
-
-def leads_of(call: Call) -> int:
-    """How many leads the motor has besides ground: as its plate says, else as such a motor usually brings out."""
-    motor = call.motor
-    if motor.leads:
-        return max(int(motor.leads), FEWEST_LEADS)
-    if three_phases(call):
-        return 3
-    if motor.kind == "shaded_pole":
-        return FEWEST_LEADS
-    return 3 if (motor.speeds or 1) == 1 else int(motor.speeds or 1) + 2
 
 
 def _pairs(view: CallView, replaces: int | None, pair: str) -> list[Choice]:
     """Each pair of leads with what was read; the one asked for or corrected, else the first unread, is chosen."""
     read = {frozenset(r.pair): answer(r) for _, r in view.call.standing("winding_ohm") if r.pair}
-    pairs = _pairs_offered(view)
+    pairs = pairs_worth(view.call)
     corrected = frozenset(view.call.readings[replaces].pair or ()) if replaces is not None else None
     asked = frozenset(pair.split("|")) if pair else corrected
     first = next((p for p in pairs if frozenset(p) == asked), None) if asked else None
     first = first or next((p for p in pairs if frozenset(p) not in read), pairs[0])
     return [Choice("|".join(p), " - ".join(p), read.get(frozenset(p), ""), p == first) for p in pairs]
-
-
-def _pairs_offered(view: CallView) -> list[tuple[str, str]]:
-    """The pairs of leads worth reading: all of three or four leads, with speed taps those with the line lead."""
-    names = lead_names(view)
-    pairs = list(combinations(names, 2))
-    if not has_taps(view.call) or len(names) < 4:
-        return pairs
-    tapped = [set(r.pair) for _, r in view.call.standing("winding_ohm") if r.pair and r.speed]
-    common = set.intersection(*tapped) if len(tapped) > 1 else set()
-    told = next((row.lead for row in view.call.hookup.leads if row.says == "common" or "main.1" in row.ends), names[0])
-    line = common.pop() if len(common) == 1 else told
-    offered = [(line, name) for name in names if name != line]
-    also = (tuple(r.pair) for _, r in view.call.standing("winding_ohm") if r.pair and line not in r.pair)
-    return [*offered, *(pair for pair in also if len(pair) == 2)]
 
 
 def unread_pair(view: CallView) -> bool:

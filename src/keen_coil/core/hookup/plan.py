@@ -13,22 +13,21 @@ from typing import Literal
 
 from ..call import Call
 from ..errors import InvalidField, invalid
-from ..match.turning import from_shaft_end, shipped_way
 from ..outputs import outputs_of
 from ..plates import Motor
-from ..vocabulary import CapacitorSchool, Plug
+from ..vocabulary import CapacitorSchool
 from ..voltage import ranges
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
-from .leads import FRAME, MotorLeads
+from .leads import MotorLeads
 from .leads_of_call import leads_for, leads_to_hang
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
-from .rewire import GROUND, Rewiring, fewest_moves
+from .rewire import Rewiring, fewest_moves
 from .terminals import Join, hang_together, joins, outputs_must_be_terminals, terminal_words
 from .three_phase import volts_row
-from .turning_round import start_ends
+from .turning_round import plugged, set_besides
 
 CULPRITS = 2
 OWN_CAN = ("capacitor.1", "capacitor.2", "fancap.1", "fancap.2")
@@ -299,7 +298,7 @@ def _by_school(wiring: Wiring, wires: list[Join], school: CapacitorSchool | None
 def _answer(wiring: Wiring, moves: list[Move], school: CapacitorSchool | None, explains: list[str]) -> HookupAnswer:
     """The answer of moves on the wires that are there, checked as they read."""
     call, motor = wiring.call, wiring.motor
-    ordered = in_working_order([*moves, *_rehomed(wiring), *_set(call, motor, wiring.leads)])
+    ordered = in_working_order([*moves, *_rehomed(wiring), *set_besides(call, motor, wiring.leads)])
     wires = applied(wiring.start, ordered)
     ordered = _either_way(wiring, ordered, wires)
     if wiring.assumed and wiring.noted:
@@ -362,45 +361,5 @@ def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | N
 
 def _planned_call(call: Call, motor: Motor, can: ChosenCan | None) -> Call:
     """The call with the reversing plug as it will sit and the capacitor that was chosen."""
-    changed = {"plug": _plugged(call, motor), "can_uf": can.uf if can else None}
+    changed = {"plug": plugged(call, motor), "can_uf": can.uf if can else None}
     return call.model_copy(update={"hookup": call.hookup.model_copy(update=changed)})
-
-
-def _plugged(call: Call, motor: Motor) -> Plug | None:
-    """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned."""
-    rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
-    if rotation is None or rotation.sense != "reversible":
-        return call.hookup.plug if motor is call.motor else None
-    if rotation.shipped is None or wanted is None:
-        return "as_shipped"
-    return "as_shipped" if shipped_way(rotation) == wanted else "swapped"
-
-
-def _set(call: Call, motor: Motor, leads: MotorLeads) -> list[Move]:
-    """What is set besides the wires: the ground where no lead is noted, the reversing plug, the leads tied."""
-    moves = []
-    if not leads.having(FRAME):
-        why = (
-            "no ground lead noted. One goes on bare metal first. Without one the mount is the ground, paint scraped off"
-        )
-        moves.append(Move(do="set", what="ground", where=GROUND, why=why))
-    plug = _plugged(call, motor)
-    condenser = call.motor.role == "condenser_fan"
-    if plug and motor.rotation is not None and motor.rotation.sense == "reversible":
-        known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
-        unknown = "shipped rotation not known. Prove it on the first run, people clear"
-        why = "the old motor's way" if known else unknown
-        ends = start_ends(leads)
-        if ends is not None:
-            where = "exchanged" if plug == "swapped" else "as the diagram has them"
-            return [*moves, Move(do="set", what=f"leads {' and '.join(ends)}", where=where, why=why), *_tied(condenser)]
-        moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
-        blade = "under the top, clear of the blade" if condenser else "clear of the wheel"
-        kept = f"sleeve the reversing leads and tie them up {blade}"
-        moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
-    return [*moves, *_tied(condenser)]
-
-
-def _tied(condenser: bool) -> list[Move]:
-    why = "sun-rated ties, a drip loop, a grommet at every edge, nothing near the blade"
-    return [Move(do="set", what="leads", where="tied clear", why=why)] if condenser else []

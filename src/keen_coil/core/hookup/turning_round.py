@@ -1,9 +1,14 @@
-"""How this motor is made to turn the other way, said as exactly that: by plug, by two named leads, by two lines."""
+"""How this motor is made to turn the other way: by plug, two leads or two lines; what is set besides the wires."""
 
 from __future__ import annotations
 
+from ..call import Call
+from ..match.turning import from_shaft_end, shipped_way
 from ..plates import Motor
-from .leads import MotorLeads
+from ..vocabulary import Plug
+from .answer import Move
+from .leads import FRAME, MotorLeads
+from .rewire import GROUND
 
 NOT_BY_LEADS = (
     "You can't reverse it by its leads. The start winding is tied to common inside, and swapped capacitor leads "
@@ -43,3 +48,43 @@ def start_ends(leads: MotorLeads | None) -> tuple[str, str] | None:
 def _alone(leads: MotorLeads | None, end: str) -> str | None:
     """The lead that brings out this end and no other."""
     return next((lead for lead, ends in leads.leads if ends == (end,)), None) if leads else None
+
+
+def plugged(call: Call, motor: Motor) -> Plug | None:
+    """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned."""
+    rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
+    if rotation is None or rotation.sense != "reversible":
+        return call.hookup.plug if motor is call.motor else None
+    if rotation.shipped is None or wanted is None:
+        return "as_shipped"
+    return "as_shipped" if shipped_way(rotation) == wanted else "swapped"
+
+
+def set_besides(call: Call, motor: Motor, leads: MotorLeads) -> list[Move]:
+    """What is set besides the wires: the ground where no lead is noted, the reversing plug, the leads tied."""
+    moves = []
+    if not leads.having(FRAME):
+        why = (
+            "no ground lead noted. One goes on bare metal first. Without one the mount is the ground, paint scraped off"
+        )
+        moves.append(Move(do="set", what="ground", where=GROUND, why=why))
+    plug = plugged(call, motor)
+    condenser = call.motor.role == "condenser_fan"
+    if plug and motor.rotation is not None and motor.rotation.sense == "reversible":
+        known = motor.rotation.shipped is not None and from_shaft_end(call.motor.rotation) is not None
+        unknown = "shipped rotation not known. Prove it on the first run, people clear"
+        why = "the old motor's way" if known else unknown
+        ends = start_ends(leads)
+        if ends is not None:
+            where = "exchanged" if plug == "swapped" else "as the diagram has them"
+            return [*moves, Move(do="set", what=f"leads {' and '.join(ends)}", where=where, why=why), *_tied(condenser)]
+        moves.append(Move(do="set", what="reversing plug", where=plug.replace("_", " "), why=why))
+        blade = "under the top, clear of the blade" if condenser else "clear of the wheel"
+        kept = f"sleeve the reversing leads and tie them up {blade}"
+        moves.append(Move(do="set", what="reversing leads", where="tied up", why=kept))
+    return [*moves, *_tied(condenser)]
+
+
+def _tied(condenser: bool) -> list[Move]:
+    why = "sun-rated ties, a drip loop, a grommet at every edge, nothing near the blade"
+    return [Move(do="set", what="leads", where="tied clear", why=why)] if condenser else []
