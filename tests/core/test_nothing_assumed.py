@@ -10,15 +10,17 @@ from hypothesis import strategies as st
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.check import check
-from keen_coil.core.hookup.leads_of_call import leads_for
+from keen_coil.core.hookup.leads import MotorLeads
+from keen_coil.core.hookup.leads_of_call import leads_for, not_noted
 from keen_coil.core.hookup.plan import ChosenCan, must_know_board, plan, sound
 from keen_coil.core.hookup.terminals import Join
+from keen_coil.core.hookup.turning_round import plugged, set_besides
 from keen_coil.core.hookup.unit_terminals import terminals_of
 from keen_coil.core.match.rank import match
 from keen_coil.core.plates import Motor
 from tests.calls import make_call
 from tests.core.test_match import motor
-from tests.wirings import FOUR, THREE, wires
+from tests.wirings import BLOWER, FOUR, FURNACE, THREE, wires
 
 ROLES = {
     "condenser_fan": ("split_condenser", "heat_pump_outdoor", "package_unit"),
@@ -209,3 +211,38 @@ def test_a_board_whose_terminal_nobody_noted_is_asked_about():
     call = make_call(motor=blower, unit={"kind": "furnace", "switch": {"kind": "board"}, "run_capacitor": "own"})
     with pytest.raises(InvalidField, match=r"unit\.outputs"):
         must_know_board(call, call.motor)
+
+
+OLD_BLOWER = (
+    ("motor.white", "line.n"),
+    ("motor.black", "cap.1"),
+    ("motor.blue", "switch.t1"),
+    ("motor.red", "cap.2"),
+    ("motor.brown", "capacitor.1"),
+    ("switch.t1", "capacitor.2"),
+)
+
+
+@given(st.sets(st.sampled_from(OLD_BLOWER), min_size=1))
+def test_wires_that_were_not_all_noted_are_never_called_wrong(noted):
+    unit = {**FURNACE, "kind": "fan_coil", "switch": {"kind": "relay"}, "speeds_used": [2]}
+    call = make_call(unit=unit, motor={**BLOWER, "speeds": 3}, capacitor={}, hookup={"found": wires(sorted(noted))})
+    planned = plan(call, motor(**{**BLOWER, "speeds": 4, "rotation": {"sense": "reversible"}}))
+    assert "can't be right" not in " ".join(planned.explains), "brown/white was not noted"
+
+
+def test_the_other_side_of_a_capacitor_that_nobody_noted_is_asked_for():
+    leads = MotorLeads((("black", ("main.1", "aux.1")), ("white", ("main.2",)), ("brown", ("aux.2",))))
+    for side, other in (("capacitor.1", "capacitor.2"), ("capacitor.fan", "capacitor.common")):
+        noted = [Join("motor.black", "switch.t2"), Join("motor.white", "switch.t1"), Join("motor.brown", side)]
+        assert not_noted(leads, noted) == [other]
+        assert not_noted(leads, [*noted, Join("switch.t1", other)]) == []
+        assert not_noted(leads, noted[:2]) == ["motor.brown"]
+
+
+@pytest.mark.parametrize("kind", ["ecm", "three_phase", "shaded_pole"])
+def test_a_motor_without_a_reversing_plug_is_never_given_one(kind):
+    call = make_call(motor={**PLATE, "volts": "208-230", "role": "condenser_fan", **KINDS[kind]}, capacitor={})
+    new = motor(volts="208-230", rotation={"sense": "reversible"}, **KINDS[kind])
+    assert plugged(call, new) is None
+    assert not [move for move in set_besides(call, new, MotorLeads(())) if "reversing" in move.what]

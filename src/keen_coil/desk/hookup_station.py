@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -12,8 +11,8 @@ from ..core.errors import FieldError, InvalidField, invalid
 from ..core.hookup.answer import Check, Move
 from ..core.hookup.check import check, motor_of
 from ..core.hookup.drawing import Drawing, lay_out
-from ..core.hookup.leads import FRAME, MotorLeads, read_leads
-from ..core.hookup.leads_of_call import leads_for, ohms_between
+from ..core.hookup.leads import MotorLeads, read_leads
+from ..core.hookup.leads_of_call import leads_for, not_noted, ohms_between
 from ..core.hookup.places import usual_unit
 from ..core.hookup.plan import ChosenCan, must_know_board, plan, sound
 from ..core.hookup.terminals import Join, joins, places_of, terminal_words
@@ -135,22 +134,15 @@ def _as_found(found: HookupView, call: Call, kept: KeptHookup, school: str | Non
     _draw(found, wires)
     if not any(wire.lead for wire in wires) or not found.leads.ends:
         return
-    missing = _not_noted(found.leads, wires)
+    missing = [_open_words(end) for end in not_noted(found.leads, wires)]
     if missing:
         found.explains.append(f"Not noted yet: {', '.join(missing)}. Nothing is checked before every wire is noted.")
     else:
         found.check = check(call, call.motor, found.leads, wires, planned=False)
 
 
-def _not_noted(leads: MotorLeads, wires: list[Join]) -> list[str]:
-    """What the wires as found leave open: leads without a place, splices and junctions that lead on to nothing."""
-    hung = {wire.lead for wire in wires}
-    at = Counter(end for wire in wires for end in (wire.a, wire.b))
-    loose = [end for end, many in at.items() if many == 1 and end.startswith(("splice.", "junction.", "plug."))]
-    open_leads = [
-        lead for lead, ends in leads.leads if lead not in hung and ends != (FRAME,) and lead not in leads.plugged
-    ]
-    return [*open_leads, *(f"where {terminal_words(end)} leads" for end in loose)]
+def _open_words(end: str) -> str:
+    return end.removeprefix("motor.") if end.startswith("motor.") else f"what is on {terminal_words(end)}"
 
 
 def _with_unit(call: Call, wires: list[Join], found: HookupView) -> list[Join]:

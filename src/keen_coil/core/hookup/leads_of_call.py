@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable
 from dataclasses import replace
 
@@ -14,7 +15,7 @@ from ..plates import Motor
 from .diagram import ends_by_diagram, names_of, tables_of
 from .functions import Ohms
 from .leads import FRAME, GROUND_COLORS, MotorLeads, customary, read_leads
-from .terminals import joins
+from .terminals import Join, joins
 
 
 def by_diagram(call: Call, motor: Motor) -> MotorLeads | None:
@@ -164,3 +165,29 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out and lead not in leads.plugged)
     raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
+
+
+OTHER_SIDE = {
+    "capacitor.fan": "capacitor.common",
+    "capacitor.1": "capacitor.2",
+    "capacitor.2": "capacitor.1",
+    "fancap.1": "fancap.2",
+    "fancap.2": "fancap.1",
+}
+
+
+def not_noted(leads: MotorLeads, wires: list[Join]) -> list[str]:
+    """What wires as found leave open, as terminals: leads without a place (`motor.` before the name), splices and
+    junctions that lead on to nothing, the other side of a capacitor that a wire hangs on. Nobody looked there, so no
+    verdict may rest on it.
+    """
+    hung = {wire.lead for wire in wires}
+    at = Counter(end for wire in wires for end in (wire.a, wire.b))
+    loose = [end for end, many in at.items() if many == 1 and end.startswith(("splice.", "junction.", "plug."))]
+    sides = [other for side, other in OTHER_SIDE.items() if side in at and other not in at]
+    placeless = [
+        f"motor.{lead}"
+        for lead, ends in leads.leads
+        if lead not in hung and ends != (FRAME,) and lead not in leads.plugged
+    ]
+    return [*placeless, *loose, *sides]

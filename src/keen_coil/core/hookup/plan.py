@@ -21,7 +21,7 @@ from .answer import Check, HookupAnswer, Move, PlannedWire
 from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
 from .leads import MotorLeads
-from .leads_of_call import leads_for, leads_to_hang
+from .leads_of_call import leads_for, leads_to_hang, not_noted
 from .moves import applied, between, in_working_order, take_off
 from .places import Places, candidates, usual_unit
 from .rewire import Rewiring, fewest_moves
@@ -245,7 +245,8 @@ def _explained(wiring: Wiring, answer: HookupAnswer, first: HookupAnswer | None)
 
 
 def _wrong_as_found(wiring: Wiring) -> str | None:
-    """What is wrong with the old motor on the wires that were noted; None where it ran, or nothing tells."""
+    """What is wrong with the old motor on the wires that were noted; None where it ran, or too little was noted to
+    tell."""
     names = {wire.lead for wire in wiring.old if wire.lead}
     if wiring.assumed or not names:
         return None
@@ -254,7 +255,7 @@ def _wrong_as_found(wiring: Wiring) -> str | None:
         found = check(wiring.call, wiring.call.motor, leads, wiring.noted, planned=False)
     except InvalidField:
         return None
-    return None if sound(found) else found.findings[0].says
+    return None if sound(found) or not_noted(leads, wiring.noted) else found.findings[0].says
 
 
 def _passes(wiring: Wiring, wires: list[Join]) -> bool:

@@ -51,8 +51,13 @@ def _alone(leads: MotorLeads | None, end: str) -> str | None:
 
 
 def plugged(call: Call, motor: Motor) -> Plug | None:
-    """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned."""
+    """How the reversing plug must sit: swapped where the motor is shipped the other way than the old one turned.
+
+    None where its module, two line wires or its shading coils decide: see `turn_round`.
+    """
     rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
+    if motor.kind in ("ecm", "three_phase", "shaded_pole"):
+        return None
     if rotation is None or rotation.sense != "reversible":
         return call.hookup.plug if motor is call.motor else None
     if rotation.shipped is None or wanted is None:
