@@ -32,8 +32,7 @@ from keen_coil.desk.call_view import open_call_view
 from keen_coil.desk.readings import take_reading
 from keen_coil.desk.settings import save_shop_name, shop_name
 from keen_coil.store.copies import backup, kept_before, restore, state_of
-from keen_coil.store.database import MIGRATIONS, Database
-from keen_coil.store.opening import NEWEST
+from keen_coil.store.database import Database
 from keen_coil.store.sqlite_errors import explain
 from tests.demo_calls import GANNET_COTTAGE
 from tests.fixtures import NOW, PATIENCE_S, stamp
@@ -315,16 +314,6 @@ def test_a_copy_that_is_damaged_newer_or_none_is_refused_and_changes_nothing(dem
     with pytest.raises(InvalidField, match=says):
         restore(copy, Path(demo_path))
     assert Path(demo_path).read_bytes() == before
-
-
-@pytest.mark.parametrize("dump", sorted((MIGRATIONS / "schema").glob("*.sql"))[:1], ids=lambda path: path.stem)
-def test_a_copy_of_any_earlier_schema_is_brought_up_as_it_goes_back(tmp_path, dump):
-    with sqlite3.connect(tmp_path / "old.db") as old:
-        old.executescript(dump.read_text(encoding="utf-8"))
-        old.execute("insert into site (id, name) values (1, 'Rope works')")
-    found = restore(tmp_path / "old.db", tmp_path / "here.db")
-    assert found.state.schema == NEWEST
-    assert state_of(tmp_path / "here.db").sound
 
 
 def test_the_commands_say_what_they_did_and_what_they_cannot(demo_path, tmp_path):

@@ -64,9 +64,9 @@ def _attach(connection: sqlite3.Connection, path: Path) -> None:
 
 
 @cache
-def _schema() -> tuple[str, ...]:
-    """The statements that make the newest schema with its first rows, as the migrations leave them."""
-    text = (MIGRATIONS / "schema" / f"{NEWEST}.sql").read_text(encoding="utf-8")
+def dumped(version: str = NEWEST) -> tuple[str, ...]:
+    """The statements that make a schema with its first rows, as its migration left them."""
+    text = (MIGRATIONS / "schema" / f"{version}.sql").read_text(encoding="utf-8")
     return tuple(text.removeprefix("BEGIN TRANSACTION;\n").removesuffix("COMMIT;\n").split(";\n"))
 
 
@@ -80,7 +80,7 @@ def make_new(path: Path) -> None:
     with closing(sqlite3.connect(path, isolation_level=None)) as made:
         made.execute("BEGIN IMMEDIATE")
         if not made.execute("SELECT 1 FROM sqlite_master").fetchone():
-            for statement in _schema():
+            for statement in dumped():
                 made.execute(statement)
             made.execute("UPDATE replica SET uid = ?", (new_uid(),))
             made.execute("UPDATE replica_clock SET stamp = 0")
@@ -223,7 +223,7 @@ class Database:
         with tempfile.TemporaryDirectory(dir=self.path.parent, prefix=".keen-coil-") as folder:
             path = Path(folder) / "staged.db"
             with closing(sqlite3.connect(path)) as fresh, fresh:
-                for statement in _schema():
+                for statement in dumped():
                     if statement.startswith("CREATE"):
                         fresh.execute(statement)
             stage = type(self).opened(path)

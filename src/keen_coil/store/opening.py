@@ -13,8 +13,9 @@ from .sqlite_errors import DAMAGED, errorname, explain
 
 HEADER = b"SQLite format 3\x00"
 OURS = frozenset({"alembic_version", "site", "unit", "motor", "call", "reading", "act"})
-NEWEST = max(file.name[:4] for file in (Path(__file__).parent / "migrations" / "versions").glob("[0-9]*.py"))
-"""The newest schema this program knows."""
+VERSIONS = sorted(file.name[:4] for file in (Path(__file__).parent / "migrations" / "versions").glob("[0-9]*.py"))
+OLDEST, NEWEST = VERSIONS[0], VERSIONS[-1]
+"""The schemas this program opens: from that of 0.1, the first that was released, to its own."""
 RESTORE = "Put the last copy back: keen-coil restore COPY --db {}"
 
 
@@ -58,6 +59,8 @@ def _look_inside(path: Path) -> str:
         raise invalid(str(path), "a database of another program", "a database of Keen Coil, or a path where nothing is")
     if version and version[0] > NEWEST:
         raise invalid(str(path), f"schema {version[0]}", f"at most {NEWEST}: a newer program made it, take that one")
+    if version and version[0] < OLDEST:
+        raise invalid(str(path), f"schema {version[0]}, from before 0.1", f"{OLDEST} or newer: its log as an archive")
     if damage:
         found_wrong = damage[0].splitlines()[-1]
         raise invalid(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
