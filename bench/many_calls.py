@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 from datetime import UTC, datetime, timedelta
 
-from keen_coil.desk.search_text import search_text_of
+from keen_coil.services.calls.calls import search_text_of
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 

@@ -11,7 +11,7 @@ from keen_coil.core.practice.job.engine import engine_works
 from keen_coil.core.practice.ladder import JOBS
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.vocabulary import SizingSchool, words_of
-from keen_coil.desk.call_shelf import practice_shelf
+from keen_coil.services.catalog.shelf import practice_shelf
 
 CASES = int(os.environ.get("KEEN_COIL_JOBS", "600"))
 FIRST_SEED = 3_000_000

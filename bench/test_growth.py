@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from bench.many_calls import fill
-from keen_coil.desk.van_plan import Wish
+from keen_coil.services.catalog.van_plan import Wish
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app

@@ -9,7 +9,7 @@ from tests.wirings import FOUR, OLD, RIGHT, THREE, UNIT, wires
 from bench.test_speed import median_ms
 from keen_coil.core.hookup.check import check_call
 from keen_coil.core.hookup.plan import plan
-from keen_coil.desk.demo import build_demo
+from keen_coil.services.demo.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 

@@ -12,7 +12,7 @@ import pytest
 from tests.demo_calls import FERRY_ROOM, SCHOOL_GYM
 
 from bench.server import serving
-from keen_coil.desk.demo import build_demo
+from keen_coil.services.demo.demo import build_demo
 
 PROGRAM = os.environ.get("LIGHTHOUSE") or shutil.which("lighthouse")
 """`npm install lighthouse` somewhere, and its `node_modules/.bin/lighthouse`."""

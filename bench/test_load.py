@@ -16,7 +16,7 @@ from tests.fixtures import stamp
 
 from bench.many_calls import fill
 from bench.server import serving
-from keen_coil.desk.call_files import import_call
+from keen_coil.services.calls.call_files import import_call
 from keen_coil.store.database import Database
 
 PEOPLE, EVERY_S, CALLS = 20, 3.0, 20_000

@@ -12,10 +12,10 @@ from tests.fixtures import stamp
 
 from bench.many_calls import NOW, fill
 from bench.test_speed import median_ms
-from keen_coil.desk.archive import export_log, import_log
-from keen_coil.desk.call_files import import_call
-from keen_coil.desk.log import figures, search
-from keen_coil.desk.unit_history import unit_history
+from keen_coil.services.calls.call_files import import_call
+from keen_coil.services.log.archive import export_log, import_log
+from keen_coil.services.log.log import figures, search
+from keen_coil.services.log.unit_history import unit_history
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app

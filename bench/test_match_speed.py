@@ -13,10 +13,11 @@ from bench.test_speed import median_ms
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
-from keen_coil.desk import matching, shelf, shelf_import
-from keen_coil.desk.call_files import import_call
-from keen_coil.desk.call_view import open_call_view
 from keen_coil.formats.catalogue_csv import write_catalogue
+from keen_coil.services.calls.call_files import import_call
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.catalog import shelf, shelf_import
+from keen_coil.services.stations import match
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 
@@ -106,7 +107,7 @@ def test_match_over_50_000_motors(say, tmp_path):
 
     found = judged()
     query, warm, first = median_ms(plain, 15), median_ms(judged, 15), median_ms(cold, 5)
-    page = median_ms(lambda: matching.match_call(db, sheet, "amps", schools=True), 5)
+    page = median_ms(lambda: match.match_call(db, sheet, "amps", schools=True), 5)
     with db.reading() as session:
         total = session.scalar(select(func.count()).select_from(row))
     inside = len(found.serving) + len(found.refused) + sum(found.refused_by.values())

@@ -19,7 +19,7 @@ from keen_coil.core.machine.circuit import solve
 from keen_coil.core.machine.conditions import Model, as_plate
 from keen_coil.core.machine.expected import _expected
 from keen_coil.core.machine.rated import rated
-from keen_coil.desk.demo import build_demo
+from keen_coil.services.demo.demo import build_demo
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 

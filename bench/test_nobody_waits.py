@@ -25,9 +25,9 @@ from tests.fixtures import stamp
 
 from bench.many_calls import fill
 from keen_coil.core.call import read_call
-from keen_coil.desk.archive import LAYOUTS, export_log
-from keen_coil.desk.call_files import import_call
-from keen_coil.desk.demo import build_demo
+from keen_coil.services.calls.call_files import import_call
+from keen_coil.services.demo.demo import build_demo
+from keen_coil.services.log.archive import LAYOUTS, export_log
 from keen_coil.store.database import Database
 
 PAGE, EACH = "/calls/5/path", 40

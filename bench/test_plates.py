@@ -28,8 +28,8 @@ def same(row: PlateField | None, value: object) -> bool:
 
 def read_in_a_process(picture: bytes) -> tuple[PlateReading, float, float]:
     """A photograph read as the server reads it: the reading, seconds, megabytes that the process grew by."""
-    from keen_coil.desk.photographs import drawn_anew
-    from keen_coil.desk.plate_photograph import plate_of_photograph, text_in_photograph
+    from keen_coil.services.calls.photographs import drawn_anew
+    from keen_coil.services.stations.plate_photograph import plate_of_photograph, text_in_photograph
 
     drawn = drawn_anew(picture, "plate.jpg")
     began, before = time.perf_counter(), resource.getrusage(resource.RUSAGE_SELF).ru_maxrss

@@ -23,8 +23,8 @@ from keen_coil.core.capacitors.parts import CapacitorPart, Need, van_sections
 from keen_coil.core.capacitors.substitute import substitutes
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.match.rank import match
-from keen_coil.desk.demo import DATA, build_demo
 from keen_coil.formats.catalogue_csv import read_catalogue
+from keen_coil.services.demo.demo import DATA, build_demo
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
 from keen_coil.web.middleware import BodyLimit, SecurityHeaders

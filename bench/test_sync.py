@@ -11,8 +11,8 @@ import time
 from tests import replicas
 
 from bench.many_calls import fill
-from keen_coil.desk.replica_state import known, settle
-from keen_coil.desk.sync_package import make_package, take_package
+from keen_coil.services.sync.package import make_package, take_package
+from keen_coil.services.sync.replica_state import known, settle
 from keen_coil.store.database import Database
 
 CALLS, WEEK = int(os.environ.get("KEEN_COIL_SYNC_CALLS", "20000")), 60

@@ -9,8 +9,8 @@ from datetime import UTC, datetime
 import pytest
 
 from keen_coil.core.van.kit import best_kit, curve
-from keen_coil.desk.demo import build_demo
-from keen_coil.desk.van_plan import Wish, plan_from_log
+from keen_coil.services.catalog.van_plan import Wish, plan_from_log
+from keen_coil.services.demo.demo import build_demo
 from keen_coil.store.database import Database
 
 

@@ -17,7 +17,7 @@ from tests.replicas import serving
 
 from keen_coil.core.diagnosis.faults import FAULTS
 from keen_coil.core.diagnosis.sentence import headline
-from keen_coil.desk.demo import DATA
+from keen_coil.services.demo.demo import DATA
 
 from .player import Player, Stopped
 from .reading_copy import ReadingCopy

@@ -13,13 +13,13 @@ import uvicorn
 from bench.plate_pictures import CORE_FACES, photograph
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.calls import board, save_complaint
-from keen_coil.desk.demo import build_demo
-from keen_coil.desk.import_files import new_act_context
-from keen_coil.desk.lineage import name_replica
-from keen_coil.desk.log import search
-from keen_coil.desk.sync import sync_file
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.calls import board, save_complaint
+from keen_coil.services.catalog.import_files import new_act_context
+from keen_coil.services.demo.demo import build_demo
+from keen_coil.services.log.log import search
+from keen_coil.services.sync.lineage import name_replica
+from keen_coil.services.sync.sync import sync_file
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app

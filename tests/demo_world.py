@@ -8,7 +8,7 @@ import tempfile
 from functools import cache
 from pathlib import Path
 
-from keen_coil.desk.demo import build_demo
+from keen_coil.services.demo.demo import build_demo
 
 SHARED = Path(os.environ.get("KEEN_COIL_TEST_RUN") or tempfile.mkdtemp(prefix="keen-coil-tests-"))
 """Where the processes of a run of the tests keep what one of them makes for all."""

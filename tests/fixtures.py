@@ -12,11 +12,11 @@ import pytest
 from fastapi.testclient import TestClient
 from jinja2 import FileSystemBytecodeCache
 
-from keen_coil.desk import hand_over, swap
-from keen_coil.desk.acts import ActContext
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.shelf_import import import_all
+from keen_coil.services.acts import ActContext
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.catalog.shelf_import import import_all
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.stations import hand_over, swap
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web import workers

@@ -15,33 +15,20 @@ from datetime import timedelta
 import uvicorn
 
 from keen_coil.core.replicas.rules import LOCAL_SETTINGS, RULES
-from keen_coil.desk import (
-    call_files,
-    calls,
-    follow_ups,
-    hand_over,
-    hookup_station,
-    judgements,
-    lineage,
-    log,
-    make_safe,
-    matching,
-    people,
-    photographs,
-    plates,
-    practice_cases,
-    readings,
-    stock,
-    swap,
-    unit_changes,
-)
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.replica_joins import settle_twice, units_entered_twice
-from keen_coil.desk.replica_state import Numbers, known, settle, state_of
-from keen_coil.desk.replica_values import rows_told
-from keen_coil.desk.shelf_import import import_all
-from keen_coil.desk.sync_package import make_package, take_package
+from keen_coil.services.calls import call_files, calls, changes, photographs, readings
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.catalog import stock
+from keen_coil.services.catalog.shelf_import import import_all
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.log import log
+from keen_coil.services.people import people
+from keen_coil.services.practice import cases
+from keen_coil.services.stations import finding, follow_ups, hand_over, hook_up, make_safe, match, plates, swap
+from keen_coil.services.sync import lineage
+from keen_coil.services.sync.package import make_package, take_package
+from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
+from keen_coil.services.sync.replica_state import Numbers, known, settle, state_of
+from keen_coil.services.sync.replica_values import rows_told
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.store.touching import key_sql
@@ -209,9 +196,9 @@ ACTS = {
         )
     ),
     "pick": on_call(
-        lambda db, c, x, n: matching.pick_motor(db, c, x, ["TM-4027", "SE-4230", ""][n % 3], "It carries this fan.")
+        lambda db, c, x, n: match.pick_motor(db, c, x, ["TM-4027", "SE-4230", ""][n % 3], "It carries this fan.")
     ),
-    "wire": on_call(lambda db, c, x, n: hookup_station.keep_plan(db, c, x, ["dual", "own"][n % 2])),
+    "wire": on_call(lambda db, c, x, n: hook_up.keep_plan(db, c, x, ["dual", "own"][n % 2])),
     "swap": on_call(lambda db, c, x, n: swap.plan_swap(db, c, x, {"hub": ["free", "stuck"][n % 2]})),
     "safe": on_call(
         lambda db, c, x, n: make_safe.tick_steps(
@@ -219,7 +206,7 @@ ACTS = {
         )
     ),
     "judge": on_call(
-        lambda db, c, x, n: judgements.keep_judgement(
+        lambda db, c, x, n: finding.keep_judgement(
             db,
             c,
             x,
@@ -227,9 +214,9 @@ ACTS = {
         )
     ),
     "change": on_call(
-        lambda db, c, x, n: unit_changes.note_change(db, c, x, {"what": ["coil_cleaned", "wire_repaired"][n % 2]})
+        lambda db, c, x, n: changes.note_change(db, c, x, {"what": ["coil_cleaned", "wire_repaired"][n % 2]})
     ),
-    "untake": on_call(lambda db, c, x, n: unit_changes.take_back_change(db, c, x, {"number": "0"})),
+    "untake": on_call(lambda db, c, x, n: changes.take_back_change(db, c, x, {"number": "0"})),
     "watch": on_call(
         lambda db, c, x, n: hand_over.add_follow_up(
             db, c, x, {"kind": "watch", "says": f"look again {n}", "due_on": "2026-08-01"}
@@ -268,9 +255,7 @@ ACTS = {
     "good": lambda db, n: log.found_good(
         db, real_calls(db)[n % len(real_calls(db))], context(), "It ran on the bench."
     ),
-    "practice": lambda db, n: practice_cases.begin_asked(
-        db, context(), {"family": "capacitor", "seed": str(n)}, NOW.date()
-    ),
+    "practice": lambda db, n: cases.begin_asked(db, context(), {"family": "capacitor", "seed": str(n)}, NOW.date()),
     "file": lambda db, n: (
         call_files.import_call(db, context(), open_call_view(db, real_calls(db)[0]).call, "x")
         if real_calls(db)

@@ -13,8 +13,8 @@ from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import accounts as accounts_module
-from keen_coil.desk.accounts import (
+from keen_coil.services.people import accounts as accounts_module
+from keen_coil.services.people.accounts import (
     SignInRefused,
     SignInSlowed,
     accounts,
@@ -28,7 +28,7 @@ from keen_coil.desk.accounts import (
     signed_in,
     warm_up,
 )
-from keen_coil.desk.audit_trail import trail
+from keen_coil.services.people.audit_trail import trail
 from keen_coil.serving import run_server
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database

@@ -5,9 +5,9 @@ import json
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
-from keen_coil.desk.demo import DATA
+from keen_coil.cli.commands import app
 from keen_coil.formats.catalogue_csv import read_catalogue
+from keen_coil.services.demo.demo import DATA
 from tests.calls import call_data, pair, reading
 
 

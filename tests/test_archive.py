@@ -16,13 +16,13 @@ from PIL import Image
 
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.readings import KINDS, Reading
-from keen_coil.desk.archive import LAYOUTS, SINCE, SINCE_COLUMN, LogNotEmpty, export_log, import_log
-from keen_coil.desk.call_files import bring_readings, export_call, import_call, readings_lines
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.import_files import export_file, import_file
-from keen_coil.desk.photographs import add_photograph, drawn_anew
 from keen_coil.formats.archive import VERSION
 from keen_coil.formats.readings_csv import read_readings, write_readings
+from keen_coil.services.calls.call_files import bring_readings, export_call, import_call, readings_lines
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.photographs import add_photograph, drawn_anew
+from keen_coil.services.catalog.import_files import export_file, import_file
+from keen_coil.services.log.archive import LAYOUTS, SINCE, SINCE_COLUMN, LogNotEmpty, export_log, import_log
 from keen_coil.store.database import Database
 from tests.calls import make_call
 from tests.demo_calls import FERRY_ROOM, ROPE_WORKS

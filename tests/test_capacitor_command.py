@@ -5,7 +5,7 @@ import json
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
+from keen_coil.cli.commands import app
 
 VAN = "part_no,kind,sections_uf,volts_v,shape,height_in,quantity\nRC-75,capacitor,7.5,370,oval,3.1,2\nRC-50,capacitor,5,370,oval,2.9,1\nRC-25,capacitor,2.5,440,,,1\nRC-D40,capacitor,40+7.5,440,round,5.1,1\nRC-U,capacitor,2.5|5|10,440,round,4.4,1\nBW-118,motor,,,,,1\n"
 ROWS = [

@@ -3,9 +3,9 @@
 import pytest
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk.demo import DATA
 from keen_coil.formats.catalogue_csv import read_catalogue, write_catalogue
 from keen_coil.formats.van_csv import read_van
+from keen_coil.services.demo.demo import DATA
 
 HEADER = "part_no,kind,hp,volts,amps_a,phase,hz,rpm"
 ROW = "P-1,psc,1/4,208-230,1.40,1,60,1075"

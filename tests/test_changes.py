@@ -6,9 +6,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.changes import state_of
-from keen_coil.desk import readings, unit_changes
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.calls import open_call
+from keen_coil.services.calls import changes, readings
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.calls import open_call
 from tests.fixtures import NOW, stamp
 
 SITE = {"site": "Net loft", "unit": "roof", "technician": "Corin Hask", "role": "condenser_fan", "symptom": "stops_hot"}
@@ -29,7 +29,7 @@ def test_a_reading_stands_after_the_changes_made_before_it_and_before_those_made
             readings.take_reading(db, call, stamp(version, now=now), fields)
             expected.append(made)
         else:
-            unit_changes.note_change(db, call, stamp(version, now=now), {"what": "coil_cleaned"})
+            changes.note_change(db, call, stamp(version, now=now), {"what": "coil_cleaned"})
             made += 1
     found = open_call_view(db, call).call
     assert [state_of(reading, found.changes_in_order) for reading in found.readings] == expected

@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
-from keen_coil.desk.demo import DATA
+from keen_coil.cli.commands import app
+from keen_coil.services.demo.demo import DATA
 from tests.calls import call_data, reading
 
 CATALOGUE = str(DATA / "motors.csv")
@@ -131,11 +131,11 @@ def test_a_command_loads_nothing_heavy_that_it_does_not_use(tmp_path, command):
         "practice": ["practice", "rungs"],
     }[command]
     code = (
-        "import sys, json\nfrom keen_coil.cli import app\n"
+        "import sys, json\nfrom keen_coil.cli.commands import app\n"
         f"try:\n    app({args!r})\nexcept SystemExit as end:\n    assert not end.code\n"
         "print('LOADED', json.dumps(sorted(sys.modules)))"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     loaded = set(json.loads(done.stdout.rpartition("LOADED ")[2]))
-    assert "keen_coil.cli" in loaded
+    assert "keen_coil.cli.commands" in loaded
     assert loaded & set(HEAVY[command]) == set()

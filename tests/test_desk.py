@@ -8,26 +8,16 @@ from keen_coil.core.call import read_call
 from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.core.unit_kinds import roles_in
 from keen_coil.core.vocabulary import Role, UnitKind, words_of
-from keen_coil.desk import (
-    call_files,
-    calls,
-    capacitor_station,
-    hand_over,
-    make_safe,
-    matching,
-    plates,
-    readings,
-    settings,
-    shelf,
-    shelf_import,
-    typed_motor,
-)
-from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA, build_demo
-from keen_coil.desk.ledger import ledger
-from keen_coil.desk.pad import pad_for
-from keen_coil.desk.stations import STATION
+from keen_coil.services.acts import CallClosed, DuplicateSubmission, StaleVersion
+from keen_coil.services.calls import call_files, calls, readings
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.ledger import ledger
+from keen_coil.services.calls.rail import STATION
+from keen_coil.services.catalog import shelf, shelf_import
+from keen_coil.services.demo.demo import DATA, build_demo
+from keen_coil.services.people import settings
+from keen_coil.services.stations import capacitor, hand_over, make_safe, match, plates, typed_motor
+from keen_coil.services.stations.pad import pad_for
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.calls import call_data, reading
@@ -220,8 +210,8 @@ def imported(db, *rows, **changes):
 def test_cutting_by_sql_loses_nothing_that_could_serve(stocked):
     sheet = open_call_view(stocked, imported(stocked))
     for school in ("amps", "hp_amps", "ten_percent", "like"):
-        near = matching.match_call(stocked, sheet, school, None, everything=False)
-        every = matching.match_call(stocked, sheet, school, None, everything=True)
+        near = match.match_call(stocked, sheet, school, None, everything=False)
+        every = match.match_call(stocked, sheet, school, None, everything=True)
         serving = [[held.motor.part_no for held in view.found.serving] for view in (near, every)]
         assert serving[0] == serving[1]
         assert near.outside > 0
@@ -232,11 +222,11 @@ def test_a_refused_motor_cannot_be_chosen(stocked):
     call_id = imported(stocked)
     for part_no in ("SE-4240", "no-such-part"):
         with pytest.raises(InvalidField) as error:
-            matching.pick_motor(stocked, call_id, stamp(1), part_no)
+            match.pick_motor(stocked, call_id, stamp(1), part_no)
         assert error.value.errors[0].path == "part_no"
-    matching.pick_motor(stocked, call_id, stamp(1), "TM-4027")
+    match.pick_motor(stocked, call_id, stamp(1), "TM-4027")
     assert open_call_view(stocked, call_id).call.chosen_motor.part_no == "TM-4027"
-    matching.pick_motor(stocked, call_id, stamp(2), "")
+    match.pick_motor(stocked, call_id, stamp(2), "")
     assert open_call_view(stocked, call_id).call.chosen_motor is None
 
 
@@ -251,7 +241,7 @@ def test_closing_needs_a_passed_run_or_a_named_exception(db, call_id):
 
 def test_the_new_motor_takes_the_old_ones_place(stocked):
     call_id = imported(stocked)
-    matching.pick_motor(stocked, call_id, stamp(1), "TM-4027")
+    match.pick_motor(stocked, call_id, stamp(1), "TM-4027")
     with pytest.raises(InvalidField, match="not done or skipped"):
         hand_over.close_call(stocked, call_id, stamp(2), {"exception": "Run proof tomorrow."})
     every_step(stocked, call_id)
@@ -319,9 +309,9 @@ def test_a_refusal_by_estimate_is_overridden_only_with_a_written_reason(db):
     assert typed_motor.add_plate(db, call_id, stamp(1), plate) == "SMALL"
     for reason in ("", "because"):
         with pytest.raises(InvalidField) as error:
-            matching.pick_motor(db, call_id, stamp(2), "SMALL", reason)
+            match.pick_motor(db, call_id, stamp(2), "SMALL", reason)
         assert error.value.errors[0].path == "reason"
-    matching.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
+    match.pick_motor(db, call_id, stamp(2), "SMALL", "The fan was measured: it takes 30 W.")
     plan = open_call_view(db, call_id).row.plan
     assert plan.override.reason.startswith("The fan was measured")
     assert "Shaft power about" in plan.override.against[0]
@@ -346,7 +336,7 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(stocked):
         "motor.rpm": "1090",
     }
     typed_motor.add_plate(stocked, call_id, stamp(1), plate)
-    view = matching.match_call(stocked, open_call_view(stocked, call_id), "amps", "X")
+    view = match.match_call(stocked, open_call_view(stocked, call_id), "amps", "X")
     assert view.one.refusals[0].field == "volts"
     typed_motor.drop_plate(stocked, call_id, stamp(2), "X")
     assert open_call_view(stocked, call_id).row.plan.by_hand == []
@@ -365,10 +355,10 @@ def test_a_typed_plate_is_judged_everywhere_and_taken_away_again(stocked):
 )
 def test_the_list_is_narrowed_by_van_delivery_and_price(stocked, fields, parts):
     sheet = open_call_view(stocked, imported(stocked))
-    view = matching.match_call(stocked, sheet, "amps", filters=matching.filters_of(fields))
+    view = match.match_call(stocked, sheet, "amps", filters=match.filters_of(fields))
     assert (len(view.serving), len(view.serving) + view.hidden) == (parts, 4)
     with pytest.raises(InvalidField) as error:
-        matching.filters_of({"days": "soon"})
+        match.filters_of({"days": "soon"})
     assert error.value.errors[0].path == "days"
 
 
@@ -380,19 +370,19 @@ def test_the_shops_schools_are_what_a_new_call_begins_with(db):
     call_id = calls.open_call(db, stamp(0), {"site": "Quay", "unit": "one", "role": "condenser_fan"})
     sheet = open_call_view(db, call_id)
     assert sheet.row.school == "ten_percent"
-    assert capacitor_station.capacitor_view(db, sheet).renewal == "outside_label"
+    assert capacitor.capacitor_view(db, sheet).renewal == "outside_label"
 
 
 def test_a_capacitor_of_the_van_is_chosen_and_one_that_is_gone_is_not(stocked):
     call_id = imported(stocked)
-    view = capacitor_station.capacitor_view(stocked, open_call_view(stocked, call_id))
+    view = capacitor.capacitor_view(stocked, open_call_view(stocked, call_id))
     assert view.both[0].key == "both:FD-40-5-RD.herm,FD-40-5-RD.fan"
     assert all(volts >= 370 for answer in (*view.both, *view.fan) for volts in [min(answer.answer.volts_on_v)])
-    capacitor_station.choose_capacitor(stocked, call_id, stamp(1), view.both[0].key)
+    capacitor.choose_capacitor(stocked, call_id, stamp(1), view.both[0].key)
     assert open_call_view(stocked, call_id).row.plan.capacitor.permanent is True
     assert STATION["capacitor"].state(open_call_view(stocked, call_id)) == "done"
     with pytest.raises(InvalidField):
-        capacitor_station.choose_capacitor(stocked, call_id, stamp(2), "single:GONE.single")
+        capacitor.choose_capacitor(stocked, call_id, stamp(2), "single:GONE.single")
     with pytest.raises(InvalidField) as error:
-        capacitor_station.choose_capacitor(stocked, call_id, stamp(2), "stays")
+        capacitor.choose_capacitor(stocked, call_id, stamp(2), "stays")
     assert "not been measured" in error.value.errors[0].expected

@@ -26,11 +26,11 @@ from sqlalchemy import text
 from sqlalchemy.exc import DatabaseError, OperationalError
 from typer.testing import CliRunner
 
-from keen_coil.cli import app as command_line
+from keen_coil.cli.commands import app as command_line
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.readings import take_reading
-from keen_coil.desk.settings import save_shop_name, shop_name
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.readings import take_reading
+from keen_coil.services.people.settings import save_shop_name, shop_name
 from keen_coil.store.copies import backup, kept_before, restore, state_of
 from keen_coil.store.database import Database
 from keen_coil.store.sqlite_errors import explain

@@ -13,15 +13,15 @@ import keen_coil
 from keen_coil.certificates import BadCertificate
 from keen_coil.core.errors import InvalidField, KeenCoilError, NotFound, RefusedNow, ServerFailed, invalid
 from keen_coil.core.machine.rated import NoModel
-from keen_coil.desk.accounts import SignInRefused, SignInSlowed
-from keen_coil.desk.acts import CallClosed, DuplicateSubmission, StaleVersion
-from keen_coil.desk.archive import LogNotEmpty
-from keen_coil.desk.field_messages import message
-from keen_coil.desk.first_run import NotTheDemo
-from keen_coil.desk.lineage import OlderCopy
-from keen_coil.desk.shelf_import import ShelfChanged
 from keen_coil.exchange.shop_server import ShopUnreachable
 from keen_coil.formats.pdf import PdfUnavailable
+from keen_coil.services.acts import CallClosed, DuplicateSubmission, StaleVersion
+from keen_coil.services.catalog.shelf_import import ShelfChanged
+from keen_coil.services.field_messages import message
+from keen_coil.services.log.archive import LogNotEmpty
+from keen_coil.services.people.accounts import SignInRefused, SignInSlowed
+from keen_coil.services.people.first_run import NotTheDemo
+from keen_coil.services.sync.lineage import OlderCopy
 from keen_coil.settings import Settings
 from keen_coil.store.sqlite_errors import DatabaseFailed
 from keen_coil.web.app import create_app

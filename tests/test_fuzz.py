@@ -16,8 +16,6 @@ from keen_coil.core.errors import InvalidField
 from keen_coil.core.practice.case import read_case, write_case
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.practice.play import engine_plays
-from keen_coil.desk.archive import LAYOUTS
-from keen_coil.desk.demo import DATA
 from keen_coil.formats.archive import open_archive, write_archive
 from keen_coil.formats.area_csv import read_area
 from keen_coil.formats.call_file import load_call
@@ -25,6 +23,8 @@ from keen_coil.formats.catalogue_csv import read_catalogue
 from keen_coil.formats.readings_csv import read_readings
 from keen_coil.formats.van_csv import read_van
 from keen_coil.meter.protocol import read_frame
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.log.archive import LAYOUTS
 from tests.calls import call_data, pair, reading
 from tests.fixtures import NOW
 

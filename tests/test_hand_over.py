@@ -8,11 +8,13 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import call_files, follow_ups, hand_over, hookup_station, lead_forms, log, matching, swap
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.readings import take_reading
-from keen_coil.desk.record import record_of
-from keen_coil.desk.shelf import stock_in
+from keen_coil.services.calls import call_files
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.readings import take_reading
+from keen_coil.services.catalog.shelf import stock_in
+from keen_coil.services.log import log
+from keen_coil.services.stations import follow_ups, hand_over, hook_up, lead_forms, match, swap
+from keen_coil.services.stations.record import record_of
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.demo_calls import FERRY_ROOM, HARBOUR_OFFICE
@@ -31,7 +33,7 @@ def db(stocked):
 def call_id(db):
     """A condemned motor, its replacement chosen from the van."""
     found = call_files.import_call(db, stamp(0), make_call(*LOCKED), "x.call.json")
-    matching.pick_motor(db, found, stamp(1), "TM-4027")
+    match.pick_motor(db, found, stamp(1), "TM-4027")
     return found
 
 
@@ -103,7 +105,7 @@ def test_unfinished_but_the_motor_is_in_makes_it_the_one_that_is_there(db, call_
 def test_moves_of_the_hook_up_count_too_and_are_done_with_their_steps(db, call_id):
     leads = "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
     act(db, call_id, lead_forms.keep_leads, "plan", leads)
-    act(db, call_id, hookup_station.keep_plan, "dual")
+    act(db, call_id, hook_up.keep_plan, "dual")
     with pytest.raises(InvalidField, match="moves of the wiring plan"):
         act(db, call_id, hand_over.close_call, {"finish": "finished"})
     done(db, call_id)
@@ -151,7 +153,7 @@ def test_two_calls_cannot_take_the_same_last_part(db, call_id):
     other = call_files.import_call(db, stamp(0), make_call(*LOCKED), "y.call.json")
     for each in (call_id, other):
         if each == other:
-            matching.pick_motor(db, other, stamp(1), "TM-4027")
+            match.pick_motor(db, other, stamp(1), "TM-4027")
         done(db, each)
     act(db, call_id, hand_over.close_call, {"finish": "finished", "take.TM-4027": "1"})
     with pytest.raises(InvalidField, match="at most 0"):

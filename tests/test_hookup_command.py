@@ -9,15 +9,16 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
+from keen_coil.cli.commands import app
 from keen_coil.core.hookup.drawing import fitting, lay_out
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.desk import call_files, hookup_station, lead_forms, matching
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.record import record_of
-from keen_coil.desk.stations import STATION
+from keen_coil.services.calls import call_files
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.rail import STATION
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.stations import hook_up, lead_forms, match
+from keen_coil.services.stations.record import record_of
 from keen_coil.store import tables
 from tests.calls import call_data, make_call
 from tests.demo_calls import ROPE_WORKS, TIDE_MILL
@@ -172,36 +173,36 @@ def test_as_found_kept_planned_ticked_and_in_the_record(db):
         "wire.brown": "capacitor.fan",
         "wire.green": "hangs",
     }
-    hookup_station.keep_found(db, call_id, stamp(1), typed)
-    found = hookup_station.hookup_view(open_call_view(db, call_id), "found")
+    hook_up.keep_found(db, call_id, stamp(1), typed)
+    found = hook_up.hookup_view(open_call_view(db, call_id), "found")
     assert (found.check.turns, found.goes["brown"]) == ("right", "capacitor.fan")
     assert "drawn the usual way" in found.explains[0]
-    matching.pick_motor(db, call_id, stamp(2), "TM-4027")
-    hookup_station.keep_plan(db, call_id, stamp(3), "dual")
+    match.pick_motor(db, call_id, stamp(2), "TM-4027")
+    hook_up.keep_plan(db, call_id, stamp(3), "dual")
     sheet = open_call_view(db, call_id)
     assert STATION["hook-up"].state(sheet) == "part"
     count = len(sheet.row.plan.hookup.moves)
-    hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
+    hook_up.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(count))))
     sheet = open_call_view(db, call_id)
     assert STATION["hook-up"].state(sheet) == "done"
     record = record_of(sheet)
     assert "Take off brown from capacitor fan" in record.hookup
     assert not any("not ticked" in text for text in record.hookup)
-    assert hookup_station.hookup_view(sheet, "plan").done == set(range(count))
+    assert hook_up.hookup_view(sheet, "plan").done == set(range(count))
 
 
 def test_the_next_call_finds_the_new_motor_as_it_was_wired(db):
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    match.pick_motor(db, call_id, stamp(1), "TM-4027")
     lead_forms.keep_leads(
         db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2\ngreen: frame"
     )
-    hookup_station.keep_plan(db, call_id, stamp(3), "dual")
+    hook_up.keep_plan(db, call_id, stamp(3), "dual")
     assert open_call_view(db, call_id).call.hookup.planned
     moves = len(open_call_view(db, call_id).row.plan.hookup.moves)
-    hookup_station.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
+    hook_up.tick_moves(db, call_id, stamp(4), "|".join(map(str, range(moves))))
     every_step(db, call_id)
     closed(db, call_id)
     with db.reading() as session:
@@ -217,10 +218,10 @@ def test_another_choice_forgets_the_wiring_of_the_one_before(db):
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    match.pick_motor(db, call_id, stamp(1), "TM-4027")
     lead_forms.keep_leads(db, call_id, stamp(2), "plan", "black: main.1 aux.1\nwhite: main.2\nbrown: aux.2")
-    hookup_station.keep_plan(db, call_id, stamp(3), "own")
-    matching.pick_motor(db, call_id, stamp(4), "BW-118")
+    hook_up.keep_plan(db, call_id, stamp(3), "own")
+    match.pick_motor(db, call_id, stamp(4), "BW-118")
     sheet = open_call_view(db, call_id)
     assert (sheet.call.hookup.planned, sheet.call.hookup.new_leads) == ([], [])
     assert len(sheet.call.hookup.found) == len(OLD)

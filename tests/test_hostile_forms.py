@@ -7,7 +7,7 @@ import random
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.desk.stations import STATIONS
+from keen_coil.services.calls.rail import STATIONS
 from keen_coil.settings import Settings
 from keen_coil.store.copies import state_of
 from keen_coil.web.app import create_app

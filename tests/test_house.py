@@ -11,8 +11,8 @@ from frictionless import Package
 from sqlalchemy import text as sql
 
 from keen_coil.core import vocabulary
-from keen_coil.desk.demo import DATA
 from keen_coil.formats.schemas import schema_texts
+from keen_coil.services.demo.demo import DATA
 
 ROOT = Path(__file__).parent.parent
 
@@ -145,7 +145,7 @@ def test_the_checks_of_the_database_are_the_vocabularies(db):
 
 
 def test_every_act_on_a_call_is_told_in_words_to_whoever_it_met():
-    from keen_coil.desk.changes_since import ACTS
+    from keen_coil.services.people.audit_trail import ACTS
 
     text = " ".join(path.read_text(encoding="utf-8") for path in (ROOT / "src").rglob("*.py"))
     acts = set(re.findall(r'act_on\(db, call_id, context, "([a-z_]+)"', text))

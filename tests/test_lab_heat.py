@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk.lab import open_lab
+from keen_coil.services.answers.lab import open_lab
 from keen_coil.store.database import Database
 from keen_coil.web.lab_charts import lab_chart
 

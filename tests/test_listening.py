@@ -12,8 +12,8 @@ from keen_coil.core.practice.sound import blades_of, unit_sound
 from keen_coil.core.practice.unit_state import truth_of
 from keen_coil.core.sound.asked import bounds_for, read_bounds
 from keen_coil.core.sound.listen import listen
-from keen_coil.desk.listening import uncertainty_of
 from keen_coil.formats.wav import Recording, write_wav
+from keen_coil.services.stations.listening import uncertainty_of
 from tests.core.test_sound import RATE, comb, tones
 from tests.demo_calls import FERRY_ROOM
 

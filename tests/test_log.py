@@ -5,9 +5,9 @@ from datetime import timedelta
 import pytest
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import log
-from keen_coil.desk.calls import open_call
-from keen_coil.desk.unit_history import unit_history
+from keen_coil.services.calls.calls import open_call
+from keen_coil.services.log import log
+from keen_coil.services.log.unit_history import unit_history
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from tests.fixtures import NOW, stamp

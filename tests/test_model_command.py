@@ -5,7 +5,7 @@ import json
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
+from keen_coil.cli.commands import app
 from tests.calls import call_data, reading
 from tests.core.test_circuit import CIRCUIT
 

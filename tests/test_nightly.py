@@ -10,9 +10,9 @@ from pathlib import Path
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app as command_line
+from keen_coil.cli.commands import app as command_line
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk.nightly import (
+from keen_coil.services.log.nightly import (
     BackupPlan,
     Copy,
     back_up_when_due,
@@ -23,7 +23,7 @@ from keen_coil.desk.nightly import (
     is_due,
     save_backup_plan,
 )
-from keen_coil.desk.settings import save_shop_name, shop_name
+from keen_coil.services.people.settings import save_shop_name, shop_name
 from keen_coil.store.copies import restore, state_of
 from keen_coil.store.database import Database
 from keen_coil.web.nightly import try_backup

@@ -6,9 +6,10 @@ from random import Random
 import pytest
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import calls, make_safe, plates, readings
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.pad import pad_for, unread_pair
+from keen_coil.services.calls import calls, readings
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.stations import make_safe, plates
+from keen_coil.services.stations.pad import pad_for, unread_pair
 from tests.fixtures import stamp
 
 SITE = {"site": "Rope works", "unit": "loft", "unit_kind": "air_handler", "role": "indoor_blower"}

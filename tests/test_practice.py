@@ -9,19 +9,19 @@ import pytest
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.practice.case import write_case
 from keen_coil.core.practice.make import case_of
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.calls import board, places
-from keen_coil.desk.follow_ups import open_follow_ups as due
-from keen_coil.desk.hand_over import add_follow_up, close_call
-from keen_coil.desk.lab import motors_to_choose as units_of_lab
-from keen_coil.desk.log import figures, search
-from keen_coil.desk.make_safe import set_power, tick_steps
-from keen_coil.desk.practice import begin, make_test, say, wait
-from keen_coil.desk.practice_cases import begin_asked, bring_case, drop_case, practice_state, result
-from keen_coil.desk.practice_view import frame_of, practice_view, values_taken
-from keen_coil.desk.readings import take_reading
-from keen_coil.desk.safe_steps import STEPS
-from keen_coil.desk.van_plan import Wish, plan_from_log
+from keen_coil.services.answers.lab import motors_to_choose as units_of_lab
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.calls import board, places
+from keen_coil.services.calls.readings import take_reading
+from keen_coil.services.catalog.van_plan import Wish, plan_from_log
+from keen_coil.services.log.log import figures, search
+from keen_coil.services.practice.cases import begin_asked, bring_case, drop_case, practice_state, result
+from keen_coil.services.practice.practice import begin, make_test, say, wait
+from keen_coil.services.practice.view import frame_of, practice_view, values_taken
+from keen_coil.services.stations.follow_ups import open_follow_ups as due
+from keen_coil.services.stations.hand_over import add_follow_up, close_call
+from keen_coil.services.stations.make_safe import set_power, tick_steps
+from keen_coil.services.stations.safe_steps import STEPS
 from keen_coil.store.database import Database
 from tests.fixtures import NOW, stamp
 

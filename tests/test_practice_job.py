@@ -7,20 +7,20 @@ import pytest
 
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.practice.make import between, case_of
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.calls import board
-from keen_coil.desk.capacitor_station import choose_capacitor
-from keen_coil.desk.hand_over import close_call
-from keen_coil.desk.hookup_station import hookup_view, keep_plan, lay_wires
-from keen_coil.desk.make_safe import set_power
-from keen_coil.desk.matching import match_call, pick_motor
-from keen_coil.desk.practice import begin, hand_on, make_test, say, unit_now
-from keen_coil.desk.practice_cases import begin_asked, result
-from keen_coil.desk.practice_job import look_at_wires
-from keen_coil.desk.practice_view import practice_view
-from keen_coil.desk.stations import entry
-from keen_coil.desk.swap import do_step, skip_step, swap_view
-from keen_coil.desk.unit_changes import note_change
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.calls import board
+from keen_coil.services.calls.changes import note_change
+from keen_coil.services.calls.rail import entry
+from keen_coil.services.practice.cases import begin_asked, result
+from keen_coil.services.practice.job import look_at_wires
+from keen_coil.services.practice.practice import begin, hand_on, make_test, say, unit_now
+from keen_coil.services.practice.view import practice_view
+from keen_coil.services.stations.capacitor import choose_capacitor
+from keen_coil.services.stations.hand_over import close_call
+from keen_coil.services.stations.hook_up import hookup_view, keep_plan, lay_wires
+from keen_coil.services.stations.make_safe import set_power
+from keen_coil.services.stations.match import match_call, pick_motor
+from keen_coil.services.stations.swap import do_step, skip_step, swap_view
 from keen_coil.store.database import Database
 from tests.fixtures import NOW, stamp
 from tests.test_practice import TODAY, act, version

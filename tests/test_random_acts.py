@@ -9,24 +9,15 @@ from hypothesis import strategies as st
 from keen_coil.core.call import read_call
 from keen_coil.core.diagnosis.plain import NOT_YET
 from keen_coil.core.errors import InvalidField, KeenCoilError
-from keen_coil.desk import (
-    call_files,
-    capacitor_station,
-    hand_over,
-    hookup_station,
-    judgements,
-    matching,
-    same_motor,
-    swap,
-    unit_changes,
-)
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.fitted import is_in
-from keen_coil.desk.readings import take_reading
-from keen_coil.desk.record import record_of
-from keen_coil.desk.shelf_import import import_all
-from keen_coil.desk.warranty import warranty_sheet
+from keen_coil.services.calls import call_files, changes
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.readings import take_reading
+from keen_coil.services.catalog.shelf_import import import_all
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.stations import capacitor as can
+from keen_coil.services.stations import finding, hand_over, hook_up, match, same_motor, swap
+from keen_coil.services.stations.record import is_in, record_of
+from keen_coil.services.stations.warranty import warranty_sheet
 from keen_coil.store.database import Database
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.fixtures import NOW, stamp
@@ -57,9 +48,9 @@ def step(db, call_id, context, number, skip):
 
 def capacitor(db, call_id, context, number):
     """A capacitor of the van, the one that is there, or none."""
-    view = capacitor_station.capacitor_view(db, open_call_view(db, call_id))
+    view = can.capacitor_view(db, open_call_view(db, call_id))
     keys = ["", "stays", *(answer.key for answer in (*view.both, *view.fan))]
-    capacitor_station.choose_capacitor(db, call_id, context, keys[number % len(keys)])
+    can.choose_capacitor(db, call_id, context, keys[number % len(keys)])
 
 
 def proof(db, call_id, context, number):
@@ -70,9 +61,9 @@ def proof(db, call_id, context, number):
 
 
 ACTS = {
-    "pick": lambda *a: matching.pick_motor(*a[:3], ["TM-4027", "SE-4230", ""][a[3] % 3], "It carries this fan."),
+    "pick": lambda *a: match.pick_motor(*a[:3], ["TM-4027", "SE-4230", ""][a[3] % 3], "It carries this fan."),
     "same": lambda *a: same_motor.pick_same_motor(*a[:3], {"part_no": "BW-117", "days": ["", "2"][a[3] % 2]}),
-    "judge": lambda *a: judgements.keep_judgement(
+    "judge": lambda *a: finding.keep_judgement(
         *a[:3],
         {"judged": ["condemn_motor", "runs_worn", ""][a[3] % 3], "judged_why": "Smelled it.", "judged_by": "C. Hask"},
     ),
@@ -80,8 +71,8 @@ ACTS = {
     "skip": lambda *a: step(*a, skip=True),
     "capacitor": capacitor,
     "proof": proof,
-    "hookup": lambda *a: hookup_station.keep_plan(*a[:3], ["dual", "own"][a[3] % 2]),
-    "change": lambda *a: unit_changes.note_change(*a[:3], {"what": ["coil_cleaned", "wire_repaired"][a[3] % 2]}),
+    "hookup": lambda *a: hook_up.keep_plan(*a[:3], ["dual", "own"][a[3] % 2]),
+    "change": lambda *a: changes.note_change(*a[:3], {"what": ["coil_cleaned", "wire_repaired"][a[3] % 2]}),
     "plan": lambda *a: swap.plan_swap(*a[:3], {"hub": ["free", "stuck", "hard"][a[3] % 3]}),
     "close": lambda *a: hand_over.close_call(
         *a[:3], {"exception": "Tomorrow.", "no_judgement": ["", "yes"][a[3] % 2], "take.TM-4027": "1"}
@@ -136,6 +127,6 @@ def stands(db, call_id):
     assert not (motor_in and found.plain == NOT_YET)
     assert not (motor_in and any("bearings" in text for text in found.watch))
     if view.row.outcome is not None:
-        assert view.row.outcome.unjudged == judgements.wants_judgement(view)
+        assert view.row.outcome.unjudged == finding.wants_judgement(view)
     exported = call_files.export_call(view)
     assert read_call(exported).judgement == view.call.judgement

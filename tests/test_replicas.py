@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from keen_coil.core.errors import KeenCoilError
 from keen_coil.core.replicas.merge import merge
 from keen_coil.core.replicas.registers import join
-from keen_coil.desk.call_view import open_call_view
+from keen_coil.services.calls.call_view import open_call_view
 from tests import replicas
 from tests.replicas import ACTS, bring, content, real_calls, whole_state
 

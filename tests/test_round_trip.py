@@ -15,12 +15,12 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keen_coil.core.record import KeptHookup, KeptPlan
-from keen_coil.desk.archive import export_log, import_log
-from keen_coil.desk.call_files import export_call, import_call
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.changes_since import ACTS
-from keen_coil.desk.stations import STATIONS
 from keen_coil.formats.call_file import load_call
+from keen_coil.services.calls.call_files import export_call, import_call
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.rail import STATIONS
+from keen_coil.services.log.archive import export_log, import_log
+from keen_coil.services.people.audit_trail import ACTS
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app

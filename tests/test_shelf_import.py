@@ -13,13 +13,13 @@ from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.core.match.catalogue import CatalogueMotor
 from keen_coil.core.match.catalogue_filter import bounds
 from keen_coil.core.match.rank import ranked
-from keen_coil.desk import shelf, shelf_import
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.shelf import motors_within
 from keen_coil.formats import csv_rows
 from keen_coil.formats.catalogue_csv import read_catalogue, write_catalogue
 from keen_coil.formats.data_package import read_package, write_package
 from keen_coil.formats.van_csv import VanPart, read_van, write_van
+from keen_coil.services.catalog import shelf, shelf_import
+from keen_coil.services.catalog.shelf import motors_within
+from keen_coil.services.demo.demo import DATA
 from keen_coil.store import tables
 from tests.calls import make_call
 from tests.core.test_match import motor

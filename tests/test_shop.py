@@ -9,13 +9,12 @@ from keen_coil.core.errors import InvalidField, NotFound
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.readings import KINDS
-from keen_coil.desk.call_view import call_data, open_call_view
-from keen_coil.desk.history import insulation_trend, sisters_of
-from keen_coil.desk.motors import add_sister, motors_here, pick_motor_at_fault
-from keen_coil.desk.pad import offered_here, pad_for
-from keen_coil.desk.photographs import add_photograph, drawn_anew, photograph, photographs_of
-from keen_coil.desk.readings import reading_data, take_reading, with_reading
-from keen_coil.desk.settings import limit_rows, save_limits, shop_limits
+from keen_coil.services.calls.call_view import call_data, open_call_view
+from keen_coil.services.calls.photographs import add_photograph, drawn_anew, photograph, photographs_of
+from keen_coil.services.calls.readings import reading_data, take_reading, with_reading
+from keen_coil.services.log.history import add_sister, insulation_trend, motors_here, pick_motor_at_fault, sisters_of
+from keen_coil.services.people.settings import limit_rows, save_limits, shop_limits
+from keen_coil.services.stations.pad import offered_here, pad_for
 from keen_coil.store.database import Database
 from tests.demo_calls import FISH_CELLAR, GANNET_COTTAGE, ROPE_WORKS, ROPE_WORKS_ROOF, TIDE_MILL
 

@@ -3,8 +3,8 @@
 import pytest
 
 from keen_coil.core.vocabulary import Verdict, words_of
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.stations import STATION, STATIONS, entry, is_left, next_after
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.rail import STATION, STATIONS, entry, is_left, next_after
 from keen_coil.store.database import Database
 from tests import demo_calls
 

@@ -5,14 +5,15 @@ from datetime import datetime, timedelta
 import pytest
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import make_safe, matching, people, settings, swap
-from keen_coil.desk.acts import StaleVersion
-from keen_coil.desk.call_files import import_call
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.changes_since import changes_since
-from keen_coil.desk.readings import take_reading
-from keen_coil.desk.shelf_import import import_all
-from keen_coil.desk.swap_job import next_ferry
+from keen_coil.services.acts import StaleVersion
+from keen_coil.services.calls.call_files import import_call
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.readings import take_reading
+from keen_coil.services.catalog.shelf_import import import_all
+from keen_coil.services.people import people, settings
+from keen_coil.services.people.audit_trail import changes_since
+from keen_coil.services.stations import make_safe, match, swap
+from keen_coil.services.stations.swap_job import next_ferry
 from tests.calls import make_call
 from tests.fixtures import NOW, stamp
 
@@ -27,7 +28,7 @@ def db(stocked):
 def call_id(db):
     """A call with a motor chosen that is on the van."""
     found = import_call(db, stamp(0), make_call(unit__age_years=12), "x.call.json")
-    matching.pick_motor(db, found, stamp(1), "TM-4027")
+    match.pick_motor(db, found, stamp(1), "TM-4027")
     return found
 
 
@@ -129,7 +130,7 @@ def test_how_the_hub_sits_changes_the_list(db, call_id):
 def test_a_part_that_comes_over_sets_the_day(db):
     import_all(db, stamp(0), b"part_no,kind,quantity\nTM-4027,motor,0\n")
     call_id = import_call(db, stamp(0), make_call(), "x.call.json")
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
+    match.pick_motor(db, call_id, stamp(1), "TM-4027")
     assert view(db, call_id).arrives - NOW == timedelta(days=2, minutes=5)
     settings.save_ferries(db, stamp(0), "13:00 7:30")
     act(db, call_id, swap.plan_swap, {"arrives": (NOW + timedelta(hours=3)).isoformat()})
@@ -176,7 +177,7 @@ def test_what_is_packed_is_kept_and_nothing_that_is_not_listed(db, call_id):
 
 def test_another_motor_keeps_the_marks_and_the_ticks(db, call_id):
     act(db, call_id, swap.do_step, "blade_height", {"blade_height": "2.5"})
-    act(db, call_id, matching.pick_motor, "BW-118")
+    act(db, call_id, match.pick_motor, "BW-118")
     assert of(view(db, call_id), "blade_height").marks[0].text == "2.5"
 
 
@@ -199,7 +200,7 @@ def test_a_technician_draws_on_the_own_van(db, call_id):
     assert people.vans(db) == ["Van 1", "Van 2"]
     import_all(db, stamp(0), b"part_no,kind,quantity\nTM-4027,motor,3\n", "Van 2")
     with db.reading() as session:
-        from keen_coil.desk.shelf import stock_in
+        from keen_coil.services.catalog.shelf import stock_in
 
         assert stock_in(session, "Van 2") == {"TM-4027": 3}
         assert stock_in(session, "Van 1")["TM-4027"] == 1

@@ -14,25 +14,29 @@ from contextlib import suppress
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app as command_line
+from keen_coil.cli.commands import app as command_line
 from keen_coil.core.errors import InvalidField, KeenCoilError, RefusedNow
-from keen_coil.desk import call_files, calls, hand_over, matching, photographs, readings, settings, stock, sync
-from keen_coil.desk.accounts import add_account
-from keen_coil.desk.acts import StaleVersion
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.changes_since import changes_since
-from keen_coil.desk.lineage import OlderCopy, renew_identity
-from keen_coil.desk.plates import save_plates
-from keen_coil.desk.replica_joins import settle_twice, units_entered_twice
-from keen_coil.desk.shelf import all_parts
-from keen_coil.desk.sync_package import take_package
-from keen_coil.desk.sync_state import sync_state
-from keen_coil.desk.sync_tokens import make_token
-from keen_coil.desk.two_versions import all_questions, decide, questions_of_call
-from keen_coil.desk.unit_history import unit_history
 from keen_coil.exchange import shop_server
 from keen_coil.exchange.shop_server import ShopServer, ShopUnreachable, checked_address
 from keen_coil.formats.sync_package import open_package
+from keen_coil.services.acts import StaleVersion
+from keen_coil.services.calls import call_files, calls, photographs, readings
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.catalog import stock
+from keen_coil.services.catalog.shelf import all_parts
+from keen_coil.services.log.unit_history import unit_history
+from keen_coil.services.people import settings
+from keen_coil.services.people.accounts import add_account
+from keen_coil.services.people.audit_trail import changes_since
+from keen_coil.services.stations import hand_over, match
+from keen_coil.services.stations.plates import save_plates
+from keen_coil.services.sync import sync
+from keen_coil.services.sync.lineage import OlderCopy, renew_identity
+from keen_coil.services.sync.package import take_package
+from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
+from keen_coil.services.sync.state import sync_state
+from keen_coil.services.sync.tokens import make_token
+from keen_coil.services.sync.two_versions import all_questions, decide, questions_of_call
 from keen_coil.store.copies import backup
 from keen_coil.store.database import Database
 from tests import replicas
@@ -380,7 +384,7 @@ def test_two_laptops_with_one_identity_are_told_apart(three, tmp_path):
     twin = older(van, tmp_path)
     act(van, readings.take_reading, amps("1.41"))
     act(twin, readings.take_reading, amps("1.55"))
-    act(twin, matching.pick_motor, "TM-4027", "It carries this fan.")
+    act(twin, match.pick_motor, "TM-4027", "It carries this fan.")
     bring(van, shop)
     with pytest.raises(OlderCopy):
         take_package(shop, context(), package(twin), "file")
@@ -446,7 +450,7 @@ def test_a_clock_two_days_off_wins_nothing(three, monkeypatch):
     act(shop, calls.save_complaint, {"says": "third"})
     with shop.reading() as session:
         uid = sync_state(shop).uid
-        from keen_coil.desk.replica_state import known
+        from keen_coil.services.sync.replica_state import known
 
         assert known(session)[uid] - before[uid] < (1 << 16) * 3_600_000, "nobody is dragged two days along"
 
@@ -479,7 +483,7 @@ def test_what_two_wrote_apart_is_asked_and_decided_once(three):
 
 def test_a_call_closed_on_one_van_takes_readings_of_another_and_stays_closed(three):
     shop, van, other = three
-    act(van, matching.pick_motor, "TM-4027", "It carries this fan.")
+    act(van, match.pick_motor, "TM-4027", "It carries this fan.")
     act(van, hand_over.close_call, {"finish": "unfinished", "unfinished": "the run", "return_on": "2026-08-02"})
     act(other, readings.take_reading, amps("1.4"))
     act(other, calls.save_complaint, {"says": "hums"})

@@ -8,23 +8,13 @@ import pytest
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.installation import Lead
 from keen_coil.core.proof.run_test import prove_run
-from keen_coil.desk import (
-    call_files,
-    capacitor_station,
-    earlier_visit,
-    hand_over,
-    hookup_station,
-    judgements,
-    matching,
-    plates,
-    same_motor,
-    swap,
-)
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.log import said_of
-from keen_coil.desk.record import record_of
-from keen_coil.desk.shelf import stock_in
-from keen_coil.desk.warranty import warranty_sheet
+from keen_coil.services.calls import call_files, earlier_visit
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.catalog.shelf import stock_in
+from keen_coil.services.log.log import said_of
+from keen_coil.services.stations import capacitor, finding, hand_over, hook_up, match, plates, same_motor, swap
+from keen_coil.services.stations.record import record_of
+from keen_coil.services.stations.warranty import warranty_sheet
 from keen_coil.store import tables
 from tests.calls import GOOD_CAPACITOR, VOLTS_AT_MOTOR, make_call, reading
 from tests.demo_calls import HARBOUR_OFFICE
@@ -53,7 +43,7 @@ def record(db, call_id):
 
 def test_nothing_is_done_before_it_is_in(shop):
     call_id = begin(shop, *LOCKED)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     assert record(shop, call_id).fitted == ""
     act(shop, call_id, swap.do_step, "in_stud", {})
     assert "motor TM-4027" in record(shop, call_id).fitted
@@ -62,13 +52,13 @@ def test_nothing_is_done_before_it_is_in(shop):
 @pytest.mark.parametrize("stays", [True, False])
 def test_a_kept_capacitor_is_never_done_and_a_new_one_is_with_its_microfarads(shop, stays):
     call_id = begin(shop, *LOCKED, motor__capacitor_uf=5)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     if stays:
-        act(shop, call_id, capacitor_station.set_renewal, "outside_label")
-        act(shop, call_id, capacitor_station.choose_capacitor, "stays")
+        act(shop, call_id, capacitor.set_renewal, "outside_label")
+        act(shop, call_id, capacitor.choose_capacitor, "stays")
     else:
-        view = capacitor_station.capacitor_view(shop, open_call_view(shop, call_id))
-        act(shop, call_id, capacitor_station.choose_capacitor, (view.both or view.fan)[0].key)
+        view = capacitor.capacitor_view(shop, open_call_view(shop, call_id))
+        act(shop, call_id, capacitor.choose_capacitor, (view.both or view.fan)[0].key)
     every_step(shop, call_id)
     closed(shop, call_id)
     found = record(shop, call_id)
@@ -82,10 +72,10 @@ def test_a_kept_capacitor_is_never_done_and_a_new_one_is_with_its_microfarads(sh
 
 def test_a_joined_capacitor_is_temporary_until_the_day_it_is_renewed_is_noted(shop):
     call_id = begin(shop, *LOCKED, unit__run_capacitor="own", motor__capacitor_uf=15, capacitor={}, motor__role=None)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
-    view = capacitor_station.capacitor_view(shop, open_call_view(shop, call_id), everything=True)
+    act(shop, call_id, match.pick_motor, "TM-4027")
+    view = capacitor.capacitor_view(shop, open_call_view(shop, call_id), everything=True)
     joined = next(row for row in view.fan if not row.answer.permanent)
-    act(shop, call_id, capacitor_station.choose_capacitor, joined.key)
+    act(shop, call_id, capacitor.choose_capacitor, joined.key)
     assert "temporary" not in " ".join(hand_over.loose_ends(open_call_view(shop, call_id))), "it is not in yet"
     every_step(shop, call_id)
     (left,) = hand_over.loose_ends(open_call_view(shop, call_id))
@@ -97,10 +87,10 @@ def test_a_joined_capacitor_is_temporary_until_the_day_it_is_renewed_is_noted(sh
 
 def test_a_can_of_its_own_beside_the_dual_is_a_figure_of_its_own(shop):
     call_id = begin(shop, *LOCKED, motor__capacitor_uf=5)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
-    view = capacitor_station.capacitor_view(shop, open_call_view(shop, call_id))
-    act(shop, call_id, capacitor_station.choose_capacitor, view.fan[0].key)
-    act(shop, call_id, hookup_station.keep_plan, "own")
+    act(shop, call_id, match.pick_motor, "TM-4027")
+    view = capacitor.capacitor_view(shop, open_call_view(shop, call_id))
+    act(shop, call_id, capacitor.choose_capacitor, view.fan[0].key)
+    act(shop, call_id, hook_up.keep_plan, "own")
     every_step(shop, call_id)
     closed(shop, call_id)
     figures = {row.title: (row.found, row.left) for row in record(shop, call_id).figures}
@@ -112,7 +102,7 @@ def test_a_can_of_its_own_beside_the_dual_is_a_figure_of_its_own(shop):
 def test_what_is_watched_is_not_of_the_motor_that_went_out(shop):
     call_id = begin(shop, *LOCKED, *SQUEALS)
     before = " ".join(record(shop, call_id).watch)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     every_step(shop, call_id)
     closed(shop, call_id)
     after = " ".join(record(shop, call_id).watch)
@@ -138,7 +128,7 @@ def test_figures_stand_beside_those_of_the_same_point_only(shop):
 
 def test_closing_with_a_part_renewed_and_nothing_proved_asks_once_for_a_judgement(shop):
     call_id = begin(shop, VOLTS_AT_MOTOR)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     every_step(shop, call_id)
     fields = {"finish": "finished", "exception": "Run proof tomorrow."}
     with pytest.raises(InvalidField) as error:
@@ -157,7 +147,7 @@ def test_closing_with_a_part_renewed_and_nothing_proved_asks_once_for_a_judgemen
 
 def test_closed_without_a_judgement_it_is_marked_for_the_manager(shop):
     call_id = begin(shop, VOLTS_AT_MOTOR)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     every_step(shop, call_id)
     closed(shop, call_id)
     view = open_call_view(shop, call_id)
@@ -169,23 +159,23 @@ def test_closed_without_a_judgement_it_is_marked_for_the_manager(shop):
 def test_a_judgement_is_kept_at_the_finding_checked_and_taken_back(shop):
     call_id = begin(shop, VOLTS_AT_MOTOR)
     with pytest.raises(InvalidField):
-        act(shop, call_id, judgements.keep_judgement, {"judged": "toaster", "judged_why": "x" * 10, "judged_by": "A"})
+        act(shop, call_id, finding.keep_judgement, {"judged": "toaster", "judged_why": "x" * 10, "judged_by": "A"})
     later = {"judged": "runs_worn", "judged_why": "Heard it.", "judged_by": "Another shop", "judged_on": "2027-01-01"}
     with pytest.raises(InvalidField, match="a day that has been"):
-        act(shop, call_id, judgements.keep_judgement, later)
-    act(shop, call_id, judgements.keep_judgement, {**later, "judged_on": "2026-06-30"})
+        act(shop, call_id, finding.keep_judgement, later)
+    act(shop, call_id, finding.keep_judgement, {**later, "judged_on": "2026-06-30"})
     kept = open_call_view(shop, call_id).call.judgement
     assert (kept.by, str(kept.at.date())) == ("Another shop", "2026-06-30")
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     assert open_call_view(shop, call_id).call.judgement == kept, "another choice leaves it"
-    act(shop, call_id, judgements.keep_judgement, {"judged": ""})
+    act(shop, call_id, finding.keep_judgement, {"judged": ""})
     assert open_call_view(shop, call_id).call.judgement is None
 
 
 @pytest.mark.parametrize("source", [hand_over.BOUGHT, "delivered for this call", "from the customer"])
 def test_a_part_that_was_not_on_the_van_is_booked_with_its_source_and_stops_nothing(shop, source):
     call_id = begin(shop, *LOCKED)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     every_step(shop, call_id)
     with shop.reading() as session:
         before = stock_in(session, "Van 1")
@@ -294,7 +284,7 @@ def test_the_warranty_sheet_is_a_pdf(reader, tmp_path):
 )
 def test_a_repair_that_was_ticked_is_not_asked_for_again_and_stands_under_done(shop, damage, step):
     call_id = begin(shop, *(row for row in LOCKED if row["kind"] != damage["kind"]), damage)
-    act(shop, call_id, matching.pick_motor, "TM-4027")
+    act(shop, call_id, match.pick_motor, "TM-4027")
     assert any("still open" in text for text in hand_over.loose_ends(open_call_view(shop, call_id)))
     every_step(shop, call_id)
     assert hand_over.loose_ends(open_call_view(shop, call_id)) == []

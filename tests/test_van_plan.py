@@ -10,10 +10,11 @@ from datetime import UTC, date, datetime, timedelta
 import pytest
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
+from keen_coil.cli.commands import app
 from keen_coil.core.errors import InvalidField
-from keen_coil.desk import settings, van_plan
-from keen_coil.desk.demo import DATA
+from keen_coil.services.catalog import van_plan
+from keen_coil.services.demo.demo import DATA
+from keen_coil.services.people import settings
 from keen_coil.store import tables
 from keen_coil.store.database import Database
 from keen_coil.web.kept_plans import KeptPlans

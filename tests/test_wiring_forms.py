@@ -8,11 +8,12 @@ from hypothesis import strategies as st
 
 from keen_coil.core.hookup.terminals import terminal_words
 from keen_coil.core.vocabulary import LeadFunction, OutputMode, words_of
-from keen_coil.desk import call_files, hookup_station, lead_forms, matching, swap
-from keen_coil.desk.call_view import open_call_view
-from keen_coil.desk.hand_over import loose_ends
-from keen_coil.desk.hookup_card import card_of
-from keen_coil.desk.moves_done import moves_done, step_of
+from keen_coil.services.calls import call_files
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.stations import hook_up, lead_forms, match, swap
+from keen_coil.services.stations.hand_over import loose_ends
+from keen_coil.services.stations.hook_up import moves_done, step_of
+from keen_coil.services.stations.hook_up_card import card_of
 from tests.calls import make_call, pair
 from tests.demo_calls import FERRY_ROOM, SCHOOL_FURNACE
 from tests.fixtures import every_step, stamp
@@ -62,7 +63,7 @@ def test_a_lead_that_cannot_be_is_told_beside_its_row_and_nothing_typed_is_lost(
 def test_the_plates_diagram_is_typed_a_wire_nut_a_line(db):
     call_id = call_files.import_call(db, stamp(0), make_call(motor=DUAL_VOLTS, capacitor={}), "x.call.json")
     lead_forms.keep_diagram(db, call_id, stamp(1), {f"diagram.{name}": text for name, text in SEVEN.items()})
-    shown = hookup_station.hookup_view(open_call_view(db, call_id), "plan")
+    shown = hook_up.hookup_view(open_call_view(db, call_id), "plan")
     assert shown.check.runs
     assert shown.check.solved
     assert {line for line in shown.diagram["low"].splitlines()} == {line for line in SEVEN["low"].splitlines()}
@@ -104,17 +105,17 @@ def planned(db):
     call_id = call_files.import_call(
         db, stamp(0), make_call(hookup={"leads": THREE, "found": wires(OLD)}), "x.call.json"
     )
-    matching.pick_motor(db, call_id, stamp(1), "TM-4027")
-    hookup_station.keep_plan(db, call_id, stamp(2), "dual")
+    match.pick_motor(db, call_id, stamp(1), "TM-4027")
+    hook_up.keep_plan(db, call_id, stamp(2), "dual")
     return call_id
 
 
 def test_a_move_done_at_hook_up_is_its_step_done_at_swap(db, planned):
     moves = len(open_call_view(db, planned).row.plan.hookup.moves)
-    hookup_station.tick_moves(db, planned, stamp(3), "|".join(map(str, range(moves))))
+    hook_up.tick_moves(db, planned, stamp(3), "|".join(map(str, range(moves))))
     ticked = {step.step for step in open_call_view(db, planned).row.steps if step.station == "swap"}
     assert {"wires_off", "connect", "ground"} <= ticked
-    hookup_station.tick_moves(db, planned, stamp(4), "0|1|2")
+    hook_up.tick_moves(db, planned, stamp(4), "0|1|2")
     ticked = {step.step for step in open_call_view(db, planned).row.steps if step.station == "swap"}
     assert "wires_off" in ticked
     assert "connect" not in ticked
@@ -227,7 +228,7 @@ def test_a_lead_that_hangs_on_two_terminals_keeps_the_one_that_the_page_does_not
     found = wires([*OLD[:3], ("motor.black", "splice.1")])
     call_id = call_files.import_call(db, stamp(0), make_call(hookup={"leads": THREE, "found": found}), "x.call.json")
     typed = {"wire.black": "switch.t1", "wire.white": "capacitor.common", "wire.brown": "capacitor.fan"}
-    hookup_station.keep_found(db, call_id, stamp(1), typed)
+    hook_up.keep_found(db, call_id, stamp(1), typed)
     kept = {(row.from_, row.to) for row in open_call_view(db, call_id).call.hookup.found}
     assert {("motor.black", "switch.t1"), ("motor.black", "splice.1"), ("motor.brown", "capacitor.fan")} <= kept
 
@@ -240,7 +241,7 @@ def test_words_of_other_kinds_are_shown_in_every_view(db, kind, view):
     unit = {"supply_v": 230, "phase": plate["phase"], "hz": 60, "switch": {"kind": "contactor", "poles": 3}}
     call = make_call(motor={**plate, "hz": 60, "rpm": 1140}, unit=unit, capacitor={}, hookup={"leads": leads})
     call_id = call_files.import_call(db, stamp(0), call, "x.call.json")
-    shown = hookup_station.hookup_view(open_call_view(db, call_id), view)
+    shown = hook_up.hookup_view(open_call_view(db, call_id), view)
     assert not shown.faults
     assert shown.leads.names[:2] == ["a", "b"]
 

@@ -1,5 +1,5 @@
 """`python -m keen_coil`."""
 
-from .cli import main
+from .cli.commands import main
 
 main()

@@ -18,7 +18,7 @@ import typer
 import uvicorn
 from starlette.datastructures import State
 
-from .desk.accounts import has_manager
+from .services.people.accounts import has_manager
 from .settings import Settings
 from .web.app import create_app
 from .web.nightly import keep_backing_up

@@ -4,9 +4,9 @@ import pytest
 from playwright.sync_api import expect
 
 from keen_coil.core.call import read_call
-from keen_coil.desk.call_files import import_call
-from keen_coil.desk.calls import open_call
-from keen_coil.desk.stations import STATIONS as STATIONS_OF_A_CALL
+from keen_coil.services.calls.call_files import import_call
+from keen_coil.services.calls.calls import open_call
+from keen_coil.services.calls.rail import STATIONS as STATIONS_OF_A_CALL
 from keen_coil.store.database import Database
 from tests.demo_calls import (
     BREWHOUSE,

@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from keen_coil.desk.lineage import name_replica
+from keen_coil.services.sync.lineage import name_replica
 from keen_coil.store.database import Database
 from tests.fixtures import stamp
 from tests.replicas import serving

@@ -16,8 +16,8 @@ from keen_coil.core.machine.load import blade_share
 from keen_coil.core.machine.operating_point import STATES, Feed, operating_points
 from keen_coil.core.machine.priors import usual_efficiency
 from keen_coil.core.machine.rated import NoModel, rated
-from keen_coil.desk.demo import DATA
 from keen_coil.formats.catalogue_csv import read_catalogue
+from keen_coil.services.demo.demo import DATA
 from tests.motors import fitted, plate
 
 CATALOGUE = [motor for motor in read_catalogue((DATA / "motors.csv").read_bytes()) if motor.kind == "psc"]

@@ -23,7 +23,7 @@ from keen_coil.core.practice.make import between, case_of
 from keen_coil.core.practice.simulated_unit import Moment, measure
 from keen_coil.core.practice.unit_state import truth_of
 from keen_coil.core.swap.table import ROWS
-from keen_coil.desk.call_shelf import practice_shelf
+from keen_coil.services.catalog.shelf import practice_shelf
 
 LIVE, DEAD = Moment(live=True), Moment(live=False)
 SEEDS = st.integers(0, 10**6)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.io import wavfile
 from typer.testing import CliRunner
 
-from keen_coil.cli import app
+from keen_coil.cli.commands import app
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.sound.asked import read_bounds
 from keen_coil.core.sound.listen import listen

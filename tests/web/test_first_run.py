@@ -9,10 +9,10 @@ import pytest
 from fastapi.testclient import TestClient
 
 from keen_coil.core.field_tests import HELP, TESTS
-from keen_coil.desk.field_messages import WHY_ASKED
-from keen_coil.desk.first_run import NotTheDemo, first_steps, start_own_shop, world_of
-from keen_coil.desk.plate_fields import FIELDS
-from keen_coil.desk.stations import STATIONS
+from keen_coil.services.calls.rail import STATIONS
+from keen_coil.services.field_messages import WHY_ASKED
+from keen_coil.services.people.first_run import NotTheDemo, first_steps, start_own_shop, world_of
+from keen_coil.services.stations.plate_fields import FIELDS
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app

@@ -7,8 +7,8 @@ import threading
 import pytest
 from fastapi.testclient import TestClient
 
-from keen_coil.desk.demo import DATA
-from keen_coil.desk.shelf_import import ImportCounts
+from keen_coil.services.catalog.shelf_import import ImportCounts
+from keen_coil.services.demo.demo import DATA
 from tests.calls import call_data, reading
 from tests.demo_calls import COLD_STORE, FERRY_ROOM, GANNET_COTTAGE, ROPE_WORKS
 

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from keen_coil.desk.stations import STATIONS
+from keen_coil.services.calls.rail import STATIONS
 from tests.demo_calls import BREWHOUSE, FERRY_ROOM, GANNET_COTTAGE, ROPE_WORKS, SCHOOL_FURNACE, VICARAGE
 from tests.forms import filled, read_page, send
 

@@ -20,8 +20,8 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.staticfiles import StaticFiles
 
 from .. import __version__
-from ..desk.accounts import warm_up
-from ..desk.settings import meter_of_shop
+from ..services.people.accounts import warm_up
+from ..services.people.settings import meter_of_shop
 from ..settings import Settings
 from ..store.database import Database
 from .auth_middleware import AuthMiddleware
@@ -69,9 +69,7 @@ from .routes import (
     vans,
     view,
 )
-from .routes import (
-    settings as settings_page,
-)
+from .routes import settings as settings_page
 from .workers import Workers
 
 SHORTEST_KEY = 40

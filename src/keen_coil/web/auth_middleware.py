@@ -13,8 +13,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from ..desk.accounts import SignedIn, signed_in
-from ..desk.sync_tokens import account_of_token
+from ..services.people.accounts import SignedIn, signed_in
+from ..services.sync.tokens import account_of_token
 
 IN_COOKIE = "keen_coil_in"
 OPEN = re.compile(r"/static/.*|/sign-in|/phone(/[A-Za-z0-9_.-]+)?|/manifest\.webmanifest|/service-worker\.js|/away")

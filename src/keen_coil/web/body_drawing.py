@@ -7,7 +7,7 @@ from typing import Literal
 
 from ..core.match.geometry import PLANE_TOLERANCE_IN, AxialLayout, Section
 from ..core.plates import Motor
-from ..desk.body import BodyView
+from ..services.stations.body import BodyView
 
 WIDE, HIGH = 700.0, 470.0
 SIDE, TOP, BOTTOM = 16.0, 26.0, 26.0

@@ -9,9 +9,9 @@ from starlette.exceptions import HTTPException
 from starlette.responses import JSONResponse, Response
 
 from ..core.errors import FieldError, InvalidField, KeenCoilError, NotFound, ServerFailed
-from ..desk.acts import DuplicateSubmission, StaleVersion
-from ..desk.changes_since import changes_since
-from ..desk.field_messages import message
+from ..services.acts import DuplicateSubmission, StaleVersion
+from ..services.field_messages import message
+from ..services.people.audit_trail import changes_since
 from ..store.sqlite_errors import DatabaseFailed
 from .middleware import HEADERS
 from .page import error_page, render

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from ..core.units import fixed
-from ..desk.unit_history import Point, Trend
+from ..services.log.unit_history import Point, Trend
 from .page import day
 from .pictures import Line, Plot, Text
 from .readout import Stop

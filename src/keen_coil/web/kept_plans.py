@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from ..core.van.plan import VanPlan
-from ..desk.van_plan import Wish
+from ..services.catalog.van_plan import Wish
 
 AT_ONCE = 300
 """Closed calls up to which a page waits for its plan."""

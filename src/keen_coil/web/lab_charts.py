@@ -12,7 +12,7 @@ from ..core.thermal.sentence import degrees_words
 from ..core.thermal.winding import Heat
 from ..core.units import fixed
 from ..core.vocabulary import RunState
-from ..desk.lab import FIELD, Lab, Side
+from ..services.answers.lab import FIELD, Lab, Side
 from .chart import WIDE, Chart, Mark, Series, Zone, chart
 
 SHOULD, FOUND = "should be", "as found"

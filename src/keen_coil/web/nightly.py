@@ -10,7 +10,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import State
 
 from ..core.errors import InvalidField
-from ..desk.nightly import back_up_when_due
+from ..services.log.nightly import back_up_when_due
 from ..store.sqlite_errors import explain
 
 LOOKS_EVERY_S, AGAIN_AFTER_S = 60.0, 900.0

@@ -31,18 +31,18 @@ from ..core.meter import ASKED, NAMES
 from ..core.temperature import as_shown, in_celsius, sentences
 from ..core.units import CONTROL, horsepower_text, whole_number
 from ..core.vocabulary import choice_words
-from ..desk.accounts import LONGEST_SIGNED_IN
-from ..desk.acts import ActContext
-from ..desk.call_view import CallView
-from ..desk.field_messages import message
-from ..desk.first_run import world_of
-from ..desk.people import Person, person_named, vans
-from ..desk.plate_fields import Field
-from ..desk.practice_view import practice_view
-from ..desk.settings import shop_units
-from ..desk.stations import STATION, STATIONS
-from ..desk.two_versions import questions_of_call
-from ..desk.unit_changes import before_power, mending
+from ..services.acts import ActContext
+from ..services.calls.call_view import CallView
+from ..services.calls.changes import before_power, mending
+from ..services.calls.rail import STATION, STATIONS
+from ..services.field_messages import message
+from ..services.people.accounts import LONGEST_SIGNED_IN
+from ..services.people.first_run import world_of
+from ..services.people.people import Person, person_named, vans
+from ..services.people.settings import shop_units
+from ..services.practice.view import practice_view
+from ..services.stations.plate_fields import Field
+from ..services.sync.two_versions import questions_of_call
 from ..store.database import Database
 from .auth_middleware import IN_COOKIE, account_of, is_open, may_manage
 from .help_texts import STATION_HELP, with_terms

@@ -15,7 +15,7 @@ from ..core.diagnosis.states import as_it_is_now
 from ..core.diagnosis.unit_path import LinkReport
 from ..core.field_tests import RUNNING
 from ..core.judge.capacitor import fan_section, nominal
-from ..desk.call_view import CallView
+from ..services.calls.call_view import CallView
 
 WIDE, NARROW = 720.0, 360.0
 ROW, CONTROL_ROW, ASIDE_ROW = 112.0, 92.0, 62.0

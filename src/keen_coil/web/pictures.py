@@ -7,8 +7,8 @@ from dataclasses import dataclass, field
 
 from ..core.judge.pairs import Tap, standing_pairs, taps
 from ..core.units import fixed
-from ..desk.call_view import CallView
-from ..desk.history import Visit
+from ..services.calls.call_view import CallView
+from ..services.log.history import Visit
 from .readout import Stop, readout
 
 

@@ -11,9 +11,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from ..core.errors import RefusedNow
-from ..desk.plate_photograph import PhotographText
-from ..desk.progress import ProgressCallback
 from ..formats.plate_photograph import EngineMissing
+from ..services.acts import ProgressCallback
+from ..services.stations.plate_photograph import PhotographText
 
 REMEMBERED = 200
 NO_ENGINE = "engine"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..core.practice.score import Step
 from ..core.readings import KINDS
-from ..desk.practice_cases import Progress
+from ..services.practice.cases import Progress
 from .pictures import Line, Plot, Text
 from .readout import Stop
 

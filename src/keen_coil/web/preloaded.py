@@ -6,9 +6,9 @@ import importlib
 
 gc.disable()  # all of it stays
 for name in (
-    "keen_coil.cli",
+    "keen_coil.cli.commands",
     "keen_coil.web.tasks",
-    "keen_coil.desk.photographs",
+    "keen_coil.services.calls.photographs",
     "keen_coil.formats.call_file",
     "keen_coil.formats.pdf",
     "PIL.JpegImagePlugin",

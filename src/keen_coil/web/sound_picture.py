@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.record import KeptSound
 from ..core.sound.sketch import sketch_db, sketch_hz
-from ..desk.listening import SoundPanel
+from ..services.stations.listening import SoundPanel
 from .chart import NARROW, Chart, Mark, Series, chart
 
 HARMONICS = 8

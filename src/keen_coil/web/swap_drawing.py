@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from ..core.swap.steps import WAITS
-from ..desk.swap import SwapView
+from ..services.stations.swap import SwapView
 from .page import clock
 
 WIDTH, LEFT = 720.0, 4.0

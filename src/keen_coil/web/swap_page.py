@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.swap.job import BUILDS, HUBS, REMOVALS
-from ..desk.stations import STATION
-from ..desk.swap import MarkView, StepView, SwapView
+from ..services.calls.rail import STATION
+from ..services.stations.swap import MarkView, StepView, SwapView
 from .page import clock
 
 _SIGNS = {"done": "done", "skipped": "not_needed", "next": "part", "todo": "todo"}

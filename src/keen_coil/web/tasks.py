@@ -9,22 +9,20 @@ from pathlib import Path
 from typing import IO, Any
 
 from ..core.van.plan import VanPlan
-from ..desk.acts import ActContext
-from ..desk.archive import export_log, import_log
-from ..desk.call_files import bring_readings
-from ..desk.capacitors import capacitor_request
-from ..desk.hookup import hookup_request
-from ..desk.model import model_request
-from ..desk.plate_photograph import PhotographText, text_in_photograph
-from ..desk.practice_cases import bring_case
-from ..desk.progress import ProgressCallback, no_progress
-from ..desk.shelf_import import ImportCounts, confirm, look_through, receive
-from ..desk.stateless import assess_file, match_request
-from ..desk.sync import SyncReport, shop_server, sync_with_shop
-from ..desk.sync_inbox import merge_from_inbox, package_for
-from ..desk.sync_package import make_package, take_package
-from ..desk.sync_state import known_by
-from ..desk.van_plan import Wish, plan_from_log
+from ..services.acts import ActContext, ProgressCallback, no_progress
+from ..services.answers.answers import assess_file, capacitor_request, match_request
+from ..services.answers.hookup import hookup_request
+from ..services.answers.model import model_request
+from ..services.calls.call_files import bring_readings
+from ..services.catalog.shelf_import import ImportCounts, confirm, look_through, receive
+from ..services.catalog.van_plan import Wish, plan_from_log
+from ..services.log.archive import export_log, import_log
+from ..services.practice.cases import bring_case
+from ..services.stations.plate_photograph import PhotographText, text_in_photograph
+from ..services.sync.inbox import merge_from_inbox, package_for
+from ..services.sync.package import make_package, take_package
+from ..services.sync.state import known_by
+from ..services.sync.sync import SyncReport, shop_server, sync_with_shop
 from ..store.database import Database
 
 ANSWERS: dict[str, Callable[[bytes], Any]] = {

@@ -22,7 +22,7 @@ from types import MappingProxyType
 from typing import IO, Any
 
 from ..core.errors import RefusedNow
-from ..desk.progress import ProgressCallback, no_progress
+from ..services.acts import ProgressCallback, no_progress
 
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["keen_coil.web.preloaded"])

@@ -17,7 +17,7 @@ from ...core.errors import invalid
 from ...core.hookup.answer import HookupAnswer
 from ...core.machine.answer import CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
-from ...desk.requests import CapacitorRequest, HookupRequest, MatchRequest, ModelRequest, request_schema
+from ...services.answers.requests import CapacitorRequest, HookupRequest, MatchRequest, ModelRequest, request_schema
 from ..tasks import answer_json
 from ..workers import LOOKS_EVERY_S, Workers
 

@@ -14,13 +14,13 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import InvalidField, NotFound
-from ...desk.archive import LogNotEmpty
-from ...desk.call_files import readings_lines
-from ...desk.call_view import open_call_view
-from ...desk.field_messages import file_message
-from ...desk.log import search
-from ...desk.progress import ProgressCallback
 from ...formats.csv_rows import LARGEST
+from ...services.acts import ProgressCallback
+from ...services.calls.call_files import readings_lines
+from ...services.calls.call_view import open_call_view
+from ...services.field_messages import file_message
+from ...services.log.archive import LogNotEmpty
+from ...services.log.log import search
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import bring_log_in, bring_readings_in, write_log

@@ -9,11 +9,11 @@ from starlette.responses import Response
 
 from ...core.diagnosis.applies import has
 from ...core.errors import InvalidField
-from ...desk.call_view import open_call_view
-from ...desk.calls import save_complaint
-from ...desk.earlier_visit import earlier_visits, take_over
-from ...desk.motors import add_sister, motors_here, pick_motor_at_fault
-from ...desk.stations import next_after
+from ...services.calls.call_view import open_call_view
+from ...services.calls.calls import save_complaint
+from ...services.calls.earlier_visit import earlier_visits, take_over
+from ...services.calls.rail import next_after
+from ...services.log.history import add_sister, motors_here, pick_motor_at_fault
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()

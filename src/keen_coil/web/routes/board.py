@@ -10,16 +10,16 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...core.vocabulary import UnitKind, words_of
-from ...desk.call_files import export_call, import_call
-from ...desk.call_view import open_call_view
-from ...desk.calls import board, open_call, places, technicians
-from ...desk.field_messages import file_message
-from ...desk.first_run import first_steps
-from ...desk.people import vans
-from ...desk.settings import shop_name
-from ...desk.stations import entry
-from ...desk.van_plan import below_level
 from ...formats.call_file import load_call
+from ...services.calls.call_files import export_call, import_call
+from ...services.calls.call_view import open_call_view
+from ...services.calls.calls import board, open_call, places, technicians
+from ...services.calls.rail import entry
+from ...services.catalog.van_plan import below_level
+from ...services.field_messages import file_message
+from ...services.people.first_run import first_steps
+from ...services.people.people import vans
+from ...services.people.settings import shop_name
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 
 router = APIRouter()

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField, NotFound
-from ...desk.body import BODY_SECTIONS, STEP_IN, BodyView, body_view, keep_body
-from ...desk.call_view import CallView, open_call_view
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.stations.body import BODY_SECTIONS, STEP_IN, BodyView, body_view, keep_body
 from ..body_drawing import drawing_of
 from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect
 

@@ -9,8 +9,8 @@ from starlette.responses import Response
 
 from ...core.capacitors.needed import RENEWALS
 from ...core.errors import InvalidField
-from ...desk.call_view import open_call_view
-from ...desk.capacitor_station import capacitor_view, choose_capacitor, set_renewal
+from ...services.calls.call_view import open_call_view
+from ...services.stations.capacitor import capacitor_view, choose_capacitor, set_renewal
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..strap_drawing import strap_drawing
 

@@ -15,9 +15,8 @@ from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
 from ...core.practice.case import NOT_HIDDEN
 from ...core.practice.score import WORDS
-from ...desk.call_view import CallView, open_call_view
-from ...desk.heat import heat_costs
-from ...desk.judgements import JUDGED, keep_judgement
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.stations.finding import JUDGED, heat_costs, keep_judgement
 from ..finding_page import finding_page as shown_finding
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import FileResponse, Response
 
 from ...core.errors import NotFound
-from ...desk.first_run import STARTER, STARTER_FILES, start_own_shop
+from ...services.people.first_run import STARTER, STARTER_FILES, start_own_shop
 from ..page import WHO_COOKIE, act_context, checked_form, database, redirect, render
 
 router = APIRouter()

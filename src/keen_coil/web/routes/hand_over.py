@@ -10,16 +10,16 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.call_view import CallView, open_call_view
-from ...desk.follow_ups import as_calendar, open_follow_ups
-from ...desk.hand_over import SOURCES, add_follow_up, close_call, drop_follow_up, hand_over_view
-from ...desk.judgements import JUDGED, wants_judgement
-from ...desk.log import found_good
-from ...desk.photographs import photograph, photographs_of
-from ...desk.record import record_of
-from ...desk.settings import shop_name
-from ...desk.warranty import warranty_sheet
 from ...formats.pdf import pdf_of
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.calls.photographs import photograph, photographs_of
+from ...services.log.log import found_good
+from ...services.people.settings import shop_name
+from ...services.stations.finding import JUDGED, wants_judgement
+from ...services.stations.follow_ups import as_calendar, open_follow_ups
+from ...services.stations.hand_over import SOURCES, add_follow_up, close_call, drop_follow_up, hand_over_view
+from ...services.stations.record import record_of
+from ...services.stations.warranty import warranty_sheet
 from ..page import (
     HERE,
     RowId,

@@ -11,13 +11,13 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...core.hookup.functions import WORDS
 from ...core.vocabulary import OutputMode, words_of
-from ...desk.call_view import open_call_view
-from ...desk.hookup import as_spice, as_svg, wired
-from ...desk.hookup_card import card_of
-from ...desk.hookup_station import VIEWS, View, has_place, hookup_view, keep_found, keep_plan, tick_moves
-from ...desk.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
-from ...desk.photographs import photographs_of
 from ...formats.pdf import pdf_of
+from ...services.answers.hookup import as_spice, as_svg, wired
+from ...services.calls.call_view import open_call_view
+from ...services.calls.photographs import photographs_of
+from ...services.stations.hook_up import VIEWS, View, has_place, hookup_view, keep_found, keep_plan, tick_moves
+from ...services.stations.hook_up_card import card_of
+from ...services.stations.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
 from ..page import (
     HERE,
     RowId,

@@ -12,7 +12,7 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...core.machine.rated import NoModel
-from ...desk.lab import LABELS, PLATE, SHOWS, Lab, motors_to_choose, open_lab
+from ...services.answers.lab import LABELS, PLATE, SHOWS, Lab, motors_to_choose, open_lab
 from ..chart import NARROW
 from ..lab_charts import NAMES, OVER, OVER_NAMES, STATE_SAYS, data_csv, lab_chart, value_rows
 from ..page import HERE, database, faults_by_field, render

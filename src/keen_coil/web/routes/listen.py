@@ -9,8 +9,8 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.call_view import open_call_view
-from ...desk.listening import asked_of, heard_in, keep_sound, practice_sound, stage_of, whose_of
+from ...services.calls.call_view import open_call_view
+from ...services.stations.listening import asked_of, heard_in, keep_sound, practice_sound, stage_of, whose_of
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .path import path_page
 from .run_proof import run_proof_page

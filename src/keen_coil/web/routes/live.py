@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import KeenCoilError
-from ...desk.calls import version_of_call
+from ...services.calls.calls import version_of_call
 from ..live import MOST_STREAMS, CallBells
 from ..page import RowId, database
 

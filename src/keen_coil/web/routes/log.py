@@ -10,10 +10,10 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...core.units import whole_number
-from ...desk.follow_ups import as_calendar, open_follow_ups, settle
-from ...desk.log import figures, of_figure, search, title_of_figure
-from ...desk.unit_history import unit_history
-from ...desk.unit_sounds import over_the_visits
+from ...services.log.log import figures, of_figure, search, title_of_figure
+from ...services.log.unit_history import unit_history
+from ...services.stations.follow_ups import as_calendar, open_follow_ups, settle
+from ...services.stations.listening import over_the_visits
 from ..history_drawing import history_plot
 from ..page import RowId, act_context, checked_form, database, faults_by_field, page_number, redirect, render
 from ..sound_picture import sounds_picture

@@ -11,10 +11,10 @@ from ...core.diagnosis.applies import OUTDOOR, has
 from ...core.diagnosis.case import Case
 from ...core.diagnosis.causes import bleed_caution
 from ...core.limits import DEFAULTS
-from ...desk.call_view import open_call_view
-from ...desk.make_safe import set_power, tick_steps
-from ...desk.safe_steps import STEPS
-from ...desk.stations import STATION, next_after
+from ...services.calls.call_view import open_call_view
+from ...services.calls.rail import STATION, next_after
+from ...services.stations.make_safe import set_power, tick_steps
+from ...services.stations.safe_steps import STEPS
 from ..page import RowId, act_context, checked_form, database, redirect, station_page
 
 router = APIRouter()

@@ -9,11 +9,11 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.call_view import CallView, open_call_view
-from ...desk.matching import Filters, compare, filters_of, match_call, pick_motor, set_school
-from ...desk.same_motor import pick_same_motor, twins_of
-from ...desk.typed_motor import DECIDING, PLATE_FIELDS, SMALL_PRINT, add_plate, drop_plate
 from ...formats.dotted import get
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.stations.match import Filters, compare, filters_of, match_call, pick_motor, set_school
+from ...services.stations.same_motor import pick_same_motor, twins_of
+from ...services.stations.typed_motor import DECIDING, PLATE_FIELDS, SMALL_PRINT, add_plate, drop_plate
 from ..page import (
     RowId,
     act_context,

@@ -9,9 +9,9 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...core.meter import NAMES, offer
-from ...desk.settings import save_meter
 from ...meter.link import MeterLink
 from ...meter.protocol import Frame
+from ...services.people.settings import save_meter
 from ..metering import link_meter
 from ..page import act_context, checked_form, database, faults_by_field, redirect, render
 from .settings import settings_form

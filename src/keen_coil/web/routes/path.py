@@ -13,14 +13,14 @@ from ...core.diagnosis.parts import Part
 from ...core.errors import InvalidField
 from ...core.field_tests import how_of, link_of
 from ...core.units import whole_number
-from ...desk.call_view import CallView, open_call_view
-from ...desk.history import insulation_trend, sisters_of
-from ...desk.ledger import ledger, title_of
-from ...desk.listening import sound_panel
-from ...desk.pad import Pad, pad_for, unread_pair
-from ...desk.practice_view import practice_view, values_taken
-from ...desk.readings import judge_typed, take_reading
-from ...desk.unit_changes import note_change, offered_after, take_back_change
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.calls.changes import note_change, offered_after, take_back_change
+from ...services.calls.ledger import ledger, title_of
+from ...services.calls.readings import judge_typed, take_reading
+from ...services.log.history import insulation_trend, sisters_of
+from ...services.practice.view import practice_view, values_taken
+from ...services.stations.listening import sound_panel
+from ...services.stations.pad import Pad, pad_for, unread_pair
 from ...store.database import Database
 from ..band import band_picture, judged_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page

@@ -12,8 +12,8 @@ from markupsafe import Markup
 from starlette.responses import Response
 
 from ...core.errors import NotFound, invalid
-from ...desk.accounts import sign_in_phone
-from ...desk.people import people
+from ...services.people.accounts import sign_in_phone
+from ...services.people.people import people
 from ..auth_middleware import may_manage
 from ..page import act_context, checked_form, database, error_page, keep_signed_in, redirect, render
 from ..phone_links import LinkOver

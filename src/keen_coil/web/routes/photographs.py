@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.photographs import READABLE, add_photograph, drawn_anew, photograph
+from ...services.calls.photographs import READABLE, add_photograph, drawn_anew, photograph
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .match import plate_page
 from .plates import plates_page

@@ -10,13 +10,13 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField, NotFound
 from ...core.plate.answer import PlateKind, PlateReading
-from ...desk.call_view import CallView, open_call_view
-from ...desk.photographs import MEDIA_TYPE, photograph, subject_of
-from ...desk.plate_fields import FIELDS
-from ...desk.plate_photograph import plate_of_photograph
-from ...desk.plate_reading import KINDS, proposals, read_line, take_reading, taken_fields
-from ...desk.stations import STATION, next_after
 from ...formats.plate_photograph import crop_of
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.calls.photographs import MEDIA_TYPE, photograph, subject_of
+from ...services.calls.rail import STATION, next_after
+from ...services.stations.plate_fields import FIELDS
+from ...services.stations.plate_photograph import plate_of_photograph
+from ...services.stations.plate_reading import KINDS, proposals, read_line, take_reading, taken_fields
 from ..page import (
     RowId,
     act_context,

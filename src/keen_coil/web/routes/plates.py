@@ -8,12 +8,12 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.call_view import open_call_view
-from ...desk.field_messages import WHY_ASKED
-from ...desk.photographs import READABLE, SUBJECTS, photographs_of
-from ...desk.plate_fields import FIELDS, SECTIONS, sections_for
-from ...desk.plates import by_motor_plate, plate_texts, save_plates
-from ...desk.stations import next_after
+from ...services.calls.call_view import open_call_view
+from ...services.calls.photographs import READABLE, SUBJECTS, photographs_of
+from ...services.calls.rail import next_after
+from ...services.field_messages import WHY_ASKED
+from ...services.stations.plate_fields import FIELDS, SECTIONS, sections_for
+from ...services.stations.plates import by_motor_plate, plate_texts, save_plates
 from ..page import (
     RowId,
     act_context,

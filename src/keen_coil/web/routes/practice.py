@@ -15,14 +15,14 @@ from ...core.practice.case import write_case
 from ...core.practice.score import WORDS
 from ...core.readings import KINDS
 from ...core.vocabulary import CaseEnd, CaseStart, words_of
-from ...desk.call_view import open_call_view
-from ...desk.field_messages import file_message
-from ...desk.hookup_station import lay_wires
-from ...desk.practice import hand_on, make_test, say, slips_said, wait
-from ...desk.practice_cases import begin_asked, drop_case, practice_state, result
-from ...desk.practice_job import look_at_wires
-from ...desk.practice_view import frame_of
-from ...desk.stations import STATION
+from ...services.calls.call_view import open_call_view
+from ...services.calls.rail import STATION
+from ...services.field_messages import file_message
+from ...services.practice.cases import begin_asked, drop_case, practice_state, result
+from ...services.practice.job import look_at_wires
+from ...services.practice.practice import hand_on, make_test, say, slips_said, wait
+from ...services.practice.view import frame_of
+from ...services.stations.hook_up import lay_wires
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 from ..practice_charts import progress_chart, replay_chart
 from ..practice_job_page import job_lines

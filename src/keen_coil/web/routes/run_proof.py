@@ -10,13 +10,13 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...core.proof.plan import needed_for
 from ...core.units import whole_number
-from ...desk.call_view import CallView, open_call_view
-from ...desk.heat import run_heat_says
-from ...desk.ledger import ledger, title_of
-from ...desk.listening import sound_panel
-from ...desk.pad import proof_pad, should_read
-from ...desk.practice_view import practice_view, values_taken
-from ...desk.readings import take_reading
+from ...services.calls.call_view import CallView, open_call_view
+from ...services.calls.ledger import ledger, title_of
+from ...services.calls.readings import take_reading
+from ...services.practice.view import practice_view, values_taken
+from ...services.stations.finding import run_heat_says
+from ...services.stations.listening import sound_panel
+from ...services.stations.pad import proof_pad, should_read
 from ..band import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..sound_picture import sound_picture

@@ -16,9 +16,9 @@ from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
 from ...core.errors import InvalidField
 from ...core.machine.priors import TABLE as PRIORS
 from ...core.match.schools import NAMES, SCHOOLS
-from ...desk.nightly import backup_state, save_backup_plan
-from ...desk.people import people, save_person, vans
-from ...desk.settings import (
+from ...services.log.nightly import backup_state, save_backup_plan
+from ...services.people.people import people, save_person, vans
+from ...services.people.settings import (
     delivery_name,
     limit_rows,
     meter_of_shop,

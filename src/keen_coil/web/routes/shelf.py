@@ -10,15 +10,15 @@ from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import InvalidField, NotFound
 from ...core.vocabulary import MotorKind, Role, VanPartKind, words_of
-from ...desk.acts import DuplicateSubmission
-from ...desk.field_messages import file_message
-from ...desk.people import vans
-from ...desk.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
-from ...desk.shelf_import import LARGE, STATES, Draft, ImportCounts, ShelfChanged, discard, draft
-from ...desk.stock import MOVES, last_movements, move_stock
 from ...formats.catalogue_csv import write_catalogue
 from ...formats.csv_rows import LARGEST
 from ...formats.van_csv import write_van
+from ...services.acts import DuplicateSubmission
+from ...services.catalog.shelf import PAGE, all_motors, all_parts, find_motors, find_parts, package
+from ...services.catalog.shelf_import import LARGE, STATES, Draft, ImportCounts, ShelfChanged, discard, draft
+from ...services.catalog.stock import MOVES, last_movements, move_stock
+from ...services.field_messages import file_message
+from ...services.people.people import vans
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import act_context, checked_form, database, faults_by_field, my_van, page_number, redirect, render, upload
 from ..tasks import look_through_file, receive_file, write_file

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.accounts import (
+from ...services.people.accounts import (
     ROLES,
     SignInRefused,
     SignInSlowed,
@@ -24,7 +24,7 @@ from ...desk.accounts import (
     finish_attempt,
     sign_out,
 )
-from ...desk.audit_trail import trail
+from ...services.people.audit_trail import trail
 from ..auth_middleware import IN_COOKIE, account_of
 from ..page import (
     COOKIE,

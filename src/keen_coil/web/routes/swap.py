@@ -9,10 +9,10 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...desk.call_view import open_call_view
-from ...desk.photographs import photographs_of
-from ...desk.settings import delivery_name
-from ...desk.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
+from ...services.calls.call_view import open_call_view
+from ...services.calls.photographs import photographs_of
+from ...services.people.settings import delivery_name
+from ...services.stations.swap import carry_up, do_step, plan_swap, skip_step, swap_view, take_step_back, wait_words
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..swap_drawing import time_line
 from ..swap_page import swap_page

@@ -14,13 +14,13 @@ from starlette.responses import FileResponse, JSONResponse, Response
 
 from ...core.errors import InvalidField, NotFound, field_errors, invalid
 from ...core.record import Name
-from ...desk.acts import ActContext
-from ...desk.import_files import new_act_context
-from ...desk.lineage import OlderCopy
-from ...desk.sync_inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
-from ...desk.sync_pictures import keep_picture, missing_pictures, picture
 from ...exchange.shop_server import MARK, PIECE
 from ...formats.sync_package import Knows, read_greeting
+from ...services.acts import ActContext
+from ...services.catalog.import_files import new_act_context
+from ...services.sync.inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
+from ...services.sync.lineage import OlderCopy
+from ...services.sync.pictures import keep_picture, missing_pictures, picture
 from ..auth_middleware import account_of, is_open, may_manage
 from ..page import database
 from ..tasks import make_for_van, merge_package

@@ -10,8 +10,8 @@ from starlette.responses import Response, StreamingResponse
 
 from ...core.errors import InvalidField
 from ...core.van.plan import VanPlan
-from ...desk.people import vans
-from ...desk.van_plan import Wish, keep_levels, order_lines, plan_state, wish_of
+from ...services.catalog.van_plan import Wish, keep_levels, order_lines, plan_state, wish_of
+from ...services.people.people import vans
 from ..chart import Series, chart
 from ..kept_plans import AT_ONCE, KeptPlans, KeptVanPlan
 from ..page import act_context, checked_form, database, faults_by_field, my_van, redirect, render

@@ -13,28 +13,18 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField, KeenCoilError, NotFound
 from ...core.units import whole_number
-from ...desk.call_view import open_call_view
-from ...desk.field_messages import file_message
-from ...desk.lineage import name_replica
-from ...desk.replica_joins import settle_twice
-from ...desk.sync import SyncReport, keep_partner
-from ...desk.sync_state import sync_state
-from ...desk.sync_tokens import make_token
-from ...desk.two_versions import decide
 from ...formats.csv_rows import LARGEST
+from ...services.calls.call_view import open_call_view
+from ...services.field_messages import file_message
+from ...services.sync.lineage import name_replica
+from ...services.sync.replica_joins import settle_twice
+from ...services.sync.state import sync_state
+from ...services.sync.sync import SyncReport, keep_partner
+from ...services.sync.tokens import make_token
+from ...services.sync.two_versions import decide
 from ..auth_middleware import account_of, may_manage
 from ..background_jobs import BackgroundJob, BackgroundJobs
-from ..page import (
-    RowId,
-    act_context,
-    call_page,
-    checked_form,
-    database,
-    faults_by_field,
-    redirect,
-    render,
-    upload,
-)
+from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import sync_now, take_sync_file, write_sync_file
 from .archive import file_writer, zip_answer
 

@@ -10,9 +10,9 @@ from starlette.responses import Response
 from ...core.field_tests import HELP, TESTS, FieldHelp, FieldTest
 from ...core.match.schools import NAMES as SCHOOL_NAMES
 from ...core.readings import KINDS
-from ...desk.safe_steps import STEPS
-from ...desk.stations import STATIONS
 from ...formats.pdf import pdf_of
+from ...services.calls.rail import STATIONS
+from ...services.stations.safe_steps import STEPS
 from ..help_texts import GLOSSARY, NAMES
 from ..page import (
     HERE,

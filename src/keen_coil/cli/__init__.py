@@ -1,0 +1,1 @@
+"""The command line: one module a subject; `commands` has them all."""

@@ -1,0 +1,1 @@
+"""Pellow Island: the demo database and its log."""

@@ -1,0 +1,1 @@
+"""Practice calls: units with hidden faults, their cases, jobs and scores."""
