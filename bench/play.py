@@ -17,7 +17,7 @@ from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
 from keen_coil.core.diagnosis.next_test import NextTest
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.practice import play as engine
-from keen_coil.core.practice.families import FAMILIES, family_of
+from keen_coil.core.practice.ladder import FAMILIES, family_of
 from keen_coil.core.practice.make import case_of
 from keen_coil.core.practice.play import Rows
 from keen_coil.core.practice.unit_state import truth_of

@@ -10,9 +10,9 @@ from tests.calls import make_call, reading
 from tests.motors import PLATE, fitted, plate
 
 from keen_coil.core.diagnosis.case import Case
+from keen_coil.core.diagnosis.faults import odds
 from keen_coil.core.diagnosis.model_evidence import model_evidence
 from keen_coil.core.diagnosis.predicted import predictions
-from keen_coil.core.diagnosis.prior import odds
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.machine import fit as fitting
 from keen_coil.core.machine.circuit import solve

@@ -14,7 +14,7 @@ from datetime import timedelta
 
 import uvicorn
 
-from keen_coil.core.replicas.rules import LOCAL_SETTINGS, RULES
+from keen_coil.core.replicas.merge import LOCAL_SETTINGS, RULES
 from keen_coil.services.calls import call_files, calls, changes, photographs, readings
 from keen_coil.services.calls.call_view import open_call_view
 from keen_coil.services.catalog import stock

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.core.hookup.diagram_text import read_table, table_text
+from keen_coil.core.hookup.diagram import read_table, table_text
 from keen_coil.core.installation import DiagramTable
 
 SEVEN = {

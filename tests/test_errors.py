@@ -26,8 +26,8 @@ from keen_coil.settings import Settings
 from keen_coil.store.sqlite_errors import DatabaseFailed
 from keen_coil.web.app import create_app
 from keen_coil.web.error_answers import NotTaken, UnhandledError
-from keen_coil.web.phone_links import LinkOver
 from keen_coil.web.routes.live import TooManyStreams
+from keen_coil.web.routes.phone import LinkOver
 from keen_coil.web.workers import ServerBusy, ServerStopping, TooMuchWork
 
 FAILURES = {

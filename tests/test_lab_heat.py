@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from keen_coil.core.errors import InvalidField
 from keen_coil.services.answers.lab import open_lab
 from keen_coil.store.database import Database
-from keen_coil.web.lab_charts import lab_chart
+from keen_coil.web.routes.lab import lab_chart
 
 HOT = {"part": "TM-4027", "show": "winding"}
 

@@ -8,8 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from keen_coil.core.errors import KeenCoilError
-from keen_coil.core.replicas.merge import merge
-from keen_coil.core.replicas.registers import join
+from keen_coil.core.replicas.merge import join, merge
 from keen_coil.services.calls.call_view import open_call_view
 from tests import replicas
 from tests.replicas import ACTS, bring, content, real_calls, whole_state

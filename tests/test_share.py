@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from keen_coil.certificates import BadCertificate, certificates_in, check_pair, may_vouch
 from keen_coil.settings import Settings
 from keen_coil.web.app import create_app
-from keen_coil.web.phone_links import GOOD_FOR, LinkOver, PhoneLinks
+from keen_coil.web.routes.phone import GOOD_FOR, LinkOver, PhoneLinks
 from tests.fixtures import NOW
 
 HOST = "192.168.7.20"

@@ -12,7 +12,13 @@ from keen_coil.core.readings import KINDS
 from keen_coil.services.calls.call_view import call_data, open_call_view
 from keen_coil.services.calls.photographs import add_photograph, drawn_anew, photograph, photographs_of
 from keen_coil.services.calls.readings import reading_data, take_reading, with_reading
-from keen_coil.services.log.history import add_sister, insulation_trend, motors_here, pick_motor_at_fault, sisters_of
+from keen_coil.services.log.unit_history import (
+    add_sister,
+    insulation_trend,
+    motors_here,
+    pick_motor_at_fault,
+    sisters_of,
+)
 from keen_coil.services.people.settings import limit_rows, save_limits, shop_limits
 from keen_coil.services.stations.pad import offered_here, pad_for
 from keen_coil.store.database import Database

@@ -17,7 +17,7 @@ from keen_coil.services.demo.demo import DATA
 from keen_coil.services.people import settings
 from keen_coil.store import tables
 from keen_coil.store.database import Database
-from keen_coil.web.kept_plans import KeptPlans
+from keen_coil.web.routes.van import KeptPlans
 from tests.fixtures import stamp
 from tests.web.test_pages import post
 
@@ -209,7 +209,7 @@ def test_the_plan_of_a_long_log_is_kept_and_the_old_one_shown_while_a_newer_is_m
 
 def test_a_page_that_waits_for_the_plan_of_a_long_log_comes_to_it(client, monkeypatch):
     monkeypatch.setattr("keen_coil.web.routes.van.AT_ONCE", 0)
-    monkeypatch.setattr("keen_coil.web.kept_plans.PATIENCE_S", 0.0)
+    monkeypatch.setattr("keen_coil.web.routes.van.PATIENCE_S", 0.0)
     assert "Working the plan out" in client.get("/shelf/plan?days=21").text
     page = wait_for(lambda: next((t for t in [client.get("/shelf/plan?days=21").text] if "parts cover" in t), None))
     assert "in 21 days" in page

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from keen_coil.web.live import BEAT_S
+from keen_coil.web.routes.live import BEAT_S
 
 from .conftest import PATIENCE
 from .test_call import new_call

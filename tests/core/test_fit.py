@@ -14,8 +14,7 @@ from keen_coil.core.machine.expected import expected, load_of
 from keen_coil.core.machine.fit import Ohms, fit_plate
 from keen_coil.core.machine.load import blade_share
 from keen_coil.core.machine.operating_point import STATES, Feed, operating_points
-from keen_coil.core.machine.priors import usual_efficiency
-from keen_coil.core.machine.rated import NoModel, rated
+from keen_coil.core.machine.rated import NoModel, rated, usual_efficiency
 from keen_coil.formats.catalogue_csv import read_catalogue
 from keen_coil.services.demo.demo import DATA
 from tests.motors import fitted, plate

@@ -15,10 +15,9 @@ from keen_coil.core.hookup.circuit import circuit
 from keen_coil.core.hookup.faults import FAULTS
 from keen_coil.core.hookup.leads import read_leads
 from keen_coil.core.hookup.leads_of_call import leads_for
-from keen_coil.core.hookup.solve import halves
+from keen_coil.core.hookup.solve import halves, volts_per_turn
 from keen_coil.core.hookup.spice import netlist
 from keen_coil.core.hookup.terminals import joins
-from keen_coil.core.hookup.volts_per_turn import volts_per_turn
 from keen_coil.core.machine.circuit import solve
 from keen_coil.core.machine.sections import solve_network
 from tests.calls import make_call

@@ -6,7 +6,7 @@ from collections import Counter
 import pytest
 
 from keen_coil.core.errors import InvalidField
-from keen_coil.core.hookup.diagram_text import read_table
+from keen_coil.core.hookup.diagram import read_table
 from keen_coil.core.hookup.leads import customary
 from keen_coil.core.hookup.plan import plan
 from keen_coil.core.plates import Motor

@@ -7,10 +7,9 @@ from bench.true_motor import runs
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.case import Case
 from keen_coil.core.diagnosis.evidence import QUESTIONS
-from keen_coil.core.diagnosis.faults import FAULTS
+from keen_coil.core.diagnosis.faults import FAULTS, odds
 from keen_coil.core.diagnosis.model_evidence import model_evidence
-from keen_coil.core.diagnosis.prior import odds
-from keen_coil.core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS, shows
+from keen_coil.core.diagnosis.predicted import AIR, SCENARIOS, SHOWS, shows
 from keen_coil.core.limits import DEFAULTS
 from keen_coil.core.machine.conditions import Conditions, Model
 from keen_coil.core.machine.expected import expected

@@ -12,10 +12,10 @@ from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.check import check
 from keen_coil.core.hookup.leads import MotorLeads
 from keen_coil.core.hookup.leads_of_call import leads_for, not_noted
+from keen_coil.core.hookup.places import terminals_of
 from keen_coil.core.hookup.plan import ChosenCan, must_know_board, plan, sound
 from keen_coil.core.hookup.terminals import Join
 from keen_coil.core.hookup.turning_round import plugged, set_besides
-from keen_coil.core.hookup.unit_terminals import terminals_of
 from keen_coil.core.match.rank import match
 from keen_coil.core.plates import Motor
 from tests.calls import make_call

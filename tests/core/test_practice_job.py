@@ -15,14 +15,13 @@ from keen_coil.core.practice.instruments import Asked
 from keen_coil.core.practice.job.callbacks import outcome, wrong_order
 from keen_coil.core.practice.job.engine import engine_works
 from keen_coil.core.practice.job.score import job_score
-from keen_coil.core.practice.job.table import FIGURES, FITTED, LEFT, ORDER, SKIPPED, WIRED
 from keen_coil.core.practice.job.unit_after import WORK_EFFECTS, heat_after, unit_after
-from keen_coil.core.practice.job.work_done import WorkDone
+from keen_coil.core.practice.job.work_done import FIGURES, FITTED, LEFT, ORDER, SKIPPED, WIRED, WorkDone
 from keen_coil.core.practice.ladder import JOBS, RUNGS
 from keen_coil.core.practice.make import between, case_of
 from keen_coil.core.practice.simulated_unit import Moment, measure
 from keen_coil.core.practice.unit_state import truth_of
-from keen_coil.core.swap.table import ROWS
+from keen_coil.core.swap.steps import ROWS
 from keen_coil.services.catalog.shelf import practice_shelf
 
 LIVE, DEAD = Moment(live=True), Moment(live=False)

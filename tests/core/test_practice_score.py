@@ -4,9 +4,9 @@ import pytest
 
 from keen_coil.core.call import read_call
 from keen_coil.core.practice.case import read_case, write_case
+from keen_coil.core.practice.ladder import BY_NAME
 from keen_coil.core.practice.play import engine_plays
 from keen_coil.core.practice.score import Done, right_verdict, score
-from keen_coil.core.practice.units import BY_NAME
 
 
 def case(*faults, unit="condenser", **more):

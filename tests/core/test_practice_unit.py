@@ -13,16 +13,14 @@ from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.plates import Motor
 from keen_coil.core.practice.case import read_case, write_case
-from keen_coil.core.practice.families import OF
 from keen_coil.core.practice.instruments import Asked
-from keen_coil.core.practice.ladder import RUNGS
+from keen_coil.core.practice.ladder import BY_NAME, OF, RUNGS, UNITS
 from keen_coil.core.practice.make import case_in_family, case_of, case_of_day
 from keen_coil.core.practice.plate_motor import plate_motor, run
 from keen_coil.core.practice.play import engine_plays
 from keen_coil.core.practice.running import run_of
 from keen_coil.core.practice.simulated_unit import Moment, measure, reading_of
 from keen_coil.core.practice.unit_state import FAULT_EFFECTS, truth_of
-from keen_coil.core.practice.units import BY_NAME, UNITS
 from keen_coil.core.practice.windings import between, lead_ends
 from keen_coil.core.readings import KINDS
 

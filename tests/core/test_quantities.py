@@ -8,9 +8,9 @@ from keen_coil.core.diagnosis.case import Case
 from keen_coil.core.judge.air import cfm, mean_fpm
 from keen_coil.core.judge.cooling import class_average_c, winding_c
 from keen_coil.core.judge.current import uneven_pct
-from keen_coil.core.judge.phases import difference_u_pct, phase_difference_pct
 from keen_coil.core.judge.readings import judge_readings
 from keen_coil.core.judge.supply import derating, unbalance_pct
+from keen_coil.core.judge.windings import difference_u_pct, phase_difference_pct
 from keen_coil.core.limits import DEFAULTS, tightened
 from keen_coil.core.readings import KINDS
 from tests.calls import COOL, make_call, pair, reading

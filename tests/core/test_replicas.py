@@ -8,9 +8,7 @@ from hypothesis import strategies as st
 
 from keen_coil.core.replicas import clock
 from keen_coil.core.replicas.clock import ClockCheck, Dot, Order, stamp_at
-from keen_coil.core.replicas.merge import Address, lead, merge, seen_by_next
-from keen_coil.core.replicas.registers import Write, join, written_over
-from keen_coil.core.replicas.rules import RULES
+from keen_coil.core.replicas.merge import RULES, Address, Write, join, lead, merge, seen_by_next, written_over
 from keen_coil.core.replicas.twice import UnitSeen, entered_twice, fuller
 from keen_coil.core.van.stock import Movement, balances, quantity
 

@@ -6,8 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from keen_coil.core.machine.circuit import capacitor_ohm, solve
+from keen_coil.core.machine.operating_point import solve_shorted
 from keen_coil.core.machine.sections import Branch, Coil, Source, leakage, solve_network
-from keen_coil.core.machine.shorted import solve_shorted
 from tests.motors import SLIPS, circuits, fitted
 
 UF = 5.0

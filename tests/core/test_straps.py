@@ -7,8 +7,7 @@ from hypothesis import strategies as st
 from keen_coil.core.capacitors.needed import needed, stays
 from keen_coil.core.capacitors.parts import CapacitorPart, Need, sections_of, van_sections
 from keen_coil.core.capacitors.strap import Terminal, strapped, strapped_both
-from keen_coil.core.capacitors.substitute import substitutes
-from keen_coil.core.capacitors.suit import suits
+from keen_coil.core.capacitors.substitute import substitutes, suits
 from keen_coil.core.plates import CapacitorLabel
 from tests.calls import GOOD_CAPACITOR, make_call, reading
 from tests.core.test_match import TWIN

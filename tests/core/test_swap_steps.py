@@ -11,8 +11,7 @@ from keen_coil.core.record import KeptWork
 from keen_coil.core.swap.job import Plan, drains_to_open, job_for, way_on_plate
 from keen_coil.core.swap.marks import MARKS, put_back, read_mark
 from keen_coil.core.swap.schedule import schedule
-from keen_coil.core.swap.steps import carry_list, steps_for, tasks
-from keen_coil.core.swap.table import PHASES, ROWS
+from keen_coil.core.swap.steps import PHASES, ROWS, carry_list, steps_for, tasks
 from tests.calls import make_call, reading
 
 NEW = {

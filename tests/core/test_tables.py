@@ -5,16 +5,14 @@ import re
 import pytest
 
 from keen_coil.core.diagnosis.applies import HAS
-from keen_coil.core.diagnosis.evidence import QUESTIONS
+from keen_coil.core.diagnosis.evidence import QUESTIONS, question
 from keen_coil.core.diagnosis.faults import FAULTS, LINKS, FaultRow
-from keen_coil.core.diagnosis.question import question
 from keen_coil.core.field_tests import TESTS
-from keen_coil.core.match.work import WORK
+from keen_coil.core.match.row import WORK
 from keen_coil.core.record import KeptWork
 from keen_coil.core.swap.job import FEATURES, Plan, job_for
 from keen_coil.core.swap.marks import MARKS
-from keen_coil.core.swap.steps import steps_for
-from keen_coil.core.swap.table import PHASES, ROWS
+from keen_coil.core.swap.steps import PHASES, ROWS, steps_for
 from keen_coil.core.tables import TableError, records
 from tests.calls import make_call
 
@@ -37,7 +35,7 @@ def test_a_sentence_may_be_changed_and_the_steps_stay(key):
 
 
 def test_every_sentence_of_the_match_may_change(monkeypatch):
-    from keen_coil.core.match import work as module
+    from keen_coil.core.match import row as module
 
     before = {key: module.work(key, "a part", **words(row.do)) for key, row in WORK.items()}
     monkeypatch.setattr(module, "WORK", {key: row._replace(do="Something else") for key, row in WORK.items()})

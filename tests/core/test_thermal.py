@@ -7,16 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from keen_coil.core.machine.conditions import Conditions, Model, Span, model_of
+from keen_coil.core.machine.conditions import Conditions, Model, Span, heat_plate, model_of
 from keen_coil.core.machine.effects import QUESTIONS
 from keen_coil.core.machine.expected import Range
 from keen_coil.core.machine.fit import fit_plate
-from keen_coil.core.machine.heat_plate import heat_plate
 from keen_coil.core.machine.rated import rated
 from keen_coil.core.plates import Motor
 from keen_coil.core.swap.recorded import minutes_to_cool
-from keen_coil.core.thermal.cost import WIRINGS, cost_of_wiring
-from keen_coil.core.thermal.sentence import heat_sentence
+from keen_coil.core.thermal.cost import WIRINGS, cost_of_wiring, heat_sentence
 from keen_coil.core.thermal.winding import cooling_minutes, heat_of, life_of_plate, temperature_c
 from tests.calls import make_call
 

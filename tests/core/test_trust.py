@@ -10,11 +10,9 @@ from keen_coil.core.changes import CHANGES
 from keen_coil.core.diagnosis.applies import HAS, has
 from keen_coil.core.diagnosis.assess import assess
 from keen_coil.core.diagnosis.case import Case
-from keen_coil.core.diagnosis.evidence import QUESTIONS
-from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, TRIPS
+from keen_coil.core.diagnosis.evidence import QUESTIONS, question
+from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, TRIPS, odds
 from keen_coil.core.diagnosis.parts import parts_of
-from keen_coil.core.diagnosis.prior import odds
-from keen_coil.core.diagnosis.question import question
 from keen_coil.core.diagnosis.sentence import sentence
 from keen_coil.core.field_tests import TESTS
 from keen_coil.core.limits import DEFAULTS

@@ -10,11 +10,9 @@ from scipy.special import pdtr
 from keen_coil.core.capacitors.parts import CapacitorPart, van_sections
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.match.catalogue import CatalogueMotor
-from keen_coil.core.van.demand import chance_enough, level
 from keen_coil.core.van.kit import best_kit, covered, curve, least_kit
-from keen_coil.core.van.needs import AreaUnit, area_needs
+from keen_coil.core.van.needs import AreaUnit, area_needs, chance_enough, level, rate_seen, table_rate
 from keen_coil.core.van.plan import plan_van
-from keen_coil.core.van.rates import rate_seen, table_rate
 from tests.calls import make_call
 
 

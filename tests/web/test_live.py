@@ -5,7 +5,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from keen_coil.web.live import BEAT_S, CallBells
+from keen_coil.web.routes.live import BEAT_S, CallBells
 
 CALL = 7
 

@@ -9,12 +9,12 @@ import zxingcpp
 from bench.plate_pictures import CORE_FACES, photograph
 from PIL import Image, ImageDraw, ImageFont
 
-from keen_coil.formats.barcodes import codes_in
 from keen_coil.formats.catalogue_csv import read_catalogue
+from keen_coil.formats.plate_photograph import codes_in
 from keen_coil.services.calls.call_view import open_call_view
 from keen_coil.services.demo.demo import DATA
 from keen_coil.services.stations.plate_photograph import PhotographText, plate_of_photograph
-from keen_coil.web.plate_photographs import PhotographJob
+from keen_coil.web.routes.plate_reading import PhotographJob
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 from tests.work import no_engine
 

@@ -58,3 +58,10 @@ def _held_to(kind: Any, rows: Any, name: str) -> Any:
 def answer(word: str) -> str | bool:
     """An answer as a reading holds it: `yes` and `no` of a table are true and false."""
     return ANSWERS.get(word, word)
+
+
+def complete(rows: Mapping[Any, object], words: Sequence[object], name: str) -> None:
+    """A table in code has a row for every word of its vocabulary and no other. Raises `TableError` naming the words."""
+    wrong = sorted(map(str, set(words) ^ set(rows)))
+    if wrong:
+        raise TableError(f"{name}: {', '.join(wrong)}: a row for every word of its vocabulary and no other")

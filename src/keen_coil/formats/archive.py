@@ -17,8 +17,17 @@ from datetime import datetime
 from typing import IO, Any, NamedTuple
 
 from ..core.errors import invalid
-from .checked_zip import MANIFEST, STAMP, check_members, check_sums, listed, manifest_of, write_member
-from .zips import BROKEN, broken_is_told
+from .checked_zip import (
+    BROKEN,
+    MANIFEST,
+    STAMP,
+    broken_is_told,
+    check_members,
+    check_sums,
+    listed,
+    manifest_of,
+    write_member,
+)
 
 FORMAT, VERSION = "keen-coil/log", 6
 LARGEST_UNPACKED = 2_000_000_000

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import zipfile
-from collections.abc import Iterable
+import zlib
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import PurePosixPath
 from typing import Any
 
-from ..core.errors import invalid
+from ..core.errors import InvalidField, invalid
 from .call_file import parse_json
 
 MANIFEST = "datapackage.json"
@@ -115,3 +117,18 @@ def write_member(package: zipfile.ZipFile, path: str, parts: Iterable[bytes]) ->
             size += len(part)
             total.update(part)
     return {"bytes": size, "hash": f"sha256:{total.hexdigest()}"}
+
+
+BROKEN = (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, ValueError, OverflowError, zlib.error)
+"""What reading a broken, encrypted or odd zip raises."""
+
+
+@contextmanager
+def broken_is_told() -> Iterator[None]:
+    """Whatever a broken zip raises inside becomes `InvalidField`."""
+    try:
+        yield
+    except InvalidField:
+        raise
+    except BROKEN as error:
+        raise invalid("", str(error) or "a broken zip", "a zip file that can be read") from None

@@ -13,9 +13,9 @@ from pydantic import BaseModel
 from ..core.errors import invalid
 from ..core.match.catalogue import CatalogueMotor
 from . import catalogue_csv, van_csv
+from .checked_zip import broken_is_told
 from .csv_rows import LARGEST
 from .dotted import field_type
-from .zips import broken_is_told
 
 MOST_FILES = 20
 FILES = ("motors.csv", "van.csv")

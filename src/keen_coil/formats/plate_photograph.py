@@ -9,11 +9,13 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Sequence
 from functools import lru_cache
+from importlib.util import find_spec
 from typing import Any
 
 import numpy as np
 
 from ..core.plate.pieces import Piece, Point
+from ..core.units import CONTROL
 
 EXTRA = "plates"
 SIGNS = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789 .,:;-+/%()&#*'\"=°±µμØ℃"
@@ -204,3 +206,19 @@ def crop_of(picture: bytes, box: tuple[int, int, int, int]) -> bytes | None:
         out = io.BytesIO()
         image.crop(corners).convert("RGB").save(out, "JPEG", quality=85)
     return out.getvalue()
+
+
+MOST, LONGEST = 8, 400
+
+
+def codes_in(picture: bytes) -> list[str]:
+    """The texts of the codes in a photograph, each once; none where the package that finds them is missing."""
+    if find_spec("zxingcpp") is None:
+        return []
+    import zxingcpp
+    from PIL import Image
+
+    with Image.open(io.BytesIO(picture)) as image:
+        found = zxingcpp.read_barcodes(image.convert("L"))
+    texts = (CONTROL.sub(" ", code.text).strip()[:LONGEST] for code in found)
+    return list(dict.fromkeys(text for text in texts if text))[:MOST]

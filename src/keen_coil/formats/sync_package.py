@@ -20,11 +20,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.errors import InvalidField, field_errors, invalid
 from ..core.replicas.clock import LARGEST_STAMP, Dot
-from ..core.replicas.merge import Address
-from ..core.replicas.registers import Write, Writes
-from ..core.replicas.rules import ROW, RULES
-from .checked_zip import MANIFEST, STAMP, check_members, check_sums, listed, manifest_of, write_member
-from .zips import broken_is_told
+from ..core.replicas.merge import ROW, RULES, Address, Write, Writes
+from .checked_zip import MANIFEST, STAMP, broken_is_told, check_members, check_sums, listed, manifest_of, write_member
 
 FORMAT, VERSION = "keen-coil/sync", 1
 LARGEST_UNPACKED, LONGEST_LINE, MOST_OVER = 6_000_000_000, 32 * 1024 * 1024, 20_000

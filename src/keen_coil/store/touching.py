@@ -13,7 +13,7 @@ from functools import cache
 from typing import Any
 
 from ..core.replicas.clock import stamp_at
-from ..core.replicas.rules import LOCAL_SETTINGS, ROW, RULES
+from ..core.replicas.merge import LOCAL_SETTINGS, ROW, RULES
 from .columns import Table
 
 SEPARATOR = "\x1f"

@@ -27,13 +27,8 @@ from ..store.database import Database
 from .auth_middleware import AuthMiddleware
 from .background_jobs import BackgroundJobs
 from .error_answers import answer_errors
-from .kept_plans import KeptPlans
-from .live import CallBells, RingsOnActs
-from .metering import link_meter
 from .middleware import BodyLimit, HeadAsGet, SecurityHeaders
 from .page import HERE, environment, error_page
-from .phone_links import PhoneLinks
-from .plate_photographs import PlatePhotographs
 from .routes import (
     api,
     archive,
@@ -70,6 +65,11 @@ from .routes import (
     view,
 )
 from .routes import settings as settings_page
+from .routes.live import CallBells, RingsOnActs
+from .routes.meter import link_meter
+from .routes.phone import PhoneLinks
+from .routes.plate_reading import PlatePhotographs
+from .routes.van import KeptPlans
 from .workers import Workers
 
 SHORTEST_KEY = 40

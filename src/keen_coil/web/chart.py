@@ -2,15 +2,87 @@
 
 from __future__ import annotations
 
+import json
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from ..core.judge.judged import Band, Judgement
 from ..core.units import fixed
-from .band import round_step
-from .readout import Stop, readout, with_unit
+
+
+@dataclass(frozen=True)
+class Stop:
+    """A place along the axis: its x in the picture, the values in words, and where each value lies with its kind."""
+
+    x: float
+    says: str
+    dots: tuple[tuple[float, str], ...] = ()
+
+
+def readout(stops: Iterable[Stop], top: float, bottom: float) -> str:
+    """Stops as the page's script reads them, with the ends of the line that is drawn through one."""
+    rows = [
+        [round(stop.x, 1), stop.says, [[round(y, 1), kind] for y, kind in stop.dots]]
+        for stop in sorted(stops, key=lambda stop: stop.x)
+    ]
+    return json.dumps({"top": round(top, 1), "bottom": round(bottom, 1), "stops": rows}, ensure_ascii=False)
+
+
+def with_unit(title: str, value: str) -> str:
+    """A value with the unit of an axis title: `speed, rpm` and 825 are `825 rpm`; one without a unit is named."""
+    name, comma, unit = title.rpartition(", ")
+    return f"{value} {unit}" if comma and name else f"{title} {value}"
+
+
+WIDTH, BAND_LEFT, RIGHT = 320.0, 12.0, 308.0
+
+
+@dataclass(frozen=True)
+class BandPicture:
+    """Places on the scale, in units of the picture."""
+
+    ticks: list[tuple[float, str]]
+    low: float
+    high: float
+    mark: tuple[float, float] | None
+    text: str
+    source: str
+
+
+def band_picture(band: Band | None, interval: tuple[float, float] | None, sign: str = "") -> BandPicture | None:
+    """The picture of a band with both ends known, a sign behind each figure of its scale; None otherwise."""
+    if band is None or math.isinf(band.low) or math.isinf(band.high):
+        return None
+    top = max(band.high * 1.2, interval[1] * 1.05 if interval else 0.0)
+    step = round_step(top / 6)
+    scale = (RIGHT - BAND_LEFT) / top
+    ticks = [(BAND_LEFT + i * step * scale, f"{i * step:g}{sign}") for i in range(int(top / step) + 1)]
+    mark = None
+    if interval:
+        mark = BAND_LEFT + max(interval[0], 0) * scale, BAND_LEFT + min(interval[1], top) * scale
+    return BandPicture(ticks, BAND_LEFT + band.low * scale, BAND_LEFT + band.high * scale, mark, band.text, band.source)
+
+
+def judged_picture(judgement: Judgement) -> BandPicture | None:
+    """The picture of a judgement on its own band; None where the band has an open end."""
+    if judgement.band is None or None in judgement.band:
+        return None
+    low, high = (float(end) for end in judgement.band if end is not None)
+    return band_picture(
+        Band(low, high, judgement.limit or "", judgement.source or ""),
+        judgement.interval,
+        " °C" * (judgement.unit == "C"),
+    )
+
+
+def round_step(raw: float, rounds: tuple[float, ...] = (1.0, 2.0, 5.0)) -> float:
+    """The next round step at or above a raw one."""
+    power = 10.0 ** math.floor(math.log10(raw))
+    return power * next((round_ for round_ in rounds if raw <= round_ * power), 10.0)
+
 
 LEFT, FOOT, PLOT = 54.0, 40.0, 220.0
 WIDE, NARROW = 720.0, 372.0

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from ..core.judge.pairs import Tap, standing_pairs, taps
 from ..core.units import fixed
 from ..services.calls.call_view import CallView
-from ..services.log.history import Visit
-from .readout import Stop, readout
+from ..services.log.unit_history import Visit
+from .chart import Stop, readout
 
 
 @dataclass(frozen=True)

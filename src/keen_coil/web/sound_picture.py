@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.record import KeptSound
-from ..core.sound.sketch import sketch_db, sketch_hz
+from ..core.sound.spectrum import sketch_db, sketch_hz
 from ..services.stations.listening import SoundPanel
 from .chart import NARROW, Chart, Mark, Series, chart
 

@@ -18,10 +18,9 @@ from .causes import Cause, causes, cautions, meanwhile, runs_now
 from .compound import all_signals, turns_wheel
 from .condemn import gate
 from .decide import LEADS_FROM, VERDICT_FROM, Decision, decide, likelihoods, slight_faults
-from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, TRIPS
+from .faults import AMBIGUOUS_GROUPS, MOTOR_LINKS, TRIPS, odds
 from .model_evidence import ModelEvidence, band_for, model_evidence
 from .next_test import NextTest, next_tests, no_live_tests
-from .prior import odds
 from .states import as_found, as_it_is_now, cured_signals, cures, is_broken, read_since, still_open, with_run_proof
 from .unit_path import LinkReport, path_of
 

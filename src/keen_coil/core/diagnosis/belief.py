@@ -17,8 +17,7 @@ from numpy.typing import NDArray
 from ..call import Call
 from ..judge.judged import Signal
 from .evidence import QUESTIONS
-from .faults import LEADS_TO, MUTUALLY_EXCLUSIVE
-from .prior import SECOND_FAULT, odds
+from .faults import LEADS_TO, MUTUALLY_EXCLUSIVE, SECOND_FAULT, odds
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

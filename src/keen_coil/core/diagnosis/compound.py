@@ -12,8 +12,7 @@ from ..judge.judged import Signal
 from ..judge.pairs import standing_pairs
 from ..limits import DEFAULTS
 from ..machine.fit import fit_plate
-from ..machine.priors import RUNNING_C
-from ..machine.rated import NoModel, rated
+from ..machine.rated import RUNNING_C, NoModel, rated
 from ..speed import poles_of
 from ..voltage import ranges
 from .case import Case

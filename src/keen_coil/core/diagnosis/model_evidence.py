@@ -27,8 +27,7 @@ from ..speed import poles_of, synchronous_speed
 from ..uncertainty import spans
 from ..units import Span, fixed
 from .case import Case
-from .predicted import Predicted, predictions
-from .scenarios import SCENARIOS, shows
+from .predicted import SCENARIOS, Predicted, predictions, shows
 
 Floats = NDArray[np.float64]
 ROOT_2_PI = math.sqrt(2 * math.pi)

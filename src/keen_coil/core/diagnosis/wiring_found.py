@@ -11,8 +11,7 @@ from typing import Literal, NamedTuple
 import networkx as nx
 
 from ..call import Call
-from ..judge.leads import Terminals, roles_written
-from ..judge.pairs import terminals_by_ohms
+from ..judge.pairs import Terminals, roles_written, terminals_by_ohms
 
 FAN_TERMINALS = frozenset({"capacitor.fan", "capacitor.1", "capacitor.2", "fancap.1", "fancap.2"})
 STRAIGHT = ("line.", "switch.t", "board.", "capacitor.common")

@@ -16,9 +16,8 @@ from ..plates import Motor
 from ..units import fixed
 from ..voltage import is_low_connection, plate_amps
 from .answer import Check, Currents, Finding, ModeRun, Turns
-from .by_table import check_by_table
+from .by_table import check_by_table, check_ecm, check_three_phase
 from .circuit import Circuit, circuit, outputs
-from .ecm import check_ecm
 from .faults import finding, in_order
 from .laying import table_for, tap_of_each
 from .leads import MotorLeads
@@ -26,7 +25,6 @@ from .leads_of_call import leads_for
 from .solve import Operating, operating
 from .structure import across, structural
 from .terminals import Join, joins, outputs_must_be_terminals, terminal_words
-from .three_phase import check_three_phase
 from .turning_round import turn_round
 
 NO_AMPS = 0.005

@@ -18,12 +18,12 @@ from ..outputs import UnitOutput, speed_asked
 from ..plates import Motor
 from ..vocabulary import CapacitorSchool
 from .answer import Move
+from .by_table import STRAPS, connection, volts_row
 from .diagram import Grouping, groups_of, tables_of
 from .leads import FRAME, MotorLeads
 from .moves import put_on
 from .places import Places
 from .terminals import Join, hang_together, is_output, places_of, terminal_words
-from .three_phase import STRAPS, connection, volts_row
 
 SPARE = "not needed, and live while the motor runs"
 

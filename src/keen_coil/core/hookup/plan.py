@@ -18,15 +18,14 @@ from ..plates import Motor
 from ..vocabulary import CapacitorSchool
 from ..voltage import ranges
 from .answer import Check, HookupAnswer, Move, PlannedWire
+from .by_table import volts_row
 from .check import check, joints_pass, speed_findings
 from .laying import Laying, lay, table_for
 from .leads import MotorLeads
 from .leads_of_call import leads_for, leads_to_hang, not_noted
-from .moves import applied, between, in_working_order, take_off
+from .moves import Rewiring, applied, between, fewest_moves, in_working_order, take_off
 from .places import Places, candidates, usual_unit
-from .rewire import Rewiring, fewest_moves
 from .terminals import Join, hang_together, joins, outputs_must_be_terminals, terminal_words
-from .three_phase import volts_row
 from .turning_round import plugged, set_besides
 
 CULPRITS = 2

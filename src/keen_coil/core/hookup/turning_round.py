@@ -8,7 +8,7 @@ from ..plates import Motor
 from ..vocabulary import Plug
 from .answer import Move
 from .leads import FRAME, MotorLeads
-from .rewire import GROUND
+from .moves import GROUND
 
 NOT_BY_LEADS = (
     "You can't reverse it by its leads. The start winding is tied to common inside, and swapped capacitor leads "

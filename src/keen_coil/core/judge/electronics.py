@@ -12,8 +12,8 @@ from ..limits import TRADE, Limits
 from ..readings import Reading
 from ..uncertainty import span
 from .judged import Band, Judged, Judgement, Signal, state_in, suspect, unjudged, verdict_on
-from .phases import phase_state
 from .supply import HALF_NEAR, call_present, to_ground_v, window
+from .windings import phase_state
 
 MODULE_OFF = "module unplugged, power off 5 minutes"
 NO_VOLTS = 20.0

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from ..call import Call
 from ..limits import Limits
 from ..plates import Motor
 from ..readings import Reading
+from ..units import plain
 from . import air, capacitor, current, electronics, insulation, mechanics, speed, supply
 from .judged import Judged, suspect, unjudged
 from .windings import judge_windings
@@ -65,3 +67,19 @@ def _judge(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
         motor = call.motor_on_proof if reading.is_proof else call.motor
         return _BY_MOTOR[reading.kind](index, reading, motor, call, limits)
     return judge_word(index, reading) or unjudged(index, "Saved with the call.")
+
+
+TO_FRAME = ("ground_ohm", "capacitor_case_ohm")
+
+
+def ask_about(reading: Reading, limits: Limits) -> str:
+    """What is odd about a reading's unit, as a question; empty when nothing is (trade; `limits.ask_*`, ohms)."""
+    if reading.kind not in ("winding_ohm", *TO_FRAME) or not reading.numbers or isinstance(reading.value, list):
+        return ""
+    ohms = reading.numbers[0]
+    odd_winding = math.isfinite(ohms) and (ohms > limits.ask_winding_ohm or 0 < ohms < limits.ask_winding_least_ohm)
+    if reading.kind == "winding_ohm" and odd_winding:
+        return f"{plain(ohms)} ohm for a winding. Is the meter in kohm? Pick its unit, or confirm it."
+    if reading.kind in TO_FRAME and ohms < limits.ask_frame_ohm:
+        return f"{plain(ohms)} ohm to ground. Is the meter in ohm, kohm or Mohm? Pick its unit, or confirm it."
+    return ""

@@ -14,14 +14,46 @@ from ..plates import Motor
 from ..readings import Reading
 from ..uncertainty import span, spans
 from ..units import Span
+from ..vocabulary import InsulationLetter
 from .fan import FanShare, fan_by_amps, fan_by_horsepower
 from .fit import Fit, Ohms, fit_plate
-from .heat_plate import SILENT_PLATE, HeatPlate, heat_plate
 from .load import Load, blade_share, own_losses_nm
 from .operating_point import Feed, flow
-from .priors import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C
-from .rated import NoModel, Rated, rated
+from .rated import LOAD_LOW, REBUILT_U, RUNNING_C, RUNNING_U_C, NoModel, Rated, rated
 from .warmth import Warmth, warmth_of
+
+IN_THE_AIR = ("condenser_fan", "indoor_blower")
+"""Roles whose motor stands in the air it moves, where its plate does not say so (trade)."""
+
+
+@dataclass(frozen=True)
+class HeatPlate:
+    """Class A, B, F or H, None where the plate is silent; the ambient it allows, C; `air_over`: cooled by its fan.
+
+    has_overload: False only where the plate says that nothing protects it, or a fuse that opens once.
+    """
+
+    insulation_class: InsulationLetter | None = None
+    ambient_c: float | None = None
+    service_factor: float = 1.0
+    air_over: bool = True
+    has_overload: bool = True
+
+
+SILENT_PLATE = HeatPlate()
+
+
+def heat_plate(motor: Motor) -> HeatPlate:
+    """The plate of a motor. An enclosed or open one is cooled by itself; a silent plate goes by its role."""
+    in_air = motor.enclosure == "air_over" or (motor.enclosure is None and motor.role in (*IN_THE_AIR, None))
+    return HeatPlate(
+        insulation_class=motor.insulation_class,
+        ambient_c=None if motor.ambient_limit_c is None else float(motor.ambient_limit_c),
+        service_factor=float(motor.service_factor or 1.0),
+        air_over=in_air,
+        has_overload=motor.protection not in ("none", "fuse", "impedance"),
+    )
+
 
 SUPPLY_PCT = 5.0
 """Volts not measured: the supply's nominal volts +/-5 % (ANSI C84.1, range A)."""

@@ -18,7 +18,7 @@ from .conditions import Conditions, Model
 from .fit import Fit
 from .load import Load
 from .operating_point import STATES, Feed, Points, backwards_points, operating_points, resting_points
-from .priors import COVER, NEAR, SATURATION
+from .rated import COVER, NEAR, SATURATION
 
 SOURCE = "two-winding model fitted to the plate; an estimate"
 Values = dict[str, Floats]

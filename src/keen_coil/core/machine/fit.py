@@ -11,11 +11,12 @@ from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import FieldError
+from ..tables import table
 from .circuit import Floats, Number, Windings, solve
-from .even_points import MOTORS
-from .priors import (
+from .rated import (
     CAPACITOR_SHARE,
     HARD_SPREAD,
     LEAST_RATIO,
@@ -26,9 +27,17 @@ from .priors import (
     QUADRATURE_DEG,
     REFUSED_MISS,
     ROW,
+    NoModel,
+    Rated,
     usual_efficiency,
 )
-from .rated import NoModel, Rated
+
+_TABLE = table(__package__, "even_points")
+MOTORS: NDArray[np.float64] = np.array(_TABLE["motors"])
+"""[motors, 6]: a share of each parameter that a plate leaves free."""
+CONDITIONS: NDArray[np.float64] = np.array(_TABLE["conditions"])
+"""[samples, 4]: shares of the fault's size, the volts, the microfarads, the load."""
+
 
 Factors = tuple[tuple[str, int], ...]
 FREE = ("r1", "x1", "r2", "xm", "ratio", "r1a")

@@ -7,8 +7,7 @@ from ..plates import Motor
 from .catalogue import CatalogueMotor
 from .geometry import PLANE_TOLERANCE_IN, FitFinding, Section
 from .reference import Reference
-from .row import MatchRow, fits, needs, not_compared, refused, unknown
-from .work import work
+from .row import MatchRow, fits, needs, not_compared, refused, unknown, work
 
 BORE_TOLERANCE_IN = 0.005
 BAND_TOLERANCE_IN = 0.125

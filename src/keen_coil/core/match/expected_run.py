@@ -9,7 +9,7 @@ from ..machine.conditions import fan_on, model_of
 from ..machine.expected import SOURCE, expected
 from ..machine.rated import NoModel
 from ..plates import Motor
-from ..thermal.sentence import heat_sentence
+from ..thermal.cost import heat_sentence
 from ..thermal.winding import heat_of
 from ..vocabulary import RunState
 

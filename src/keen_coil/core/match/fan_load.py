@@ -16,9 +16,8 @@ from ..voltage import range_for
 from .catalogue import CatalogueMotor
 from .expected_run import BAND
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused
+from .row import MatchRow, fits, needs, refused, work
 from .schools import SIZING_RULES, size_index
-from .work import work
 
 SOURCE = "fan laws, an estimate"
 OVERLOADED = 1.075

@@ -5,8 +5,7 @@ from __future__ import annotations
 from ..call import Call
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import MatchRow, fits, needs, not_compared, refused
-from .work import Work, work
+from .row import MatchRow, Work, fits, needs, not_compared, refused, work
 
 AMBIENT_OVER_C = 10
 

@@ -8,9 +8,8 @@ from ..vocabulary import SizingSchool
 from ..voltage import plate_amps, range_for
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused, unknown
+from .row import MatchRow, fits, needs, refused, unknown, work
 from .schools import SIZING_RULES, amps_refusal, hp_refusal, is_rounding
-from .work import work
 
 EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
 POWER_FACTOR = {"psc": 0.92, "shaded_pole": 0.62, "three_phase": 0.75, "ecm": 0.60}

@@ -9,14 +9,13 @@ from functools import cached_property
 
 from ..call import Call
 from ..vocabulary import SizingSchool
-from . import body, electrical, fan_load, place, power, speed_class, turning
+from . import body, electrical, fan_load, place, power, turning
 from .answer import Candidate, FieldMatch, Group, Match, Needs, Refusal, WorkItem
 from .catalogue import CatalogueMotor
 from .expected_run import expected_run
 from .geometry import section
 from .reference import Reference, reference_for
-from .row import Mark, MatchRow
-from .work import Work, kind_of
+from .row import Mark, MatchRow, Work, kind_of
 
 MOST_REFUSED = MOST_SERVING = 200
 """So many of either are written out; the others are counted."""
@@ -107,13 +106,13 @@ def _judging(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Referen
     yield electrical.volts_row(ref, new)
     yield electrical.phase_row(ref, new)
     yield electrical.hertz_row(ref, new)
-    yield speed_class.speed_row(ref, new)
+    yield electrical.speed_row(ref, new)
     yield power.amps_row(ref, new, school)
     yield power.part_row(ref, new) if school == "like" else power.hp_row(ref, new, school)
     yield power.torque_row(ref, new)
     yield power.blade_row(ref, new)
     yield fan_load.load_row(call, ref, new, school)
-    yield speed_class.command_row(ref, new)
+    yield electrical.command_row(ref, new)
     yield turning.rotation_row(ref, new)
     yield body.shaft_diameter_row(ref, new, call)
     laid = section(call, ref.motor, new)

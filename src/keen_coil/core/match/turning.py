@@ -10,8 +10,7 @@ from ..plates import Motor, Rotation
 from ..vocabulary import SeenFrom, ShaftSense
 from .catalogue import CatalogueMotor
 from .reference import Reference
-from .row import MatchRow, fits, needs, refused, unknown
-from .work import work
+from .row import MatchRow, fits, needs, refused, unknown, work
 
 
 def rotation_text(rotation: Rotation | None) -> str | None:

@@ -9,8 +9,7 @@ from pydantic import Field, ValidationError, model_validator
 from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from ..call import Call
-from ..diagnosis.faults import FAULTS, MUTUALLY_EXCLUSIVE
-from ..diagnosis.prior import possible
+from ..diagnosis.faults import FAULTS, MUTUALLY_EXCLUSIVE, possible
 from ..errors import FieldError, InvalidField, field_errors, invalid, under
 from ..hookup.leads import FRAME, customary, read_leads
 from ..judge.capacitor import fan_section

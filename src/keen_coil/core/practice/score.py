@@ -14,8 +14,8 @@ from ..diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS, ORDER
 from ..limits import DEFAULTS, Limits
 from ..vocabulary import Verdict
 from .case import Case
-from .families import causes_among
 from .job.score import JobScore
+from .ladder import causes_among
 from .play import engine_plays
 from .simulated_unit import SLIPS
 

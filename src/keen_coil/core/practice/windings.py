@@ -9,7 +9,7 @@ import networkx as nx
 from ..call import Call
 from ..hookup.leads import FRAME, customary
 from ..judge.cooling import COPPER_C
-from ..machine.priors import RUNNING_C
+from ..machine.rated import RUNNING_C
 from .plate_motor import plate_motor
 from .running import windings_of
 from .unit_state import UnitState

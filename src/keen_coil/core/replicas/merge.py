@@ -7,12 +7,79 @@ part, so it is commutative, associative and idempotent whatever the clocks say: 
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
-from typing import Any, NamedTuple
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, Literal, NamedTuple
 
-from .clock import Order
-from .registers import Write, Writes, join
-from .rules import ASKED, ROW, RULES, Rule
+from ..tables import TableError, records, table
+from .clock import Dot, Order
+
+
+class Write(NamedTuple):
+    """A value with the act that wrote it and every act it was written over. None is no value, or taken away."""
+
+    dot: Dot
+    value: Any
+    over: frozenset[Dot] = frozenset()
+
+
+Writes = tuple[Write, ...]
+
+
+def join(mine: Iterable[Write], theirs: Iterable[Write]) -> Writes:
+    """The writes of both that none of them was made over, in the order of their acts."""
+    if mine == theirs and isinstance(mine, tuple) and len(mine) == 1:
+        return mine
+    found: dict[Dot, Write] = {}
+    for write in (*mine, *theirs):
+        found[write.dot] = write if write.dot not in found else _both(found[write.dot], write)
+    gone = frozenset(dot for write in found.values() for dot in write.over)
+    return tuple(found[dot] for dot in sorted(found) if dot not in gone)
+
+
+def _both(one: Write, other: Write) -> Write:
+    """One act as two replicas tell it: the same; should they differ, the same choice everywhere."""
+    value = one.value if one.value == other.value else max(one.value, other.value, key=repr)
+    return Write(one.dot, value, one.over | other.over)
+
+
+def written_over(dot: Dot, value: Any, seen: Iterable[Write]) -> Write:
+    """A new write by somebody who had these before them."""
+    known = list(seen)
+    over = frozenset(write.dot for write in known).union(*(write.over for write in known))
+    return Write(dot, value, over - {dot})
+
+
+Rule = Literal["adds_up", "later_leads", "later", "stays_closed", "shop_decides"]
+ROW = "row"
+"""The part that says that a row is there at all."""
+ASKED: frozenset[Rule] = frozenset({"later_leads", "stays_closed"})
+"""Rules by which somebody decides where two wrote apart."""
+LOCAL_SETTINGS = ("world", "nightly_backup", "meter")
+"""Settings of one laptop: whether it is the demo, where it backs up to, which meter is linked."""
+
+
+class Part(NamedTuple):
+    """Columns that are written together, the rule they follow, what they are called."""
+
+    columns: tuple[str, ...]
+    rule: Rule
+    say: str = ""
+
+
+class Travels(NamedTuple):
+    """A table that travels: what its rows are known by, their parts."""
+
+    key: tuple[str, ...]
+    parts: dict[str, Part]
+
+
+RULES: dict[str, Travels] = records(Travels, table(__package__, "rules"), "rules")
+"""In an order in which a row comes after what it refers to."""
+for _name, _travels in RULES.items():
+    if ROW not in _travels.parts:
+        raise TableError(f"rules.toml, {_name}: got no part {ROW}; expected one")
+    if any(part.rule in ASKED and not part.say for part in _travels.parts.values()):
+        raise TableError(f"rules.toml, {_name}: got a part that is asked about without words; expected say")
 
 
 class Address(NamedTuple):

@@ -10,6 +10,7 @@ References:
 
 from __future__ import annotations
 
+import base64
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -111,3 +112,26 @@ def _cells(hz: Floats, over: Floats, edges: Floats) -> Floats:
     summed = np.concatenate([[0.0], np.cumsum(over)]) * step
     at = np.interp(edges, np.arange(len(summed)) * step - 0.5 * step, summed)
     return np.asarray(10 * np.log10(np.maximum(np.diff(at) / np.diff(edges), 1e-6)))
+
+
+FIRST_HZ, LAST_HZ, STEPS, MOST_DB = 15.0, 1500.0, 320, 85
+
+
+def sketch_hz() -> Floats:
+    """The middle of each step, Hz."""
+    edges = np.geomspace(FIRST_HZ, LAST_HZ, STEPS + 1)
+    return np.asarray(np.sqrt(edges[1:] * edges[:-1]))
+
+
+def sketched(spectrum: Spectrum) -> str:
+    """The spectrum in whole dB over its background, a byte a step, as base64 text."""
+    edges = np.searchsorted(spectrum.hz, np.geomspace(FIRST_HZ, LAST_HZ, STEPS + 1))
+    over = 10 * np.log10(np.maximum(spectrum.power / spectrum.background, 1.0))
+    steps = [over[a : max(b, a + 1)].max(initial=0.0) for a, b in pairwise(edges)]
+    return base64.b64encode(np.clip(np.round(steps), 0, MOST_DB).astype(np.uint8).tobytes()).decode()
+
+
+def sketch_db(kept: str) -> Floats:
+    """The dB of each step of a kept spectrum; steps that a cut text has not got are 0."""
+    found = np.frombuffer(base64.b64decode(kept), dtype=np.uint8)[:STEPS].astype(np.float64)
+    return np.pad(found, (0, STEPS - len(found)))

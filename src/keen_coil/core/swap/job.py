@@ -13,8 +13,8 @@ from ..call import Call
 from ..diagnosis.applies import no_capacitor
 from ..judge.capacitor import bleed_seconds
 from ..match.geometry import Section
+from ..match.row import kind_of
 from ..match.turning import opposite
-from ..match.work import kind_of
 from ..plates import Motor
 from ..record import KeptWork
 from ..vocabulary import Hub, InducerBuild, Removal, ShaftSense, words_of

@@ -23,11 +23,10 @@ from numpy.typing import NDArray
 
 from ..judge.cooling import COPPER_C
 from ..machine.circuit import Floats, Windings, solve
-from ..machine.conditions import Conditions, MeasuredWarmth, Model
+from ..machine.conditions import Conditions, HeatPlate, MeasuredWarmth, Model
 from ..machine.curves import swept_points
 from ..machine.expected import Factors, Range, band, running
 from ..machine.fit import Fit
-from ..machine.heat_plate import HeatPlate
 from ..machine.load import Load
 from ..machine.operating_point import STATES, Feed, Points, operating_points
 from ..machine.rated import Rated

@@ -2,21 +2,58 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache, partial
+from typing import NamedTuple
 
 from ..call import Call
 from ..capacitors.needed import needed
 from ..capacitors.parts import Need as Microfarads
 from ..capacitors.parts import Section
 from ..capacitors.substitute import substitutes
+from ..errors import invalid
 from ..match.catalogue import CatalogueMotor
 from ..match.rank import ranked
 from ..units import horsepower_text
 from ..vocabulary import PlannedPartKind, SizingSchool
-from .rates import rate_seen, table_rate
+
+
+class Rate(NamedTuple):
+    """Failures of a part of a motor in this role, a unit and year; trade experience, not a standard."""
+
+    part: PlannedPartKind
+    role: str
+    per_year: float
+
+
+RATES: tuple[Rate, ...] = (
+    Rate("capacitor", "condenser_fan", 0.08),
+    Rate("capacitor", "indoor_blower", 0.05),
+    Rate("capacitor", "inducer", 0.03),
+    Rate("motor", "condenser_fan", 0.05),
+    Rate("motor", "indoor_blower", 0.04),
+    Rate("motor", "inducer", 0.05),
+)
+PRIOR_UNIT_YEARS = 20.0
+"""How many unit-years of watching the table counts for against the log."""
+
+
+def table_rate(part: PlannedPartKind, role: str | None) -> float:
+    """Failures a unit and year by the table; a motor of unknown role as a condenser fan's."""
+    wanted = role or "condenser_fan"
+    return next(row.per_year for row in RATES if row.part == part and row.role == wanted)
+
+
+def rate_seen(per_year: float, failures: int, unit_years: float) -> float:
+    """The table's rate drawn towards what was seen (gamma prior, Poisson counts): failures a unit and year.
+
+    No failures in no time leave the table's rate. Source: Gelman and others, *Bayesian Data Analysis*, 2.6.
+    """
+    return (per_year * PRIOR_UNIT_YEARS + failures) / (PRIOR_UNIT_YEARS + max(0.0, unit_years))
+
 
 MOST_WAYS = 30
 SPARE = 3
@@ -142,3 +179,33 @@ def motor_name(call: Call) -> str:
         (unit.mounted or "").replace("_", " "),
     ]
     return ", ".join(str(word).replace("_", " ") for word in words if word)
+
+
+DAYS_A_YEAR = 365.0
+MOST_CARRIED = 1000
+
+
+def expected_between(per_year: float, days: float) -> float:
+    """Pieces asked for between two restocks, on average."""
+    return per_year * days / DAYS_A_YEAR
+
+
+def chance_enough(mean: float, stock: int) -> float:
+    """P(D <= stock) for Poisson demand with this mean; stock in pieces."""
+    term = total = math.exp(-mean)
+    for number in range(1, stock + 1):
+        term *= mean / number
+        total += term
+    return min(total, 1.0)
+
+
+def level(mean: float, service: float) -> int:
+    """The smallest stock with P(D <= stock) at least `service` (0 to under 1), pieces. Raises `InvalidField`."""
+    if not 0 < service < 1:
+        raise invalid("level", service, "a level of service over 0 and under 1, such as 0.95")
+    if not 0 <= mean <= MOST_CARRIED / 2:
+        raise invalid("demand", mean, f"0 to {MOST_CARRIED / 2:g} pieces between restocks")
+    stock = 0
+    while chance_enough(mean, stock) < service and stock < MOST_CARRIED:
+        stock += 1
+    return stock

@@ -8,9 +8,8 @@ from pydantic import BaseModel
 
 from ..errors import invalid
 from ..vocabulary import PlannedPartKind
-from .demand import chance_enough, expected_between, level
 from .kit import Kit, best_kit, curve, kit_of
-from .needs import Need
+from .needs import Need, chance_enough, expected_between, level
 
 CURVE_TO = 40
 

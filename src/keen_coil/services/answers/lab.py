@@ -14,12 +14,11 @@ from sqlalchemy import select
 
 from ...core.errors import FieldError, InvalidField, NotFound, field_errors, invalid, shown
 from ...core.machine.circuit import Floats
-from ...core.machine.conditions import Conditions, Model, as_plate, model_of
+from ...core.machine.conditions import Conditions, Model, as_plate, heat_plate, model_of
 from ...core.machine.curves import Sweep, TorqueCurve, sweep, torque_curve
 from ...core.machine.effects import Effect, Question, answer, compared, questions_for
 from ...core.machine.expected import Expected, expected
 from ...core.machine.fit import Fit, fit_plate
-from ...core.machine.heat_plate import heat_plate
 from ...core.machine.rated import NoModel, rated
 from ...core.plates import Motor
 from ...core.temperature import Degrees, as_shown, in_celsius

@@ -15,11 +15,10 @@ from ...core.call import Call, read_call
 from ...core.diagnosis.assess import Assessment, assess
 from ...core.diagnosis.sentence import headline, sentence
 from ...core.errors import NotFound
-from ...core.judge.leads import Terminals
-from ...core.judge.pairs import terminals
+from ...core.judge.pairs import Terminals, terminals
 from ...core.limits import DEFAULTS, Limits
 from ...core.proof.run_test import RunProof, prove_run
-from ...core.replicas.rules import ROW
+from ...core.replicas.merge import ROW
 from ...core.swap.steps import steps_for
 from ...store import tables
 from ...store.database import Database

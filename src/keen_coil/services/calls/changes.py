@@ -14,7 +14,7 @@ from ...core.diagnosis.next_test import no_live_tests
 from ...core.diagnosis.states import as_it_is_now, damage_says
 from ...core.errors import FieldError, InvalidField, field_errors, invalid
 from ...core.readings import Reading
-from ...core.swap.table import ROWS
+from ...core.swap.steps import ROWS
 from ...core.units import whole_number
 from ...store import tables
 from ...store.database import Database

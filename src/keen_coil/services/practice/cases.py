@@ -11,8 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from ...core.errors import NotFound, invalid
 from ...core.practice.case import LARGEST_SEED, Case, read_case, write_case
-from ...core.practice.families import FAMILIES, Family
-from ...core.practice.ladder import JOB_LEVELS, JOBS, LEVELS, RUNGS, Rung
+from ...core.practice.ladder import FAMILIES, JOB_LEVELS, JOBS, LEVELS, RUNGS, Family, Rung
 from ...core.practice.make import FIRST_DRAW, between, case_in_family, case_of, case_of_day, newest_draw
 from ...core.practice.score import Score
 from ...core.units import whole_number

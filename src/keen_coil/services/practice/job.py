@@ -21,9 +21,8 @@ from ...core.match.reference import reference_for
 from ...core.practice.case import Case
 from ...core.practice.job.engine import DELIVERY, Round, capacitor_for, engine_works, steps_of, wiring_for
 from ...core.practice.job.score import JobScore, job_score
-from ...core.practice.job.table import ACT_MIN, FIGURES
 from ...core.practice.job.unit_after import heat_after, trips_after_min, unit_after
-from ...core.practice.job.work_done import WorkDone, work_done
+from ...core.practice.job.work_done import ACT_MIN, FIGURES, WorkDone, work_done
 from ...core.practice.play import BEGINS
 from ...core.practice.score import Done
 from ...core.practice.unit_state import UnitState

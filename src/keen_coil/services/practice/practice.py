@@ -21,10 +21,10 @@ from ...core.installation import Installation
 from ...core.judge.capacitor import fan_section
 from ...core.meter import ASKED, NAMES, Function
 from ...core.practice.case import Case, read_case, write_case
-from ...core.practice.families import family_of
 from ...core.practice.instruments import Asked
 from ...core.practice.job.work_done import WorkDone
 from ...core.practice.kept import KeptLeads
+from ...core.practice.ladder import family_of
 from ...core.practice.score import WORDS, Done, score
 from ...core.practice.simulated_unit import SLIPS, Measured, Moment, measure
 from ...core.practice.unit_state import UnitState, truth_of

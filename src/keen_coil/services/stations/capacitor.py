@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from ...core.capacitors.needed import RENEWALS, Needed, Stays, needed, stays
 from ...core.capacitors.parts import CapacitorPart, sections_of, van_sections
 from ...core.capacitors.strap import Strapped, strapped, strapped_both
-from ...core.capacitors.substitute import Answer, substitutes
-from ...core.capacitors.suit import Suits, suits
+from ...core.capacitors.substitute import Answer, Suits, substitutes, suits
 from ...core.errors import invalid
 from ...core.judge.capacitor import bleed_seconds
 from ...core.limits import DEFAULTS

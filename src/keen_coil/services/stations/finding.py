@@ -11,8 +11,7 @@ from ...core.errors import FieldError, InvalidField
 from ...core.machine.conditions import model_of
 from ...core.machine.rated import NoModel
 from ...core.technician_judgement import TechnicianJudgement
-from ...core.thermal.cost import cost_of
-from ...core.thermal.sentence import degrees_words, heat_sentence
+from ...core.thermal.cost import cost_of, degrees_words, heat_sentence
 from ...core.thermal.winding import heat_of
 from ...core.uncertainty import span
 from ...core.vocabulary import Verdict, words_of

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ...core.errors import FieldError, InvalidField, invalid
 from ...core.installation import Hookup, Installation
 from ...core.record import KeptOutcome
-from ...core.swap.table import GOES_IN
+from ...core.swap.steps import GOES_IN
 from ...core.units import whole_number
 from ...store import tables
 from ...store.columns import uid_of

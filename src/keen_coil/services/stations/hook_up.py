@@ -13,12 +13,11 @@ from ...core.hookup.check import check, motor_of
 from ...core.hookup.drawing import Drawing, lay_out
 from ...core.hookup.leads import MotorLeads, read_leads
 from ...core.hookup.leads_of_call import leads_for, not_noted, ohms_between
-from ...core.hookup.places import usual_unit
+from ...core.hookup.places import terminals_of, usual_unit
 from ...core.hookup.plan import ChosenCan, must_know_board, plan, sound
+from ...core.hookup.solve import volts_per_turn
 from ...core.hookup.terminals import Join, joins, places_of, terminal_words
 from ...core.hookup.turning_round import turn_round
-from ...core.hookup.unit_terminals import terminals_of
-from ...core.hookup.volts_per_turn import volts_per_turn
 from ...core.plates import Motor
 from ...core.record import KeptHookup
 from ...core.thermal.cost import cost_of_wiring

@@ -7,8 +7,7 @@ from typing import Any, Literal, NamedTuple
 
 from ...core.call import Call, read_call
 from ...core.errors import FieldError, InvalidField, invalid
-from ...core.hookup.diagram import check_diagram
-from ...core.hookup.diagram_text import read_table, table_text
+from ...core.hookup.diagram import check_diagram, read_table, table_text
 from ...core.hookup.functions import WORDS, word_of
 from ...core.hookup.leads import read_leads
 from ...core.hookup.leads_of_call import by_ohms, ohms_between

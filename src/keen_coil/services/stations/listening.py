@@ -202,7 +202,7 @@ def stage_of(fields: Mapping[str, str]) -> Stage:
 def heard_in(data: bytes, bounds: Bounds) -> tuple[SoundHeard, str]:
     """A recording heard out, and its spectrum made small. Raises `InvalidField` on the recording."""
     from ...core.sound.listen import listen
-    from ...core.sound.sketch import sketched
+    from ...core.sound.spectrum import sketched
     from ...formats.wav import read_wav
 
     answer, spectrum = listen(*read_wav(data), bounds)

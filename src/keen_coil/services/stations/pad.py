@@ -19,8 +19,7 @@ from ...core.machine.expected import Expected
 from ...core.proof.plan import Needed
 from ...core.readings import KINDS, ReadingKind
 from ..calls.call_view import CallView
-from ..calls.readings import fits_power
-from .pairs import lead_names, pairs_worth
+from ..calls.readings import fits_power, lead_names, pairs_worth
 
 WORDS = {
     "OL": "over range (OL)",

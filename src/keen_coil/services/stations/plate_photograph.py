@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from ...core.plate.answer import PlateKind, PlateReading
 from ...core.plate.pieces import Piece
 from ...core.plate.read import read_pieces
-from ...formats.barcodes import codes_in
-from ...formats.plate_photograph import read_photograph
+from ...formats.plate_photograph import codes_in, read_photograph
 from ..acts import ProgressCallback, no_progress
 
 

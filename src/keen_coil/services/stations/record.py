@@ -18,7 +18,7 @@ from ...core.readings import Reading
 from ...core.record import KeptCapacitor, KeptHookup
 from ...core.swap.job import way_on_plate
 from ...core.swap.marks import MARKS, put_back
-from ...core.swap.table import CONNECTED, GOES_IN, ROWS
+from ...core.swap.steps import CONNECTED, GOES_IN, ROWS
 from ...core.thermal.cost import cost_of
 from ..calls.call_view import CallView
 from ..calls.changes import mended_by_steps

@@ -18,7 +18,7 @@ from ...store.database import Database
 from ..acts import ActContext, act_on
 from ..calls.call_view import CallView
 from ..catalog.shelf import find_motor, stock_of_call
-from ..log.history import motors_in
+from ..log.unit_history import motors_in
 from .match import kept_with_any, motor_fields
 
 OF_ONE_MOTOR = ("belongs", "serial")

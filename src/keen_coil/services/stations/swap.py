@@ -13,8 +13,7 @@ from ...core.record import KeptSwap
 from ...core.swap.job import BUILDS, HUBS, REMOVALS, Job, way_on_plate
 from ...core.swap.marks import MARKS, Mark, MarkCheck, put_back, read_mark
 from ...core.swap.schedule import Schedule, schedule
-from ...core.swap.steps import WAITS, Carry, Step, carry_list, steps_for, tasks
-from ...core.swap.table import PHASES
+from ...core.swap.steps import PHASES, WAITS, Carry, Step, carry_list, steps_for, tasks
 from ...store import tables
 from ...store.database import Database
 from ..acts import ActContext, act_on

@@ -16,9 +16,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import invalid
 from ...core.replicas.clock import heard
-from ...core.replicas.merge import Address, merge
-from ...core.replicas.registers import Writes
-from ...core.replicas.rules import ROW, RULES
+from ...core.replicas.merge import ROW, RULES, Address, Writes, merge
 from ...formats.sync_package import Greeting, Package, open_package, write_package
 from ...store import replica_tables as kept
 from ...store import tables

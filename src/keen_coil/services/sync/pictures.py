@@ -11,8 +11,7 @@ from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from ...core.errors import invalid
-from ...core.replicas.registers import Writes
-from ...core.replicas.rules import ROW
+from ...core.replicas.merge import ROW, Writes
 from ...formats.sync_package import open_package
 from ...store import replica_tables as kept
 from ...store import tables

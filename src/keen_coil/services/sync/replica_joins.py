@@ -11,8 +11,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import invalid
 from ...core.replicas.clock import Dot
-from ...core.replicas.merge import Address
-from ...core.replicas.registers import written_over
+from ...core.replicas.merge import Address, written_over
 from ...core.replicas.twice import Twice, UnitSeen, entered_twice, fuller
 from ...store import tables
 from ...store.database import Database

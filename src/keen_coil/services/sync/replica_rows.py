@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, selectinload
 from ...core.errors import InvalidField, invalid
 from ...core.match.catalogue import CatalogueMotor
 from ...core.replicas.clock import Dot, Order
-from ...core.replicas.rules import RULES
+from ...core.replicas.merge import RULES
 from ...store import replica_tables as kept
 from ...store import tables
 from ...store.touching import SEPARATOR, key_sql, metadata_of, target

@@ -12,9 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.replicas.clock import ClockCheck, Dot, Order
-from ...core.replicas.merge import Address, lead, seen_by_next
-from ...core.replicas.registers import Write, Writes, written_over
-from ...core.replicas.rules import ROW, RULES
+from ...core.replicas.merge import ROW, RULES, Address, Write, Writes, lead, seen_by_next, written_over
 from ...store import replica_tables as kept
 from ...store.touching import key_sql, travels_if
 from .replica_values import CHUNK, Values, rows_told, where_keys

@@ -20,7 +20,7 @@ from ...core.plates import Motor, Unit
 from ...core.practice.case import Case
 from ...core.practice.kept import KeptDone, KeptLeads
 from ...core.practice.score import Score
-from ...core.replicas.rules import RULES
+from ...core.replicas.merge import RULES
 from ...formats.van_csv import VanPart
 from ...store.columns import Typed, UtcTime
 from ...store.touching import SEPARATOR, key_sql, metadata_of, target

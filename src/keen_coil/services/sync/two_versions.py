@@ -14,9 +14,7 @@ from ...core.call import SYMPTOMS
 from ...core.diagnosis.sentence import headline
 from ...core.errors import invalid
 from ...core.replicas.clock import Dot, Order
-from ...core.replicas.merge import Address, lead
-from ...core.replicas.registers import Write, Writes, written_over
-from ...core.replicas.rules import ASKED, RULES
+from ...core.replicas.merge import ASKED, RULES, Address, Write, Writes, lead, written_over
 from ...store import replica_tables as kept
 from ...store import tables
 from ...store.database import Database

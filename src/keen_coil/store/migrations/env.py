@@ -9,8 +9,8 @@ from alembic import context
 from sqlalchemy import event
 from sqlalchemy.exc import IntegrityError
 
-from ..database import engine_for
-from ..tables import Table
+from keen_coil.store.database import engine_for
+from keen_coil.store.tables import Table
 
 engine = engine_for(Path(context.config.get_main_option("file") or ""))
 event.listen(engine, "connect", lambda connection, record: connection.execute("PRAGMA foreign_keys=OFF"))

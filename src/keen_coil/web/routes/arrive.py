@@ -13,7 +13,7 @@ from ...services.calls.call_view import open_call_view
 from ...services.calls.calls import save_complaint
 from ...services.calls.earlier_visit import earlier_visits, take_over
 from ...services.calls.rail import next_after
-from ...services.log.history import add_sister, motors_here, pick_motor_at_fault
+from ...services.log.unit_history import add_sister, motors_here, pick_motor_at_fault
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request
+from starlette.datastructures import State
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
@@ -12,9 +13,17 @@ from ...core.meter import NAMES, offer
 from ...meter.link import MeterLink
 from ...meter.protocol import Frame
 from ...services.people.settings import save_meter
-from ..metering import link_meter
 from ..page import act_context, checked_form, database, faults_by_field, redirect, render
 from .settings import settings_form
+
+
+def link_meter(state: State, address: str) -> None:
+    """Listen to the meter at an address from now on, to none when it is empty."""
+    had: MeterLink | None = getattr(state, "meter", None)
+    if had is not None:
+        had.close()
+    state.meter = MeterLink(address) if address else None
+
 
 router = APIRouter()
 

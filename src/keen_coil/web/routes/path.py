@@ -17,12 +17,12 @@ from ...services.calls.call_view import CallView, open_call_view
 from ...services.calls.changes import note_change, offered_after, take_back_change
 from ...services.calls.ledger import ledger, title_of
 from ...services.calls.readings import judge_typed, take_reading
-from ...services.log.history import insulation_trend, sisters_of
+from ...services.log.unit_history import insulation_trend, sisters_of
 from ...services.practice.view import practice_view, values_taken
 from ...services.stations.listening import sound_panel
 from ...services.stations.pad import Pad, pad_for, unread_pair
 from ...store.database import Database
-from ..band import band_picture, judged_picture
+from ..chart import band_picture, judged_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
 from ..path_drawing import PartShown, draw, parts_shown
 from ..pictures import Plot, ladder_plot, traverse_plot, trend_plot, windings_plot

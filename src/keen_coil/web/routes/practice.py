@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Annotated
 
@@ -11,24 +12,198 @@ from starlette.responses import Response
 
 from ...core.diagnosis.faults import FAULTS
 from ...core.errors import InvalidField
+from ...core.machine.expected import Range
 from ...core.practice.case import write_case
-from ...core.practice.score import WORDS
+from ...core.practice.job.callbacks import ComesBack, Outcome
+from ...core.practice.job.score import JobScore, Took
+from ...core.practice.job.work_done import FIGURES
+from ...core.practice.score import WORDS, Step
 from ...core.readings import KINDS
+from ...core.thermal.cost import life_words
 from ...core.vocabulary import CaseEnd, CaseStart, words_of
 from ...services.calls.call_view import open_call_view
 from ...services.calls.rail import STATION
 from ...services.field_messages import file_message
-from ...services.practice.cases import begin_asked, drop_case, practice_state, result
+from ...services.practice.cases import Progress, begin_asked, drop_case, practice_state, result
 from ...services.practice.job import look_at_wires
 from ...services.practice.practice import hand_on, make_test, say, slips_said, wait
 from ...services.practice.view import frame_of
 from ...services.stations.hook_up import lay_wires
+from ..chart import Stop
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
-from ..practice_charts import progress_chart, replay_chart
-from ..practice_job_page import job_lines
+from ..pictures import Line, Plot, Text
 from ..tasks import bring_case_in
 from .finding import finding_page
 from .meter import meter_panel
+
+SAME_DAY, A_WEEK = 0.05, 0.4
+
+
+@dataclass(frozen=True)
+class BackLine:
+    """A callback: when, with what, what brought it, what is done instead."""
+
+    when: str
+    fault: str
+    says: str
+    instead: str
+
+
+@dataclass(frozen=True)
+class JobLines:
+    """The job's part of the result."""
+
+    is_good: bool
+    headline: str
+    life: str
+    backs: list[BackLine]
+    order: list[tuple[str, str]]
+    wasted: list[str]
+    rows: list[tuple[str, str, str]]
+
+
+def job_lines(job: JobScore | None) -> JobLines | None:
+    """The lines of a job; None for a case that ended at Finding."""
+    if job is None:
+        return None
+    mine, engine = job.mine, job.engine
+    return JobLines(
+        is_good=job.is_good,
+        headline=_headline(mine),
+        life=_life(mine.outcome),
+        backs=[_back(back) for back in mine.outcome.callbacks],
+        order=[(row.says, row.instead) for row in job.order],
+        wasted=mine.wasted,
+        rows=[
+            ("parts, cost", _money(mine), _money(engine)),
+            ("minutes, all in", f"{mine.minutes:.0f}", f"{engine.minutes:.0f}"),
+            ("trips to the van", str(mine.trips), str(engine.trips)),
+            ("callbacks", str(len(mine.outcome.callbacks)), str(len(engine.outcome.callbacks))),
+            ("winding", _winding(mine.outcome), _winding(engine.outcome)),
+        ],
+    )
+
+
+def _headline(mine: Took) -> str:
+    found = mine.outcome
+    if not found.runs:
+        return "It does not run right as you left it."
+    if found.trips_after_min is not None:
+        return "It runs when you leave, and stops hot."
+    if found.callbacks:
+        return f"It runs, and it comes back {when_words(found.callbacks[0].months)}."
+    if mine.wasted:
+        return "It runs, and a good part was thrown away."
+    return f"It runs, and nobody calls back within {FIGURES.horizon_months / 12:.0f} years."
+
+
+def when_words(months: float) -> str:
+    """When somebody is called back: `the same day`, `after about 11 months`."""
+    if months < SAME_DAY:
+        return "the same day"
+    if months < A_WEEK:
+        return "within two weeks"
+    whole = max(1, round(months))
+    return f"after about {whole} month{'' if whole == 1 else 's'}"
+
+
+def _back(back: ComesBack) -> BackLine:
+    fault = FAULTS[back.fault].says.rstrip(".")
+    return BackLine(when_words(back.months), fault[0].lower() + fault[1:], back.says, back.instead)
+
+
+def _money(took: Took) -> str:
+    return f"{took.cost:.0f}"
+
+
+def _winding(found: Outcome) -> str:
+    return "-" if found.winding_c is None else f"{found.winding_c:.0f} °C"
+
+
+def _life(found: Outcome) -> str:
+    if found.life is None:
+        return ""
+    return (
+        f"By the model the winding gets {life_words(Range(found.life, found.life, found.life))}, here and as it is now."
+    )
+
+
+ROW, BAR, THICK = 38.0, 330.0, 9.0
+WIDTH, HEIGHT, LEFT, TOP, FOOT = 640.0, 150.0, 52.0, 14.0, 26.0
+FEW = 24
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A family's bar: where it stands, how long it is."""
+
+    y: float
+    name: str
+    width: float
+    says: str
+    tried: bool
+
+
+@dataclass(frozen=True)
+class Bars:
+    """Progress by family as bars."""
+
+    width: float
+    height: float
+    thick: float
+    bars: list[Bar]
+    says: str
+
+
+def progress_chart(progress: list[Progress]) -> Bars:
+    """A bar a family: the share of its latest cases that was right."""
+    bars = [
+        Bar(
+            20 + ROW * n,
+            row.family.name,
+            BAR * row.share,
+            f"{row.right} of {row.tries}" if row.tries else "not tried",
+            bool(row.tries),
+        )
+        for n, row in enumerate(progress)
+    ]
+    says = "Right by fault family: " + ", ".join(f"{bar.name} {bar.says}" for bar in bars)
+    return Bars(BAR, 4 + ROW * len(bars), THICK, bars, says)
+
+
+def replay_chart(steps: list[Step]) -> Plot | None:
+    """The chance that the engine gave to what was really so, after each reading."""
+    if not steps:
+        return None
+    wide = (WIDTH - LEFT - 16) / (len(steps) + 1)
+
+    def x(n: int) -> float:
+        return LEFT + wide * n
+
+    def y(share: float) -> float:
+        return HEIGHT - FOOT - (HEIGHT - FOOT - TOP) * share
+
+    shares = [steps[0].truth / 2 ** steps[0].moved_bits, *(step.truth for step in steps)]
+    path = f"M{x(0):.1f} {y(shares[0]):.1f}"
+    path += "".join(f"H{x(n):.1f}V{y(share):.1f}" for n, share in enumerate(shares)) + f"H{x(len(shares)):.1f}"
+    lines = [
+        Line(f"M{LEFT:g} {TOP:g}V{HEIGHT - FOOT:g}H{WIDTH - 16:g}", "thin"),
+        Line(f"M{LEFT:g} {y(0.8):.1f}H{WIDTH - 16:g}", "floor"),
+        Line(path, "wire"),
+    ]
+    texts = [Text(LEFT - 8, y(share) + 5, says, "end") for share, says in ((1.0, "100 %"), (0.8, "80"), (0.0, "0"))]
+    every = 1 if len(steps) <= FEW else 5
+    texts += [
+        Text(x(n) + wide / 2, HEIGHT - 7, str(n) if n else "before", "middle") for n in range(0, len(shares), every)
+    ]
+    said = ", ".join(f"{n}: {100 * step.truth:.0f} %" for n, step in enumerate(steps, start=1))
+    named = ["before", *(f"{n}, {KINDS[step.kind].title} {step.value}" for n, step in enumerate(steps, start=1))]
+    stops = [
+        Stop(x(n) + wide / 2, f"{name}: {100 * share:.0f} %", ((y(share), "found"),))
+        for n, (name, share) in enumerate(zip(named, shares, strict=True))
+    ]
+    return Plot(WIDTH, HEIGHT, lines, texts, f"Chance of what was really so after each reading. {said}", stops)
+
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]

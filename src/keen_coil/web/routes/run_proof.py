@@ -17,7 +17,7 @@ from ...services.practice.view import practice_view, values_taken
 from ...services.stations.finding import run_heat_says
 from ...services.stations.listening import sound_panel
 from ...services.stations.pad import proof_pad, should_read
-from ..band import band_picture
+from ..chart import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..sound_picture import sound_picture
 

@@ -10,11 +10,10 @@ from starlette.responses import Response
 
 from ...core.capacitors.needed import RENEWALS
 from ...core.diagnosis.evidence import QUESTIONS
-from ...core.diagnosis.faults import FAULTS, LEADS_TO, MUTUALLY_EXCLUSIVE
-from ...core.diagnosis.prior import SECOND_FAULT
-from ...core.diagnosis.scenarios import AIR, SCENARIOS, SHOWS
+from ...core.diagnosis.faults import FAULTS, LEADS_TO, MUTUALLY_EXCLUSIVE, SECOND_FAULT
+from ...core.diagnosis.predicted import AIR, SCENARIOS, SHOWS
 from ...core.errors import InvalidField
-from ...core.machine.priors import TABLE as PRIORS
+from ...core.machine.rated import TABLE as PRIORS
 from ...core.match.schools import NAMES, SCHOOLS
 from ...services.log.nightly import backup_state, save_backup_plan
 from ...services.people.people import people, save_person, vans

@@ -16,9 +16,8 @@ from ..case import Case
 from ..chance import Chance
 from ..senses import seen
 from ..unit_state import UnitState
-from .table import FIGURES, FITTED, LEFT, ORDER, SKIPPED, WIRED, Consequence, OrderRow
 from .unit_after import heat_after, trips_after_min, unit_after
-from .work_done import WorkDone
+from .work_done import FIGURES, FITTED, LEFT, ORDER, SKIPPED, WIRED, Consequence, OrderRow, WorkDone
 
 SAME_DAY = 0.05
 """Months that are less than a day and a half."""

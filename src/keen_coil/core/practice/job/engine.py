@@ -31,9 +31,8 @@ from ..play import BEGINS, SURE, Play, engine_plays
 from ..running import run_of
 from ..simulated_unit import Moment, measure
 from ..unit_state import UnitState
-from .table import ACT_MIN
 from .unit_after import heat_after, trips_after_min, unit_after
-from .work_done import BY_OTHER_ACTS, WorkDone, work_done
+from .work_done import ACT_MIN, BY_OTHER_ACTS, WorkDone, work_done
 
 NEEDS_MOTOR = ("condemn_motor", "replace_wrong_motor", "runs_worn")
 DELIVERY = "order"

@@ -8,8 +8,7 @@ from ...capacitors.parts import sections_of
 from ..case import Case
 from .callbacks import Outcome, outcome, wrong_order
 from .engine import EngineJob, Shelf, engine_works
-from .table import FIGURES
-from .work_done import WITH_THE_MOTOR, WorkDone
+from .work_done import FIGURES, WITH_THE_MOTOR, WorkDone
 
 
 class PartCost(BaseModel):

@@ -12,10 +12,9 @@ from typing import Any
 
 from ...call import Call
 from ...judge.capacitor import fan_section
-from ...machine.conditions import Conditions, Model
+from ...machine.conditions import Conditions, Model, heat_plate
 from ...machine.expected import Range
 from ...machine.fit import fit_plate
-from ...machine.heat_plate import heat_plate
 from ...machine.load import blade_share
 from ...machine.rated import NoModel, rated
 from ...match.catalogue import CatalogueMotor
@@ -24,8 +23,7 @@ from ...thermal.winding import Heat, heat_of
 from ...units import Span
 from ..case import Case
 from ..unit_state import FAULT_EFFECTS, FaultEffect, UnitState, to_ground, truth_of
-from .table import SKIPPED, WIRED
-from .work_done import WorkDone
+from .work_done import SKIPPED, WIRED, WorkDone
 
 NEW_MOHM = (2.8, 3.3)
 """Insulation of a new motor, powers of ten of megohms."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ...call import Call
 from ...changes import CHANGES
@@ -13,7 +14,8 @@ from ...hookup.answer import Check
 from ...hookup.check import check_call
 from ...match.catalogue import CatalogueMotor
 from ...record import KeptCapacitor, KeptPlan
-from ...swap.table import CONNECTED, GOES_IN, ROWS
+from ...swap.steps import CONNECTED, GOES_IN, ROWS
+from ...tables import listed, records, table
 
 MOTOR_OUT = frozenset({"condemn_motor", "replace_wrong_motor", "runs_worn", "usable_limited", "cool_and_retest"})
 """Verdicts of the faults that go out with the old motor."""
@@ -100,3 +102,48 @@ def _check(call: Call) -> Check | None:
         return check_call(call)
     except InvalidField:
         return None
+
+
+class Consequence(NamedTuple):
+    """The fault it comes back with, least and most months until then, effects at once, the share of life left."""
+
+    brings: str
+    months: tuple[float, float]
+    says: str
+    instead: str
+    now: dict[str, float] = {}
+    life: float = 1.0
+
+
+class OrderRow(NamedTuple):
+    """A step that must come before another; minutes it costs where it did not, and what may come of it."""
+
+    before: str
+    after: str
+    says: str
+    instead: str
+    minutes: float
+    brings: str = ""
+    months: tuple[float, float] = (0.0, 0.0)
+
+
+class Figures(NamedTuple):
+    """Figures of the story: months, prices, minutes."""
+
+    plate_life_months: float
+    horizon_months: float
+    capacitor_price: float
+    uf_price: float
+    module_price: float
+    trip_min: float
+    wires_min: float
+
+
+_TABLE = table(__package__, "consequences")
+SKIPPED, LEFT, WIRED, FITTED = (
+    records(Consequence, _TABLE[name], "consequences") for name in ("skipped", "left", "wired", "fitted")
+)
+ORDER: tuple[OrderRow, ...] = listed(OrderRow, _TABLE["order"], "consequences")
+FIGURES: Figures = records(Figures, {"figures": _TABLE["figures"]}, "consequences")["figures"]
+ACT_MIN: dict[str, float] = records(float, _TABLE["acts"], "consequences")
+"""Minutes of each act on the unit outside the swap."""

@@ -2,7 +2,7 @@
 
 from alembic import op
 
-from ...database import dumped
+from keen_coil.store.database import dumped
 
 revision = "0010"
 down_revision = None

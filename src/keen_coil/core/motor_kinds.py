@@ -1,0 +1,68 @@
+"""The kinds of motor: one row of traits each. What a kind has, how it is reversed, what its work and amps may be.
+
+A rule asks for the trait and not for the kind, so that a new kind is a word of `vocabulary.MotorKind` and a row here;
+a word without a row fails when this is loaded.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from .tables import complete
+from .vocabulary import MotorKind, words_of
+
+
+class MotorTraits(NamedTuple):
+    """What is true of every motor of a kind. Shares and multiples are typical figures (trade, catalogs)."""
+
+    words: str
+    """As people say it."""
+    windings: Literal["main_and_start", "main", "three_phase", "module"]
+    """What its leads bring out; behind a module only power and command."""
+    run_capacitor: bool
+    is_modelled: bool
+    """Whether the two-winding model is fitted to its plate."""
+    phases: Literal[1, 3] | None
+    """Its own; none where its plate or its unit says."""
+    reversed_by: Literal["start_winding", "line_wires", "module", "nothing"]
+    efficiency: float
+    power_factor: float
+    locked_times: float
+    """Locked-rotor amps at most, in plate amps."""
+    work_share: tuple[float, float] | None
+    """Least and most of the plate's volt-amperes that come out as work; none where a plate does not tell."""
+    stands_in: tuple[MotorKind, ...] = ()
+    """Other kinds that may take its place."""
+
+    @property
+    def is_electronic(self) -> bool:
+        """Whether a module of its own sets its speed and its way: line power and a command at its plug."""
+        return self.windings == "module"
+
+    @property
+    def is_three_phase(self) -> bool:
+        """Whether it turns by three lines."""
+        return self.windings == "three_phase"
+
+
+MOTOR_TRAITS: dict[MotorKind, MotorTraits] = {
+    "psc": MotorTraits(
+        "PSC", "main_and_start", True, True, 1, "start_winding", 0.55, 0.92, locked_times=4.0, work_share=(0.25, 0.9)
+    ),
+    "shaded_pole": MotorTraits(
+        "shaded pole", "main", False, False, 1, "nothing", 0.22, 0.62, 3.0, (0.08, 0.35), stands_in=("psc",)
+    ),
+    "three_phase": MotorTraits(
+        "three-phase", "three_phase", False, False, 3, "line_wires", 0.70, 0.75, 8.5, (0.3, 0.95)
+    ),
+    "ecm": MotorTraits("ECM", "module", False, False, None, "module", 0.75, 0.60, 2.0, None),
+}
+complete(MOTOR_TRAITS, words_of(MotorKind), "MOTOR_TRAITS")
+
+UNREAD = MotorTraits("", "main_and_start", True, True, None, "start_winding", 0.55, 0.92, 6.0, (0.25, 0.9))
+"""Where the plate was not read: a PSC is what most of these units have, so its tests are offered; nothing is concluded."""
+
+
+def traits_of(kind: MotorKind | None) -> MotorTraits:
+    """The traits of a kind, those of an unread plate for none."""
+    return MOTOR_TRAITS[kind] if kind else UNREAD
