@@ -24,7 +24,6 @@ FORMAT, VERSION = "keen-coil/call", 1
 NO_VOLTS = 20.0
 THREE_LINES = ("supply_v", "winding_ohm", "run_amps_a", "background_amps_a", "sister_amps_a")
 AMPS = ("run_amps_a", "background_amps_a", "sister_amps_a")
-NO_CAPACITOR = ("shaded_pole", "three_phase", "ecm")
 
 
 SYMPTOMS: dict[str, str] = {
@@ -98,7 +97,7 @@ class Call(StrictModel):
             yield _detail((index, "section"), "herm", "single: this fan's own capacitor has no compressor section")
         if reading.section == "fan" and self.unit.run_capacitor == "compressor_only":
             yield _detail((index, "section"), "fan", "herm or single: this capacitor serves the compressor only")
-        if reading.kind in AMPS and reading.leg == "capacitor" and self.motor.kind in NO_CAPACITOR:
+        if reading.kind in AMPS and reading.leg == "capacitor" and not self.motor.traits.run_capacitor:
             yield _detail((index, "leg"), "capacitor", "whole or winding: this kind of motor has no run capacitor")
 
     @property

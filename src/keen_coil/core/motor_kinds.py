@@ -33,6 +33,10 @@ class MotorTraits(NamedTuple):
     """Least and most of the plate's volt-amperes that come out as work; none where a plate does not tell."""
     stands_in: tuple[MotorKind, ...] = ()
     """Other kinds that may take its place."""
+    r_and_x: tuple[float, float] | None = None
+    """R1 and X1 = X2 in plate volts over plate amps, of which practice makes a motor that no model is fitted to."""
+    turning_words: str = ""
+    """How it is reversed, where that does not hang on its leads."""
 
     @property
     def is_electronic(self) -> bool:
@@ -40,27 +44,50 @@ class MotorTraits(NamedTuple):
         return self.windings == "module"
 
     @property
+    def has_main_winding(self) -> bool:
+        """Whether it hangs on one line and its return: its circuit is solved."""
+        return self.windings in ("main_and_start", "main")
+
+    @property
+    def has_start_winding(self) -> bool:
+        """Whether its leads bring out a start winding."""
+        return self.windings == "main_and_start"
+
+    @property
     def is_three_phase(self) -> bool:
         """Whether it turns by three lines."""
         return self.windings == "three_phase"
 
 
+BY_MODULE = "Its module sets the rotation, not its leads."
 MOTOR_TRAITS: dict[MotorKind, MotorTraits] = {
     "psc": MotorTraits(
         "PSC", "main_and_start", True, True, 1, "start_winding", 0.55, 0.92, locked_times=4.0, work_share=(0.25, 0.9)
     ),
     "shaded_pole": MotorTraits(
-        "shaded pole", "main", False, False, 1, "nothing", 0.22, 0.62, 3.0, (0.08, 0.35), stands_in=("psc",)
+        "shaded pole",
+        "main",
+        False,
+        False,
+        1,
+        "nothing",
+        0.22,
+        0.62,
+        3.0,
+        (0.08, 0.35),
+        stands_in=("psc",),
+        r_and_x=(0.28, 0.22),
+        turning_words="It turns one way only. Its shading coils decide, not its leads.",
     ),
     "three_phase": MotorTraits(
-        "three-phase", "three_phase", False, False, 3, "line_wires", 0.70, 0.75, 8.5, (0.3, 0.95)
+        "three-phase", "three_phase", False, False, 3, "line_wires", 0.70, 0.75, 8.5, (0.3, 0.95), r_and_x=(0.045, 0.09)
     ),
-    "ecm": MotorTraits("ECM", "module", False, False, None, "module", 0.75, 0.60, 2.0, None),
+    "ecm": MotorTraits("ECM", "module", False, False, None, "module", 0.75, 0.60, 2.0, None, turning_words=BY_MODULE),
 }
 complete(MOTOR_TRAITS, words_of(MotorKind), "MOTOR_TRAITS")
 
 UNREAD = MotorTraits("", "main_and_start", True, True, None, "start_winding", 0.55, 0.92, 6.0, (0.25, 0.9))
-"""Where the plate was not read: a PSC is what most of these units have, so its tests are offered; nothing is concluded."""
+"""Where the plate was not read: most of these units have a PSC, so its tests are offered; nothing is concluded."""
 
 
 def traits_of(kind: MotorKind | None) -> MotorTraits:

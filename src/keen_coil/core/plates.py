@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from .motor_kinds import MotorTraits, traits_of
 from .units import Amps, Celsius, Count, Hp, Inches, Microfarads, Number, Rpm, Share, Text, Volts
 from .vocabulary import (
     CapacitorSection,
@@ -162,6 +163,16 @@ class Motor(StrictModel):
     serial: Text | None = None
 
     @property
+    def traits(self) -> MotorTraits:
+        """What is true of its kind."""
+        return traits_of(self.kind)
+
+    @property
+    def has_run_capacitor(self) -> bool:
+        """Whether its kind is known to have one."""
+        return self.kind is not None and self.traits.run_capacitor
+
+    @property
     def capacitor_words(self) -> str:
         """The run capacitor that this plate calls for, in words."""
         if self.capacitor_uf is None:
@@ -220,12 +231,9 @@ class Accuracy(StrictModel):
     resolution: Annotated[float, Number(0, 1000)] = 0
 
 
-OWN_PHASES: dict[MotorKind, int] = {"psc": 1, "shaded_pole": 1, "three_phase": 3}
-
-
 def phases_of(motor: Motor, unit: Unit) -> int | None:
     """Phases of a motor: its plate's, those of its kind, else the unit's.
 
     A single-phase fan on a three-phase unit is single-phase.
     """
-    return motor.phase or (OWN_PHASES.get(motor.kind) if motor.kind else None) or unit.phase
+    return motor.phase or motor.traits.phases or unit.phase

@@ -6,6 +6,7 @@ from typing import Any
 
 from ..core.call import Call, read_call
 from ..core.errors import FieldError, InvalidField
+from ..core.motor_kinds import traits_of
 from ..core.plates import PlateVolts, StrictModel
 from ..core.units import Amps, Celsius, Count, Hp, Inches, Microfarads, Rpm, Text, Volts
 from ..core.van.needs import AreaUnit
@@ -62,7 +63,7 @@ def _call(row: AreaRow) -> Call:
     """The row as a call would have it."""
     data = row.model_dump(mode="json", by_alias=True, exclude_none=True)
     unit: dict[str, Any] = {ON_UNIT[name]: data[name] for name in ON_UNIT if name in data}
-    three = data["kind"] == "three_phase"
+    three = traits_of(data["kind"]).is_three_phase
     skipped = (*ON_UNIT, "units", "shaft_diameter_in", "herm_uf", "can_v")
     motor = {name: value for name, value in data.items() if name not in skipped}
     motor |= {"phase": 3 if three else 1, "hz": 60}

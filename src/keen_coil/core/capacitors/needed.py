@@ -53,7 +53,7 @@ def needed(call: Call) -> Needed | None:
     A can for compressor and fan takes the compressor's µF from its label and is rated no lower than that label.
     """
     motor = call.chosen_motor or call.motor
-    if motor.kind not in ("psc", None) or motor.capacitor_uf is None:
+    if not motor.traits.run_capacitor or motor.capacitor_uf is None:
         return None
     volts = float(motor.capacitor_v or call.capacitor.volts_v or 0)
     if volts <= 0:

@@ -19,19 +19,19 @@ FUSED = ("furnace", "air_handler", "package_unit")
 
 def three_phases(call: Call) -> bool:
     """Whether the motor is three-phase; a single-phase fan on a three-phase unit is not."""
-    return call.motor.kind == "three_phase" or phases_of(call.motor, call.unit) == 3
+    return call.motor.traits.is_three_phase or phases_of(call.motor, call.unit) == 3
 
 
 def has_taps(call: Call) -> bool:
     """Whether the motor has speed taps, by its plate, the speeds used, or the readings."""
     told = (call.motor.speeds or 1) > 1 or len(call.speeds_used) > 1 or len(call.motor.speed_amps_a) > 1
-    return (told and call.motor.kind != "ecm") or any((r.speed or 1) > 1 for r in call.readings)
+    return (told and not call.motor.traits.is_electronic) or any((r.speed or 1) > 1 for r in call.readings)
 
 
 def no_capacitor(call: Call) -> str | None:
     """Why this unit's fan has no run capacitor; None when it has one, as far as the plates say."""
     motor, unit = call.motor, call.unit
-    if motor.kind in ("shaded_pole", "three_phase", "ecm"):
+    if not motor.traits.run_capacitor:
         return "This motor type has no run capacitor."
     if motor.capacitor_uf is not None or unit.run_capacitor not in ("none", "compressor_only"):
         return None
@@ -40,7 +40,7 @@ def no_capacitor(call: Call) -> str | None:
 
 def no_overload(call: Call) -> str | None:
     """Why this motor has no internal overload to prove; None when it has one or nobody knows."""
-    if call.motor.kind == "ecm":
+    if call.motor.traits.is_electronic:
         return "An ECM is protected by its module."
     if call.motor.protection in ("none", "impedance"):
         return "The plate says it has none." if call.motor.protection == "none" else "Impedance protected."
@@ -52,7 +52,9 @@ def switch_kind(call: Call) -> str:
     switch = call.unit.switch
     if switch is not None and switch.kind is not None:
         return switch.kind
-    return "contactor" if call.motor.role in (None, "condenser_fan") and call.motor.kind != "ecm" else "board"
+    return (
+        "contactor" if call.motor.role in (None, "condenser_fan") and not call.motor.traits.is_electronic else "board"
+    )
 
 
 def _role(*roles: str | None) -> Callable[[Call], bool]:
@@ -69,9 +71,9 @@ def _starter(call: Call) -> bool:
 
 HAS: dict[str, Callable[[Call], bool]] = {
     "": lambda call: True,
-    "ecm": lambda call: call.motor.kind == "ecm",
-    "not_ecm": lambda call: call.motor.kind != "ecm",
-    "psc": lambda call: call.motor.kind in (None, "psc"),
+    "ecm": lambda call: call.motor.traits.is_electronic,
+    "not_ecm": lambda call: not call.motor.traits.is_electronic,
+    "psc": lambda call: call.motor.traits.run_capacitor,
     "three_phase": three_phases,
     "taps": has_taps,
     "capacitor": lambda call: no_capacitor(call) is None,
@@ -80,7 +82,7 @@ HAS: dict[str, Callable[[Call], bool]] = {
     "belt": lambda call: call.motor.drive == "belt",
     "starter": _starter,
     "fused": lambda call: three_phases(call) or call.unit.kind in FUSED or any(r.kind == "fuse" for r in call.readings),
-    "switch": lambda call: call.motor.kind != "ecm" or call.unit.switch is not None,
+    "switch": lambda call: not call.motor.traits.is_electronic or call.unit.switch is not None,
     "heat_pump": lambda call: (
         call.motor.role in (None, "condenser_fan") and (call.unit.kind in REVERSES or _held(call, "defrost"))
     ),

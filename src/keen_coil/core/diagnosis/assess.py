@@ -195,7 +195,7 @@ def _held_back(call: Call, limits: Limits, found: Weighed) -> Weighed:
 def _answer(found: Weighed) -> Assessment:
     case, path, belief, likely, decision = found.case, found.path, found.belief, found.likely, found.decision
     verdict, leading = decision.verdict, decision.leading
-    passed = gate(leading or ("ecm_module" if case.call.motor.kind == "ecm" else "none"), case, path)
+    passed = gate(leading or ("ecm_module" if case.call.motor.traits.is_electronic else "none"), case, path)
     condemned = verdict == "condemn_motor"
     settled = condemned and passed.definite
     order = sorted(likely, key=lambda fault: -likely[fault])

@@ -93,7 +93,7 @@ def _condenser_fan(case: Case) -> bool:
 CONDITIONS: dict[str, Callable[[Case], bool]] = {
     "always": lambda case: True,
     "single_pole": _single_pole,
-    "ecm": lambda case: case.call.motor.kind == "ecm",
+    "ecm": lambda case: case.call.motor.traits.is_electronic,
     "motor_and_wire_clear": _motor_and_wire_clear,
     "welded": is_welded,
     "gas_furnace": lambda case: case.call.unit.kind == "furnace" and case.call.motor.role != "inducer",

@@ -59,7 +59,7 @@ def _fan_amps(call: Call, found: dict[str, Signal]) -> None:
 
 def amps_question(call: Call) -> str:
     """The question of the evidence table that running amps answer on this motor."""
-    if call.motor.kind != "ecm":
+    if not call.motor.traits.is_electronic:
         return "amps_wheel" if turns_wheel(call) else "amps"
     if call.motor.ecm_control == "constant_airflow":
         return "amps_airflow"
@@ -144,18 +144,18 @@ def wired_signals(call: Call) -> Iterator[Signal]:
 
 def _wrong_plate(call: Call) -> str:
     motor, unit = call.motor, call.unit
-    if motor.kind != "ecm" and motor.rpm is not None and unit.fan_rpm is not None:
+    if not motor.traits.is_electronic and motor.rpm is not None and unit.fan_rpm is not None:
         hz = motor.hz or unit.hz or 60
         apart = abs(motor.rpm - unit.fan_rpm) > DEFAULTS.speed_class_pct / 100 * unit.fan_rpm
         if apart or poles_of(motor.rpm, hz) != poles_of(unit.fan_rpm, hz):
             return f"the motor turns at {motor.rpm:g} rpm, the unit plate asks for {unit.fan_rpm:g}"
-    if motor.hz is not None and unit.hz is not None and motor.hz != unit.hz and motor.kind != "ecm":
+    if motor.hz is not None and unit.hz is not None and motor.hz != unit.hz and not motor.traits.is_electronic:
         return f"the motor is made for {motor.hz} Hz, the supply has {unit.hz}"
     if motor.volts is not None and unit.supply_v is not None:
         windows = [plate.window() for plate in ranges(motor.volts)]
         if not any(low <= unit.supply_v <= high for low, high in windows):
             return f"the motor is made for {motor.volts} V, the unit is fed {unit.supply_v:g} V"
-    if motor.kind == "three_phase" and unit.phase == 1:
+    if motor.traits.is_three_phase and unit.phase == 1:
         return "a three-phase motor on a single-phase unit"
     if motor.hp is not None and unit.fan_hp is not None and motor.hp < 0.9 * unit.fan_hp:
         return f"the motor has {motor.hp:g} hp, the unit plate asks for {unit.fan_hp:g}"
@@ -167,7 +167,7 @@ def _running(case: Case, proved: set[str]) -> Iterator[Signal]:
     if TRIED_CAPACITOR in keys:
         proved = proved | {"capacitor"}
     still = "turns.not" in keys and bool({"spin.free", "shaft.free"} & keys)
-    is_ecm = case.call.motor.kind == "ecm"
+    is_ecm = case.call.motor.traits.is_electronic
     fed = {"ecm_power.present", "ecm_command.present"} <= keys
     if still and is_ecm and fed:
         says = "line power and command at its plug, a free shaft, and it still does not turn"

@@ -60,7 +60,7 @@ def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
     found = dict(belief.marginal)
     for union, parts in AMBIGUOUS_GROUPS.items():
         shares = [found[part] for part in parts if part in found]
-        if not shares or (union == "winding_open" and case.call.motor.kind not in (None, "psc")):
+        if not shares or (union == "winding_open" and not case.call.motor.traits.has_start_winding):
             continue
         told = max(shares) >= (MODULE_FROM if union == "ecm_module_or_motor" and not parted(case) else VERDICT_FROM)
         together = belief.any_of(parts)
@@ -140,7 +140,7 @@ def _carried(
         path[link].state == "failed" or (path[link].state == "suspect" and "lost" in path[link].because)
         for link in LINKS_AHEAD
     )
-    return shown or (case.call.motor.kind != "ecm" and motor_cleared(path))
+    return shown or (not case.call.motor.traits.is_electronic and motor_cleared(path))
 
 
 IN_THE_MOTOR: frozenset[Verdict] = frozenset({"condemn_motor", "dry_and_retest", "cool_and_retest", "replace_module"})

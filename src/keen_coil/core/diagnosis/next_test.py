@@ -343,7 +343,7 @@ def _made(row: FieldTest, case: Case) -> bool:
         and (row.kind != "trial" or r.with_ == row.detail)
         and row.question != "shaft"
     ]
-    cogs = row.kind == "spin" and case.call.motor.kind == "ecm"
+    cogs = row.kind == "spin" and case.call.motor.traits.is_electronic
     return bool(states) and (len(states) > 1 or cogs or states[0] in ("normal", "failed", "unjudged"))
 
 

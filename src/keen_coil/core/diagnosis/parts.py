@@ -51,7 +51,7 @@ def _inducer(call: Call) -> bool:
 
 
 def _ecm(call: Call) -> bool:
-    return call.motor.kind == "ecm"
+    return call.motor.traits.is_electronic
 
 
 _SWITCH = {

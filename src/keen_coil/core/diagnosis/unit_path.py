@@ -30,7 +30,11 @@ PROVED_BY_VOLTS: dict[str, tuple[Link, ...]] = {
 def proved_by_volts(place: str, call: Call) -> tuple[Link, ...]:
     """The links that right line volts at a place prove; an ECM is fed whether it is called for or not."""
     links = PROVED_BY_VOLTS[place]
-    return links if call.motor.kind != "ecm" else tuple(link for link in links if link not in ("control", "switching"))
+    return (
+        links
+        if not call.motor.traits.is_electronic
+        else tuple(link for link in links if link not in ("control", "switching"))
+    )
 
 
 _VOLTS_ORDER = ("unit", "switch_line", "switch_load", "motor")
@@ -102,7 +106,7 @@ BEHIND = ("volts_switch_load.good", "volts_motor.good")
 
 def is_welded(case: Case) -> bool:
     """Right volts behind a switch that is not called, or has not pulled in: its contacts are welded."""
-    if case.call.motor.kind == "ecm" or not {*BEHIND} & set(case.signals):
+    if case.call.motor.traits.is_electronic or not {*BEHIND} & set(case.signals):
         return False
     return any(case.at_one_time(key, behind) for key in WITHOUT_CALL for behind in BEHIND)
 
@@ -188,11 +192,11 @@ def _contradicted(link: Link, case: Case) -> LinkReport | None:
 
 def _proved(link: Link, case: Case) -> LinkReport | None:
     for needed in _PROOFS.get(link, ()):
-        if link == "control" and case.call.motor.kind == "ecm":
+        if link == "control" and case.call.motor.traits.is_electronic:
             return None
         if not all(key in case.signals for key in needed):
             continue
-        if link == "insulation" and case.call.motor.kind == "three_phase" and "megger.good" not in case.signals:
+        if link == "insulation" and case.call.motor.traits.is_three_phase and "megger.good" not in case.signals:
             return None
         says = "; ".join(case.signals[key].says for key in needed)
         return LinkReport(state="proved", because=says, source=_source(link, case))

@@ -52,9 +52,9 @@ def check_call(call: Call, planned: bool = True) -> Check:
 
 def check(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join], planned: bool = True) -> Check:
     """What a hook-up does, of one motor with these leads on these wires."""
-    if motor.kind == "three_phase":
+    if motor.traits.is_three_phase:
         return check_three_phase(call, motor, leads, wires)
-    if motor.kind == "ecm":
+    if motor.traits.is_electronic:
         return check_ecm(call, motor, leads, wires)
     table = table_for(call, motor)
     if table is not None and not any(end.startswith("main") for end in leads.ends):
@@ -131,7 +131,7 @@ def speed_findings(
 
 def joints_pass(call: Call, motor: Motor, leads: MotorLeads, wires: list[Join]) -> bool:
     """Whether the joints alone show nothing dangerous or wrong: what a solved check need not be asked for."""
-    if motor.kind in ("three_phase", "ecm"):
+    if not motor.traits.has_main_winding:
         return True
     outs: list[str | None] = [*outputs(call, wires)]
     return not any(

@@ -12,6 +12,7 @@ from typing import Literal
 
 from ..errors import FieldError
 from ..installation import Lead
+from ..motor_kinds import traits_of
 from ..vocabulary import LeadFunction, MotorKind
 
 Ends = tuple[str, ...]
@@ -82,9 +83,9 @@ def by_function(rows: list[Lead], kind: MotorKind | None, ohms: Ohms, path: str)
         named.ends[lead] = ("frame",)
     for lead in _leads(at, "reversing"):
         named.ends[lead] = ()
-    if kind == "ecm":
+    if traits_of(kind).is_electronic:
         _commutated(at, named)
-    elif kind == "three_phase":
+    elif traits_of(kind).is_three_phase:
         for number, lead in enumerate(_leads(at, "line"), start=1):
             named.ends[lead] = (f"t{number}",)
     else:

@@ -110,9 +110,9 @@ def lay(
     """Lay a motor's leads on its places, the ground first. `row` of the plate's diagram, if not the supply's."""
     for lead in leads.having(FRAME):
         laying.put(lead, "ground.frame", "ground first, on bare metal")
-    if motor.kind == "three_phase":
+    if motor.traits.is_three_phase:
         _three_phase(call, motor, leads, laying, places.legs)
-    elif motor.kind == "ecm":
+    elif motor.traits.is_electronic:
         _commutated(leads, laying, places)
     else:
         table = table_for(call, motor, row)

@@ -164,17 +164,17 @@ def customary(motor: Motor) -> MotorLeads:
     """
     count, speeds = motor.leads, motor.speeds or 1
     two_voltages = motor.volts is not None and len(ranges(motor.volts)) > 1
-    if motor.kind == "three_phase":
+    if motor.traits.is_three_phase:
         rows = CUSTOM.get(f"three {count or (9 if two_voltages else 3)}")
     elif two_voltages and (count is None or count > FEWEST_OF_HALVES):
         raise invalid("hookup.leads", f"{motor.volts} V", OF_HALVES)
-    elif motor.kind == "ecm":
+    elif motor.traits.is_electronic:
         raise invalid("hookup.leads", "nothing", "line, ground and command leads from the new motor's own diagram")
     elif speeds > 1:
         rows = CUSTOM.get(f"taps {speeds}")
         if rows and motor.capacitor_uf:
             rows = (*rows, *CUSTOM["tap capacitor"])
-    elif motor.kind == "shaded_pole" or count == 2:
+    elif motor.traits.windings == "main" or count == 2:
         rows = CUSTOM["two"]
     else:
         rows = CUSTOM.get(f"psc {count or 3}")

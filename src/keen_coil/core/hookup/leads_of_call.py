@@ -47,7 +47,7 @@ def ohms_between(call: Call) -> dict[frozenset[str], float]:
 
 def by_ohms(call: Call, motor: Motor) -> MotorLeads | None:
     """The three leads of the motor that was measured: the largest pair is run and start, the higher rest the start."""
-    if motor is not call.motor or motor.kind not in (None, "psc"):
+    if motor is not call.motor or not motor.traits.has_start_winding:
         return None
     roles = terminals_by_ohms(call)
     if roles.common is None or roles.run is None or roles.start is None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 
 from ..call import Call
 from ..errors import InvalidField
+from ..motor_kinds import traits_of
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
 from ..unit_kinds import has_compressor
 from ..vocabulary import MotorKind
@@ -96,9 +97,9 @@ def candidates(call: Call, kind: MotorKind | None, old: list[Join], unit: list[J
     """Places to try in order: where the old motor hung, as is usual, and either with its lines exchanged."""
     usual = usual_places(call, unit)
     at = {wire.lead: wire.terminal for wire in reversed(old) if wire.lead}
-    if kind == "ecm":
+    if traits_of(kind).is_electronic:
         return [replace(usual, was=at), usual] if old else [usual]
-    if kind == "three_phase":
+    if traits_of(kind).is_three_phase:
         legs = _legs(call, at)
         return [replace(usual, legs=legs)] if legs else [usual]
     by_old = [places_of_motor(call, old, unit)] if old else []
@@ -228,7 +229,7 @@ def terminals_of(call: Call) -> list[str]:
     wired = [end for wire in (*call.hookup.found, *call.hookup.planned) for end in (wire.from_, wire.to)]
     usual = usual_places(call, [])
     found = [*_switch(call, kind), *(out.terminal for out in outputs_of(call)), *_capacitor(call)]
-    if call.motor_on_proof.kind not in ("three_phase", "ecm"):
+    if call.motor_on_proof.traits.has_main_winding:
         own = [end for wire in usual_unit(call, []) for end in (wire.a, wire.b)]
         found += [end for end in (usual.common, usual.line, *own) if not end.startswith("compressor.")]
     found += _transformer(call, kind)
@@ -252,21 +253,21 @@ def _switch(call: Call, kind: str | None) -> list[str]:
     if kind == "sequencer":
         return ["switch.t1", "line.l1", *([] if low else ["line.l2"])]
     if kind == "board":
-        control = [f"board.y{n}" for n in (1, 2)] if call.motor_on_proof.kind == "ecm" else []
+        control = [f"board.y{n}" for n in (1, 2)] if call.motor_on_proof.traits.is_electronic else []
         return [*BOARDS.get(call.motor.role or "indoor_blower", BOARDS["indoor_blower"]), *control]
     if kind == "remote_switch":
         return ["switch.l1", "switch.t1", "switch.t2", "switch.t3", *([] if low else ["switch.l2"])]
-    if call.line_phase == 3 and (kind == "starter" or call.motor_on_proof.kind == "three_phase"):
+    if call.line_phase == 3 and (kind == "starter" or call.motor_on_proof.traits.is_three_phase):
         return ["switch.t1", "switch.t2", "switch.t3"]
     poles = (call.unit.switch.poles if call.unit.switch else None) or (1 if low else 2)
-    control = ["line.l1", "board.y1"] if call.motor_on_proof.kind == "ecm" else []
+    control = ["line.l1", "board.y1"] if call.motor_on_proof.traits.is_electronic else []
     return [*(["switch.t1"] if low and poles == 1 else ["switch.t1", "switch.t2"]), *control]
 
 
 def _capacitor(call: Call) -> list[str]:
     """The terminals of the capacitor that is there, and of one that may be added for the fan."""
     motor = call.motor_on_proof
-    if motor.kind in ("three_phase", "ecm") and call.unit.run_capacitor in (None, "none", "own"):
+    if not motor.traits.has_main_winding and call.unit.run_capacitor in (None, "none", "own"):
         return []
     if call.unit.run_capacitor == "dual":
         return ["capacitor.common", "capacitor.fan", "capacitor.herm", "fancap.1", "fancap.2"]

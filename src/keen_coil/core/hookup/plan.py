@@ -121,7 +121,7 @@ def plan(call: Call, motor: Motor, school: CapacitorSchool | None = None, can: C
 def _must_have_start(motor: Motor, leads: MotorLeads) -> None:
     """Raise `InvalidField` where none of a motor's leads is its start lead: any plan of the others would not start."""
     wound = any(end.startswith("main") for end in leads.ends)
-    starts = motor.kind == "psc" or (motor.kind is None and motor.capacitor_uf is not None)
+    starts = motor.traits.has_start_winding and (motor.kind is not None or motor.capacitor_uf is not None)
     if starts and wound and not any(end.startswith("aux") for end in leads.ends):
         raise invalid("hookup.leads", ", ".join(leads.names), "the start lead too: the one that goes to the capacitor")
 
@@ -130,7 +130,7 @@ def must_know_board(call: Call, motor: Motor) -> None:
     """Raise `InvalidField` where a board runs the motor and neither its outputs nor the old wires were noted."""
     board = call.unit.switch is not None and call.unit.switch.kind == "board"
     hung = any(wire.lead for wire in joins(call.hookup.found, "hookup.found"))
-    if board and motor.kind in ("psc", "shaded_pole", None) and not hung and not outputs_of(call):
+    if board and motor.traits.has_main_winding and not hung and not outputs_of(call):
         needed = "which terminal of the board runs it: the wires as found, or the speeds by mode"
         raise invalid("unit.outputs", "nothing", needed)
 
@@ -330,7 +330,7 @@ def _either_way(wiring: Wiring, moves: list[Move], wires: list[Join]) -> list[Mo
     on_can = [m for m in moves if m.do == "put_on" and m.where in OWN_CAN]
     start = next((m for m in on_can if m.what.removeprefix("motor.") in wiring.leads.having("aux.2")), None)
     others = [m for m in on_can if start and m is not start and m.where.split(".")[0] == start.where.split(".")[0]]
-    if start is None or len(others) != 1 or wiring.motor.kind != "psc":
+    if start is None or len(others) != 1 or not wiring.motor.has_run_capacitor:
         return moves
     other, places = others[0], {start.what: others[0].where, others[0].what: start.where}
     swapped = [_on_other(wire, places) for wire in wires]
@@ -353,7 +353,7 @@ def _parks(noted: list[Join]) -> list[str]:
 
 def _school(call: Call, motor: Motor, places: Places, asked: CapacitorSchool | None) -> CapacitorSchool | None:
     """Dual only where the can has a fan section; a motor without a run capacitor has no school."""
-    if motor.kind != "psc":
+    if not motor.has_run_capacitor:
         return None
     has_fan = places.capacitor == "capacitor.fan" or call.unit.run_capacitor == "dual"
     return (asked or "dual") if has_fan else "own"

@@ -18,11 +18,11 @@ NOT_BY_LEADS = (
 
 def turn_round(motor: Motor, leads: MotorLeads | None) -> str:
     """The one sentence of how this motor is reversed, with the names of its leads where they decide it."""
-    if motor.kind == "three_phase":
+    if motor.traits.is_three_phase:
         names = leads.names[:2] if leads and len(leads.names) > 1 else ["any two of the three"]
         return f"To reverse it, swap {' and '.join(names)} at the line side."
-    if motor.kind == "ecm":
-        return "Its module sets the rotation, not its leads."
+    if motor.traits.turning_words:
+        return motor.traits.turning_words
     plugged = sorted(leads.plugged) if leads else []
     if len(plugged) > 1:
         return f"To reverse it, swap {plugged[0]} and {plugged[1]} at the reversing plug."
@@ -31,8 +31,6 @@ def turn_round(motor: Motor, leads: MotorLeads | None) -> str:
         return f"To reverse it, swap {ends[0]} and {ends[1]}, the two ends of the start winding."
     if motor.rotation is not None and motor.rotation.sense == "reversible":
         return "To reverse it, swap the reversing plug."
-    if motor.kind == "shaded_pole":
-        return "It turns one way only. Its shading coils decide, not its leads."
     return NOT_BY_LEADS
 
 
@@ -56,7 +54,7 @@ def plugged(call: Call, motor: Motor) -> Plug | None:
     None where its module, two line wires or its shading coils decide: see `turn_round`.
     """
     rotation, wanted = motor.rotation, from_shaft_end(call.motor.rotation)
-    if motor.kind in ("ecm", "three_phase", "shaded_pole"):
+    if motor.traits.reversed_by != "start_winding":
         return None
     if rotation is None or rotation.sense != "reversible":
         return call.hookup.plug if motor is call.motor else None

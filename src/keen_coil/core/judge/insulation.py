@@ -42,7 +42,7 @@ def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -
 
 def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge an insulation tester, Mohm, at 40 C: above 100 good, 5 to 100 watch, below 5 do not energise."""
-    if call.motor.kind == "ecm" and reading.isolated is not True:
+    if call.motor.traits.is_electronic and reading.isolated is not True:
         return suspect(index, "Never on a motor with its electronics connected. Unplug the module.", LINK)
     floor = limits.insulation_floor_mohm
     band = Band(floor, math.inf, f"above {floor:g} Mohm at 40 C", "IEEE 43, by extension")

@@ -18,10 +18,10 @@ from .words import judge_word
 def judge_spin(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
     """Judge turning by hand; stiff or rough says nothing of the bearings of an ECM."""
     cogs = reading.value in ("stiff", "rough")
-    if call.motor.kind == "ecm" and cogs:
+    if call.motor.traits.is_electronic and cogs:
         says = "An ECM cogs when you turn it. That is normal. Compare with a sister, or unplug the module."
         return suspect(index, says, "bearings", TRADE)
-    if call.motor.kind != "ecm" and reading.value == "brakes":
+    if not call.motor.traits.is_electronic and reading.value == "brakes":
         return suspect(index, "Only an ECM brakes by itself. Turn it again. Is it stiff, rough or locked?", "bearings")
     found = judge_word(index, reading)
     return found or unjudged(index, "No answer.", "bearings")

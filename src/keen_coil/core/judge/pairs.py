@@ -201,7 +201,7 @@ def taps(call: Call) -> list[Tap]:
 
 def two_leads(motor: Motor) -> bool:
     """Whether the motor brings out one winding on two leads."""
-    return motor.leads == 2 or (motor.kind == "shaded_pole" and motor.leads is None and (motor.speeds or 1) == 1)
+    return motor.leads == 2 or (motor.traits.windings == "main" and motor.leads is None and (motor.speeds or 1) == 1)
 
 
 def terminals(call: Call) -> Terminals:

@@ -21,10 +21,6 @@ ODD_FROM = 1.6
 TURNS = (2, 3, 4, 5, 10)
 NEAR = 0.13
 """How near a ratio comes to a whole number of turns, as a share."""
-LOCKED: dict[str | None, float] = {"psc": 4.0, "shaded_pole": 3.0, "three_phase": 8.5, "ecm": 2.0, None: 6.0}
-"""The most a motor draws standing still, in times of its plate amps (trade; three-phase code letters to L)."""
-WORK: dict[str, tuple[float, float]] = {"psc": (0.25, 0.9), "shaded_pole": (0.08, 0.35), "three_phase": (0.3, 0.95)}
-"""Efficiency times power factor at the plate's point, least and most (reckoning, Plate plausibility)."""
 SPEED_KEPT, SPEED_LOST = 0.97, 0.95
 HOT_OVER_AIR_C, COOL_OVER_AIR_C = 50.0, 25.0
 SISTER_NEAR = 0.2
@@ -41,10 +37,11 @@ class Beside:
 
 def plate_doubt(motor: Motor) -> str:
     """Why the plate's amps cannot give its horsepower, as a question; empty when they can or nobody knows."""
-    if motor.hp is None or motor.amps_a is None or motor.volts is None or motor.kind not in WORK:
+    share_of_kind = motor.traits.work_share if motor.kind else None
+    if motor.hp is None or motor.amps_a is None or motor.volts is None or share_of_kind is None:
         return ""
-    low, most = WORK[motor.kind]
-    volts = ranges(motor.volts)[0].low * (math.sqrt(3) if motor.kind == "three_phase" else 1.0)
+    low, most = share_of_kind
+    volts = ranges(motor.volts)[0].low * (math.sqrt(3) if motor.traits.is_three_phase else 1.0)
     share = motor.hp * WATTS_PER_HP / (volts * motor.amps_a)
     if low <= share <= most:
         return ""
@@ -61,7 +58,7 @@ def amps_doubt(reading: Reading, read: Span, plate: float, should: Expected | No
         return f"{turns} turns, and it shows what one turn would. Did you already divide? Enter it as displayed."
     ratio = read.mid / ref
     if beside.stands:
-        most = max(LOCKED[motor.kind] * plate, 1.3 * should.rest_amps_a["whole"].high if should else 0.0)
+        most = max(motor.traits.locked_times * plate, 1.3 * should.rest_amps_a["whole"].high if should else 0.0)
         return (
             ""
             if read.low <= most
@@ -119,7 +116,7 @@ def beside_of(call: Call, motor: Motor, proof: bool) -> Beside:
 def speed_by_plate(motor: Motor, call: Call) -> float:
     """The plate's speed at the hertz of the supply, rpm."""
     rpm = float(motor.rpm or 0)
-    return rpm * call.unit.hz / motor.hz if motor.hz and call.unit.hz and motor.kind != "ecm" else rpm
+    return rpm * call.unit.hz / motor.hz if motor.hz and call.unit.hz and not motor.traits.is_electronic else rpm
 
 
 def _last(call: Call, kind: str, proof: bool) -> object:

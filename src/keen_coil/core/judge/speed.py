@@ -38,7 +38,7 @@ def judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Li
 
 def _judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: Limits) -> Judged:
     read = span(reading.numbers[0], reading, call.meters)
-    if motor.kind == "ecm" and motor.rpm_min is not None and motor.rpm_max is not None:
+    if motor.traits.is_electronic and motor.rpm_min is not None and motor.rpm_max is not None:
         return _in_range(index, read, Band(motor.rpm_min, motor.rpm_max, "the plate's speed range", "motor plate"))
     if motor.rpm is None:
         return unjudged(index, "The plate's RPM is not known.")

@@ -82,7 +82,7 @@ class Pattern:
 
 def judge_windings(call: Call, limits: Limits) -> dict[int, Judged]:
     """Judge every standing winding reading at once; the pattern of pairs and taps decides."""
-    if call.motor.kind == "three_phase":
+    if call.motor.traits.is_three_phase:
         return _judge_phases(call, limits)
     pairs, steps = standing_pairs(call), taps(call)
     pattern = _tap_pattern(steps, call, limits) or _pattern(pairs, steps, call, limits)
@@ -121,7 +121,7 @@ def _pattern(pairs: Pairs, steps: list[Tap], call: Call, limits: Limits) -> Patt
         return _open_pattern(pairs, call, limits)
     if len(pairs.leads) == 2 and two_leads(call.motor):
         return Pattern("normal", "good", "The winding reads good.", "winding.good")
-    if call.motor.kind == "shaded_pole" and len(steps) > 1:
+    if call.motor.traits.windings == "main" and len(steps) > 1:
         return Pattern("normal", "good", "All taps read good, in order.", "winding.good")
     triads = [_triad(triad, limits) for triad in pairs.triads()]
     if triads:

@@ -74,7 +74,7 @@ def fan_by_amps(call: Call, plate: Rated) -> FanShare | None:
     amps, volts = unit.fan_amps_a, line or plate.volts_v
     rpm = unit.fan_rpm or (None if old.belongs is False else old.rpm)
     how: How = "unit_plate_amps"
-    if on_plate and at and old.kind in (None, "psc") and not (by_unit and (amps or old.belongs is False)):
+    if on_plate and at and old.traits.is_modelled and not (by_unit and (amps or old.belongs is False)):
         read = _amps_read(call, on_plate)
         amps, rpm, volts = read or on_plate, old.rpm, at.high
         how = "amps_read" if read else "old_plate_amps"

@@ -121,7 +121,7 @@ def rated(motor: Motor, supply_v: float | None = None, hz: float | None = None) 
 
 def _silent(motor: Motor) -> list[FieldError]:
     """Fields that are missing, or that say there is no run capacitor."""
-    if motor.kind not in ("psc", None) or (motor.kind is None and motor.capacitor_uf is None):
+    if not motor.traits.is_modelled or (motor.kind is None and motor.capacitor_uf is None):
         return [FieldError("motor.kind", shown(motor.kind or ""), _KIND)]
     if motor.phase == 3:
         return [FieldError("motor.phase", "3", "1: the model has a main and an auxiliary winding")]

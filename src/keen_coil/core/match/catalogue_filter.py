@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 
 from ..call import Call
 from ..machine.fan import SPEED_CLASS_PCT
+from ..motor_kinds import traits_of
 from ..plates import Motor
 from ..units import STANDARD_HP
 from ..vocabulary import SizingSchool
 from ..voltage import Range, plate_amps, ranges
 from .body import BORE_TOLERANCE_IN, bore_of
-from .electrical import TAKES
 from .place import ambient_asked
 from .reference import reference_for
 from .schools import INF, ROUNDING, SIZING_RULES, size_index
@@ -59,7 +59,7 @@ def filter_keys(motor: Motor) -> FilterKeys:
     """The figures of a motor that bounds are held against: rpm, V, A, hp, in, C. A missing figure cuts nothing."""
     rpm = float(motor.rpm or 0)
     low, high = (rpm, rpm) if rpm else (0.0, INF)
-    if motor.kind == "ecm":
+    if motor.traits.is_electronic:
         low, high = float(motor.rpm_min or 0.0), float(motor.rpm_max or rpm or INF) * (1 + SPEED_CLASS_PCT / 100)
     windows = [connection.window() for connection in ranges(motor.volts)] if motor.volts else [(0.0, INF)]
     single = motor.volts is not None and len(windows) == 1
@@ -82,7 +82,7 @@ def bounds(call: Call, school: SizingSchool) -> CatalogueFilter:
     bore = bore_of(ref, call)
     amps = None if ref.amps_a is None else _scaled(float(ref.amps_a), SIZING_RULES[school].amps)
     return CatalogueFilter(
-        None if kind is None else TAKES.get(kind, (kind,)),
+        None if kind is None else (kind, *traits_of(kind).stands_in),
         ref.phase,
         ref.hz,
         rpm,

@@ -9,9 +9,6 @@ from .catalogue import CatalogueMotor
 from .reference import Reference
 from .row import MatchRow, fits, needs, not_compared, refused, unknown, work
 
-KIND_NAMES = {"psc": "PSC", "shaded_pole": "shaded pole", "three_phase": "three-phase", "ecm": "ECM"}
-TAKES = {"shaded_pole": ("shaded_pole", "psc")}
-"""Kinds that may stand in for a kind; itself where nothing is listed."""
 LOW_FOR_230_V = 215.0
 """Below this a supply is taken for a nominal 208 V one (trade)."""
 
@@ -19,12 +16,12 @@ LOW_FOR_230_V = 215.0
 def kind_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The kind of motor: PSC in place of shaded pole is work, other changes of kind are refused."""
     old = ref.motor.kind
-    names = KIND_NAMES.get(old or ""), KIND_NAMES.get(new.kind or "")
+    names = ref.motor.traits.words or None, new.traits.words or None
     if old is None:
         return unknown("kind", *names, "find_kind")
     if old == new.kind:
         return fits("kind", *names, "Same motor type.")
-    if new.kind in TAKES.get(old, ()):
+    if new.kind in ref.motor.traits.stands_in:
         why = "A PSC motor can replace a shaded-pole one. It needs its own run capacitor."
         return needs("kind", *names, why, work("add_capacitor"))
     return refused("kind", *names, "Not the same motor type.")
@@ -88,7 +85,7 @@ def speed_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     new_text = _speed_text(new.rpm, poles)
     if ref.rpm is None or new.rpm is None:
         return unknown("RPM", old_text, new_text, "find_rpm")
-    if new.kind == "ecm":
+    if new.traits.is_electronic:
         return _ecm_speed(ref.rpm, new, old_text)
     asked = (new.rpm / ref.rpm) ** 3
     of_old = ref.poles or poles_of(ref.rpm, new.hz)
@@ -123,7 +120,7 @@ def _range_text(low: float | None, high: float | None) -> str:
 
 def command_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """An ECM must take the command that is there and hold what the old one held; None for other kinds."""
-    if new.kind != "ecm" or ref.motor.kind != "ecm":
+    if not new.traits.is_electronic or not ref.motor.traits.is_electronic:
         return None
     old, mine = ref.motor, new
     texts = _command_text(old.ecm_control, old.command), _command_text(mine.ecm_control, mine.command)

@@ -11,8 +11,6 @@ from .reference import Reference
 from .row import MatchRow, fits, needs, refused, unknown, work
 from .schools import SIZING_RULES, amps_refusal, hp_refusal, is_rounding
 
-EFFICIENCY = {"psc": 0.55, "shaded_pole": 0.22, "three_phase": 0.70, "ecm": 0.75}
-POWER_FACTOR = {"psc": 0.92, "shaded_pole": 0.62, "three_phase": 0.75, "ecm": 0.60}
 WATTS = (0.95, 1.6)
 """Shaft watts of another kind of motor, as shares of the old ones: an estimate, so wide (trade)."""
 LEAST_TORQUE = 0.995
@@ -58,7 +56,7 @@ def shaft_watts(motor: Motor, amps: float | None, volts: float | None) -> float 
     if amps is None or volts is None or motor.kind is None:
         return None
     phases = 3**0.5 if motor.phase == 3 else 1.0
-    return phases * volts * amps * POWER_FACTOR[motor.kind] * EFFICIENCY[motor.kind]
+    return phases * volts * amps * motor.traits.power_factor * motor.traits.efficiency
 
 
 def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_text: str | None) -> MatchRow:
@@ -79,7 +77,7 @@ def _watts_row(ref: Reference, new: CatalogueMotor, old_text: str | None, new_te
 
 def torque_row(ref: Reference, new: CatalogueMotor) -> MatchRow | None:
     """An ECM candidate by its torque, N*m: its plate's, else from horsepower and rpm; None for other kinds."""
-    if new.kind != "ecm":
+    if not new.traits.is_electronic:
         return None
     old = _torque_nm(ref.motor.torque_nm, ref.hp, ref.rpm)
     mine = _torque_nm(new.torque_nm, new.hp, new.rpm)

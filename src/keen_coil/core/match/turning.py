@@ -119,7 +119,7 @@ def capacitor_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
     """The capacitor follows the new motor: same µF as its plate, volts the same or higher."""
     old_text = _capacitor_text(ref.motor)
     new_text = _capacitor_text(new)
-    if new.kind != "psc":
+    if not new.has_run_capacitor:
         return fits("capacitor", old_text, "none", "This motor type needs no run capacitor.")
     if new.capacitor_uf is None:
         return unknown("capacitor", old_text, None, "find_capacitor")
@@ -134,5 +134,5 @@ def capacitor_row(ref: Reference, new: CatalogueMotor) -> MatchRow:
 
 def _capacitor_text(motor: Motor) -> str | None:
     if motor.capacitor_uf is None:
-        return None if motor.kind in (None, "psc") else "none"
+        return None if motor.traits.run_capacitor else "none"
     return f"{motor.capacitor_uf:g} µF" + (f" {motor.capacitor_v:g} V" if motor.capacitor_v else "")

@@ -11,14 +11,17 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
-from ..judge.plausible import WORK
+from ..motor_kinds import MOTOR_TRAITS, traits_of
 from ..units import WATTS_PER_HP, horsepower_text, plain
+from ..vocabulary import MotorKind, words_of
 from ..voltage import ranges
 from .figures import HORSES, POSSIBLE, Meaning, speed_is_likely, usual_values
 
 SHADED_POLE_MOST_HP = 0.26
 MOTOR_CAPACITOR_MOST_UF = 30.0
 MANY_AMPS = 10
+ANY_WORK = (0.2, 1.0)
+"""Efficiency times power factor where a kind has no figures of its own."""
 """From so many amps without a point they are asked about where neither horsepower nor volts can tell."""
 SWAPS = (("1", "7"), ("0", "8"), ("3", "8"))
 
@@ -36,10 +39,10 @@ def doubts(values: Mapping[str, object], typed: Mapping[str, str], of_motor: boo
 
     Args: values, by their dotted names as the call file holds them; typed, their texts.
     """
-    ecm = values.get("kind") == "ecm"
+    traits = traits_of(_kind(values))
     yield from _work(values, typed)
     rpm = values.get("rpm")
-    if isinstance(rpm, (int, float)) and not ecm and not speed_is_likely(rpm):
+    if isinstance(rpm, (int, float)) and not traits.is_electronic and not speed_is_likely(rpm):
         yield Doubt("rpm", f"No motor of this kind turns at {rpm:g} rpm under load.")
     uf = values.get("capacitor_uf")
     if isinstance(uf, (int, float)) and uf > MOTOR_CAPACITOR_MOST_UF and of_motor:
@@ -61,15 +64,21 @@ def work_share(hp: float, volts: str, amps: float, phases: int) -> float:
     return hp * WATTS_PER_HP / (ranges(volts)[0].low * amps * (math.sqrt(3) if phases == 3 else 1.0))
 
 
-def bounds(hp: float, kind: object, phases: int) -> tuple[float, float]:
+def bounds(hp: float, kind: MotorKind | None, phases: int) -> tuple[float, float]:
     """Least and most that efficiency times power factor may be, where the kind may not be known."""
-    if kind == "ecm":
-        return 0.2, 1.0
-    if phases == 3:
-        return WORK["three_phase"]
-    if isinstance(kind, str) and kind in WORK:
-        return WORK[kind]
-    return (WORK["shaded_pole"][0] if hp <= SHADED_POLE_MOST_HP else WORK["psc"][0]), WORK["psc"][1]
+    if traits_of(kind).is_electronic:
+        return ANY_WORK
+    as_built = MOTOR_TRAITS["three_phase"] if phases == 3 else traits_of(kind)
+    low, most = as_built.work_share or ANY_WORK
+    small = (
+        MOTOR_TRAITS["shaded_pole"].work_share if kind is None and phases != 3 and hp <= SHADED_POLE_MOST_HP else None
+    )
+    return (small[0] if small else low), most
+
+
+def _kind(values: Mapping[str, object]) -> MotorKind | None:
+    """The kind a plate names, where it is one."""
+    return next((word for word in words_of(MotorKind) if word == values.get("kind")), None)
 
 
 def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Doubt]:
@@ -86,7 +95,7 @@ def _work(values: Mapping[str, object], typed: Mapping[str, str]) -> Iterator[Do
     phases = 3 if values.get("phase") == 3 else 1
 
     def fits(horses: float, current: float) -> bool:
-        low, most = bounds(horses, values.get("kind"), phases)
+        low, most = bounds(horses, _kind(values), phases)
         return low <= work_share(horses, volts, current, phases) <= most
 
     if fits(hp, amps):

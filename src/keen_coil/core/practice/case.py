@@ -152,17 +152,17 @@ def read_case(data: object) -> Case:
 def _must_turn(call: Call) -> None:
     """The motor can be made from its plate, and its leads are known. Raises `InvalidField`, paths under the call."""
     noted = [row for row in call.hookup.leads if row.ends != [FRAME]]
-    if call.motor.kind not in ("ecm", "three_phase"):
+    if call.motor.traits.has_main_winding:
         if noted and all(row.ends for row in noted):
             read_leads(call.hookup.leads)
         else:
             customary(call.motor)
-    if call.motor.kind == "psc":
+    if call.motor.kind and call.motor.traits.is_modelled:
         try:
             fit_plate(rated(call.motor, call.unit.supply_v, call.unit.hz))
         except NoModel as error:
             raise InvalidField([FieldError(f.path, f.value, f.expected) for f in error.errors]) from None
-    elif call.motor.kind != "ecm":
+    elif not call.motor.traits.is_electronic:
         plate_motor(call.motor, call.unit.supply_v, call.unit.hz)
 
 

@@ -109,7 +109,7 @@ def _under_load(run: Run) -> Any:
 
 
 def _windings(truth: UnitState, asked: Asked, minutes: float) -> Any:
-    if truth.call.motor.kind == "ecm":
+    if truth.call.motor.traits.is_electronic:
         return None
     if truth.three:
         return phase_pairs(truth, minutes, asked.at == "switch_load")

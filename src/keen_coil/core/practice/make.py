@@ -11,6 +11,7 @@ from ..call import Call, read_call
 from ..diagnosis.faults import FAULTS, LEADS_TO, possible
 from ..errors import InvalidField, invalid
 from ..judge.capacitor import fan_section
+from ..motor_kinds import traits_of
 from ..vocabulary import Role, words_of
 from .case import FORMAT, LARGEST_SEED, NOT_HIDDEN, VERSION, Case, read_case, write_case
 from .chance import Chance
@@ -57,7 +58,7 @@ def _speed(truth: UnitState) -> int:
 
 
 def _standing(truth: UnitState, amps: float, chance: Chance) -> str:
-    hums = amps > 0.4 * float(truth.call.motor.amps_a or 1) and truth.call.motor.kind != "ecm"
+    hums = amps > 0.4 * float(truth.call.motor.amps_a or 1) and not truth.call.motor.traits.is_electronic
     if hums and chance.happens("hums", 0.8):
         return "hums_no_start"
     if truth.overload == "open":
@@ -236,9 +237,9 @@ def _pointless(fault: str, call: Call) -> bool:
     """A fault that shows nothing on this unit, or that stands for two others."""
     kind = call.motor.kind
     return (
-        (fault == "winding_open" and kind == "psc")
-        or (fault == "wrong_rotation" and kind == "shaded_pole")
-        or (fault in ("switch_contacts_bad", "switch_not_pulled_in") and kind == "ecm")
+        (fault == "winding_open" and traits_of(kind).has_start_winding)
+        or (fault == "wrong_rotation" and traits_of(kind).reversed_by == "nothing")
+        or (fault in ("switch_contacts_bad", "switch_not_pulled_in") and traits_of(kind).is_electronic)
         or (fault == "leak_lockout_hold" and not call.unit.refrigerant_mildly_flammable)
     )
 

@@ -23,8 +23,6 @@ from ..speed import poles_of, synchronous_speed
 from ..units import WATTS_PER_HP
 from ..voltage import plate_amps, range_for, ranges
 
-TYPICAL = {"three_phase": (0.045, 0.09), "shaded_pole": (0.28, 0.22)}
-"""R1 and X1 = X2 of a kind, in plate volts over plate amps (trade and design practice)."""
 OWN_LOSS = 0.04
 """Friction and windage, share of shaft power."""
 SLIPS = 121
@@ -90,10 +88,12 @@ def plate_motor(motor: Motor, supply_v: float | None, hz: float | None) -> Plate
     poles = motor.poles or poles_of(rpm, hertz)
     if not poles or rpm >= synchronous_speed(poles, hertz):
         raise invalid("motor.rpm", rpm, "a speed below the synchronous one")
-    phases = 3 if motor.kind == "three_phase" else 1
+    if motor.traits.r_and_x is None:
+        raise invalid("motor.kind", motor.kind, "a kind of motor that practice can make from its plate")
+    phases = 3 if motor.traits.is_three_phase else 1
     volts = connection.high / math.sqrt(3) if phases == 3 else connection.high
     found = _found(
-        str(motor.kind), phases, volts, float(amps or 0), float(motor.hp or 0) * WATTS_PER_HP, hertz, poles, rpm
+        motor.traits.r_and_x, phases, volts, float(amps or 0), float(motor.hp or 0) * WATTS_PER_HP, hertz, poles, rpm
     )
     if found is None:
         raise invalid("motor.hp", motor.hp, f"a power that {amps:g} A at {connection.high:g} V can give at this speed")
@@ -102,11 +102,18 @@ def plate_motor(motor: Motor, supply_v: float | None, hz: float | None) -> Plate
 
 @lru_cache(maxsize=512)
 def _found(
-    kind: str, phases: int, volts: float, amps: float, watts: float, hz: float, poles: int, rpm: float
+    r_and_x: tuple[float, float],
+    phases: int,
+    volts: float,
+    amps: float,
+    watts: float,
+    hz: float,
+    poles: int,
+    rpm: float,
 ) -> PlateMotor | None:
     from scipy.optimize import root
 
-    r1, x1 = TYPICAL[kind]
+    r1, x1 = r_and_x
     slip, base = 1 - rpm / synchronous_speed(poles, hz), volts / amps
     wanted = watts * (1 + OWN_LOSS)
 

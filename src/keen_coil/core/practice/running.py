@@ -10,6 +10,7 @@ from ..machine.fit import fit_plate
 from ..machine.load import Load
 from ..machine.operating_point import Feed, Points, backwards_points, operating_points, resting_points
 from ..machine.rated import rated
+from ..motor_kinds import traits_of
 from .plate_motor import plate_motor, run
 from .unit_state import FEED, UnitState
 
@@ -71,7 +72,7 @@ def open_before(truth: UnitState, place: str) -> bool:
         return True
     if place in ("unit", "switch_line"):
         return False
-    ecm = truth.call.motor.kind == "ecm"
+    ecm = truth.call.motor.traits.is_electronic
     if not ecm and not truth.welded and (not pulled_in(truth) or math.isinf(truth.contact_share)):
         return True
     return place == "motor" and not truth.three and (truth.wire == "open" or truth.joint == "off")
@@ -102,12 +103,12 @@ def run_of(truth: UnitState, speed: int = 1, open_overload: bool = False) -> Run
 def _run_of(truth: UnitState, speed: int, open_overload: bool) -> Run:
     here = lines(truth, "motor")
     kind = truth.call.motor.kind
-    if kind == "ecm":
+    if traits_of(kind).is_electronic:
         return _commutated(truth, here)
     dead = not any(here) or open_overload or truth.open == "all" or truth.tap_open == speed
     if dead:
         return Run("stands", tuple(0.0 for _ in here), 0.0, 0.0, 0.0, 0.0, _loaded(truth, here, 0.0))
-    return _two_windings(truth, here[0], speed) if kind == "psc" else _plate(truth, here)
+    return _two_windings(truth, here[0], speed) if kind and traits_of(kind).is_modelled else _plate(truth, here)
 
 
 def _series_share(truth: UnitState) -> float:

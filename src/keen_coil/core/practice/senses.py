@@ -59,7 +59,7 @@ def bad_leg(truth: UnitState) -> str:
 
 def how_it_shows(truth: UnitState, kind: str, word: Any) -> str:
     """What is seen, heard or felt; an ECM rotor cogs where another would be called rough."""
-    if kind == "spin" and word == "rough" and truth.call.motor.kind == "ecm" and truth.feel == "free":
+    if kind == "spin" and word == "rough" and truth.call.motor.traits.is_electronic and truth.feel == "free":
         return SAYS["spin", "cogs"]
     return SAYS.get((kind, word), str(word))
 
@@ -74,9 +74,9 @@ def _spin(truth: UnitState, with_: str | None) -> str:
     bare = with_ == "bare_shaft"
     if truth.locked or (truth.jammed and not bare):
         return "locked"
-    if truth.call.motor.kind == "ecm" and not truth.module and not bare:
+    if truth.call.motor.traits.is_electronic and not truth.module and not bare:
         return "brakes"
-    if truth.feel == "free" and truth.call.motor.kind == "ecm":
+    if truth.feel == "free" and truth.call.motor.traits.is_electronic:
         return "rough" if truth.chance.happens("cogs", 0.4) else "free"
     return "stiff" if truth.feel == "free" and truth.rub > 0.1 and not bare else truth.feel
 
@@ -128,7 +128,7 @@ def _tried(truth: UnitState, with_: str | None, minutes: float) -> str:
 def _noise(truth: UnitState, minutes: float) -> str:
     found = run_of(truth, open_overload=overload_open(truth, minutes))
     if not found.turns:
-        hums = max(found.amps) > 0.3 * float(truth.call.motor.amps_a or 1) and truth.call.motor.kind != "ecm"
+        hums = max(found.amps) > 0.3 * float(truth.call.motor.amps_a or 1) and not truth.call.motor.traits.is_electronic
         return "hum" if hums else "quiet"
     if truth.feel in ("rough", "stiff"):
         return "grind" if truth.feel == "rough" else "squeal"

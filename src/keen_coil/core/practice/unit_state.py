@@ -85,7 +85,7 @@ class UnitState:
     @property
     def three(self) -> bool:
         """Whether its lines are three."""
-        return self.call.motor.kind == "three_phase"
+        return self.call.motor.traits.is_three_phase
 
     @property
     def wheel(self) -> bool:
@@ -148,7 +148,7 @@ def _labelled(call: Call) -> float:
 
 def _asked_by_plates(call: Call) -> float:
     """Share of its rating that the unit's fan asks of the motor that is in, by the unit's plate."""
-    if call.motor.kind != "psc":
+    if not (call.motor.kind and call.motor.traits.is_modelled):
         return 1.0
     try:
         fan = fan_by_horsepower(call, rated(call.motor, call.unit.supply_v, call.unit.hz))

@@ -109,7 +109,7 @@ def _add_main(graph: nx.Graph[str], truth: UnitState, ends: dict[str, tuple[str,
 def _ohms(truth: UnitState, celsius: float) -> tuple[float, float]:
     """Main and auxiliary at a temperature; a motor of one winding has no auxiliary."""
     call = truth.call
-    if call.motor.kind == "psc":
+    if call.motor.kind and call.motor.traits.has_start_winding:
         found = windings_of(truth)[0]
         return at_temperature(float(found.r1_ohm), celsius), at_temperature(float(found.r1a_ohm), celsius)
     ohm = plate_motor(call.motor, call.unit.supply_v, call.unit.hz).r1_ohm

@@ -112,7 +112,7 @@ def _check(needed: Needed, call: Call, judged: dict[int, Judged], limits: Limits
     if needed.kind == "run_amps_a" and (needed.speed or reading.speed) and judgement.state == "unjudged":
         state, says = _under_highest(reading, call, limits) or (state, says)
     if needed.kind == "run_amps_a" and judgement.finding == "low":
-        if call.motor_on_proof.kind == "ecm":
+        if call.motor_on_proof.traits.is_electronic:
             state, says = "passed", f"{says.split('.')[0]}. {PART_LOAD}"
         else:
             must = False

@@ -60,7 +60,7 @@ def bounds_for(call: Call, blades: int, proof: bool = False) -> Bounds | None:
     line = float(call.unit.hz or motor.hz or USUAL_HZ)
     if motor.drive == "belt":
         return None
-    if motor.kind == "ecm":
+    if motor.traits.is_electronic:
         low, high = float(motor.rpm_min or ECM_LOW_RPM), float(motor.rpm_max or motor.rpm or ECM_HIGH_RPM)
         least = max(0.95 * low, 60 * LEAST_TONE_HZ / blades)
         return Bounds(blades, least, 1.05 * high, None, line) if least < high else None

@@ -273,11 +273,11 @@ def _of_work(plan: Plan) -> set[str]:
 
 
 def _of_wiring(call: Call, new: Motor, plan: Plan, kind: Kind) -> set[str]:
-    found = {"ecm"} if new.kind == "ecm" else set()
-    found |= {"three_phase"} if new.kind == "three_phase" else set()
+    found = {"ecm"} if new.traits.is_electronic else set()
+    found |= {"three_phase"} if new.traits.is_three_phase else set()
     found |= {"capped"} if plan.capped else set()
     found |= {"planned_wires"} if plan.moves else set()
-    if no_capacitor(call) is None or (new.kind == "psc" and new.capacitor_uf):
+    if no_capacitor(call) is None or (new.has_run_capacitor and new.capacitor_uf):
         found.add("capacitor")
         found.add("kept_capacitor" if plan.capacitor_stays and kind == "motor" else "new_capacitor")
         found |= {"strapped"} if len(plan.capacitor_parts) > 1 else set()
@@ -294,7 +294,7 @@ def _waits(call: Call, plan: Plan, found: set[str], hub: Hub) -> dict[str, float
         waits["oil"] = OIL_MIN[hub]
     if "capacitor" in found:
         waits["bleed"] = _bleed_min(call)
-    if "ecm" in found or call.motor.kind == "ecm":
+    if "ecm" in found or call.motor.traits.is_electronic:
         waits["module"] = ECM_WAIT_MIN
     cool = minutes_to_cool(call)
     if cool:

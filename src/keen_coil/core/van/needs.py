@@ -167,7 +167,7 @@ def motor_name(call: Call) -> str:
     motor, unit = call.motor, call.unit
     hp = f"{horsepower_text(motor.hp)} hp" if motor.hp else ""
     amps = f"{float(motor.amps_a):g} A" if motor.amps_a else ""
-    kind = str(motor.kind).upper() if motor.kind in ("psc", "ecm") else motor.kind
+    kind = motor.traits.words if motor.kind and motor.traits.words.isupper() else motor.kind
     words = [
         str(motor.role or "motor").replace("_", " "),
         kind,

@@ -223,7 +223,7 @@ def leads_of(call: Call) -> int:
         return max(int(motor.leads), FEWEST_LEADS)
     if three_phases(call):
         return 3
-    if motor.kind == "shaded_pole":
+    if motor.traits.windings == "main":
         return FEWEST_LEADS
     return 3 if (motor.speeds or 1) == 1 else int(motor.speeds or 1) + 2
 

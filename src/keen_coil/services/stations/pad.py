@@ -162,7 +162,7 @@ MODELLED = ("run_amps_a", "run_rpm", "capacitor_load")
 def _model_says(view: CallView, kind: str, proof: bool) -> dict[str, Any]:
     """What the model expects before a running reading is taken, or why only the plate speaks."""
     motor = view.call.motor_on_proof if proof else view.call.motor
-    if kind not in MODELLED or motor.kind not in ("psc", None):
+    if kind not in MODELLED or not motor.traits.is_modelled:
         return {}
     should = should_read(view, proof)
     why = why_no_model(view.call, proof) or "the plate speaks of its highest speed only"
@@ -199,10 +199,7 @@ def _legs(call: Call, row: ReadingKind) -> tuple[str, ...]:
     """Names of three values given together; empty when one is."""
     if row.name == "ecm_winding_ohm":
         return ("1-2", "2-3", "3-1")
-    if not row.three or not (
-        call.motor.kind == "three_phase"
-        or (three_phases(call) and call.motor.kind not in ("psc", "shaded_pole", "ecm"))
-    ):
+    if not row.three or not (call.motor.traits.is_three_phase or (three_phases(call) and call.motor.kind is None)):
         return ()
     return ("L1", "L2", "L3") if row.unit == "A" else ("A-B", "B-C", "C-A")
 
@@ -282,7 +279,7 @@ def _qualifiers(view: CallView, how: FieldTest, replaces: int | None, pair: str)
     if (
         kind in ("run_amps_a", "background_amps_a")
         and not _legs(call, KINDS[kind])
-        and call.motor.kind in (None, "psc")
+        and call.motor.traits.has_start_winding
     ):
         found["leg"] = _amps_legs(view, kind)
     if kind in ("fuse", "conductor"):

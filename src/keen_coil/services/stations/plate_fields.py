@@ -5,7 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.unit_kinds import roles_in
-from ...core.vocabulary import CapacitorShape, HubHold, Mount, Position, SeenFrom, SwitchKind, UnitKind, words_of
+from ...core.vocabulary import (
+    CapacitorShape,
+    HubHold,
+    MotorKind,
+    Mount,
+    Position,
+    SeenFrom,
+    SwitchKind,
+    UnitKind,
+    words_of,
+)
 from ...core.voltage import KNOWN
 
 
@@ -52,7 +62,7 @@ SECTIONS: tuple[tuple[str, str, tuple[Field, ...]], ...] = (
             _choice("motor.rotation.sense", "rotation", "cw", "ccw", "reversible"),
             _choice("motor.rotation.seen_from", "rotation viewed from", *words_of(SeenFrom)),
             Field("motor.speeds", "speeds", taps=("1", "2", "3", "4")),
-            _choice("motor.kind", "motor type", "psc", "shaded_pole", "three_phase", "ecm"),
+            _choice("motor.kind", "motor type", *words_of(MotorKind)),
         ),
     ),
     (

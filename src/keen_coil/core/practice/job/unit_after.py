@@ -113,7 +113,7 @@ def _now(work: WorkDone) -> Iterable[tuple[str, float]]:
 
 def heat_after(truth: UnitState) -> Heat | None:
     """Heat and life of the motor of a unit as it runs; None where no model speaks of it."""
-    if truth.call.motor.kind != "psc" or truth.open or truth.uf_shorted:
+    if not truth.call.motor.has_run_capacitor or truth.open or truth.uf_shorted:
         return None
     try:
         plate = rated(truth.call.motor, truth.call.unit.supply_v, truth.call.unit.hz)
