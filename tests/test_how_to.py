@@ -14,7 +14,7 @@ COPIED = ("src", "tests", "bench", "scripts", "docs", "pyproject.toml")
 SKIPPED = shutil.ignore_patterns("*.egg-info", "vendor", "screenshots", "browser")
 
 
-GUIDES = ("reading-kind", "fault", "school", "unit-kind")
+GUIDES = ("reading-kind", "fault", "school", "unit-kind", "motor-kind")
 
 
 @pytest.fixture(scope="module")

@@ -9,13 +9,14 @@ from __future__ import annotations
 from typing import Any, Literal, get_args
 
 Role = Literal["condenser_fan", "indoor_blower", "inducer"]
-MotorKind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
 UnitKind = Literal["split_condenser", "heat_pump_outdoor", "package_unit", "furnace", "air_handler", "fan_coil"]
 Position = Literal["shaft_up", "shaft_down", "horizontal"]
 Mount = Literal["stud", "belly_band", "lug", "integral_arms", "base", "face"]
 ShaftSense = Literal["cw", "ccw"]
 HubHold = Literal["set_screw", "clip", "pressed", "bolted"]
 """What holds blade or wheel on its shaft: a screw, a spring clip, a press fit, a hub bolted to the blade."""
+MotorKind = Literal["psc", "shaded_pole", "three_phase", "ecm"]
+"""Each with its traits in `motor_kinds.py`."""
 SeenFrom = Literal["shaft_end", "lead_end"]
 Plug = Literal["as_shipped", "swapped", "none"]
 OutputMode = Literal["cool", "heat", "fan", "low", "medium", "high"]
