@@ -13,6 +13,7 @@ from ..tables import listed, table
 from ..vocabulary import Verdict
 from .applies import has
 from .case import Case
+from .evidence import known_signals
 from .unit_path import is_welded
 
 BLEED_FACTOR = 10
@@ -107,6 +108,8 @@ CONDITIONS: dict[str, Callable[[Case], bool]] = {
 """What a caution may hang on, by name."""
 CAUTIONS: tuple[CautionRow, ...] = listed(CautionRow, _TABLE["cautions"], "causes, cautions")
 MEANWHILE: tuple[CautionRow, ...] = listed(CautionRow, _TABLE["meanwhile"], "causes, meanwhile")
+known_signals({key for row in CAUSES for key in row.signals}, "causes.toml")
+known_signals({key for row in (*CAUTIONS, *MEANWHILE) for key in row.signals}, "causes.toml, cautions")
 _RUNS_ON: frozenset[Verdict] = frozenset({"no_fault_found"})
 
 

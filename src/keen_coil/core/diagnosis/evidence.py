@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from ..changes import CHANGES
@@ -87,3 +87,14 @@ QUESTIONS: dict[str, Question] = {
     **questions_of("evidence_running"),
     **{f"cured_{what}": _cured(row.says, row.cures) for what, row in CHANGES.items()},
 }
+SIGNALS: frozenset[str] = frozenset(
+    {*(f"{name}.{answer}" for name, row in QUESTIONS.items() for answer in row.answers), *_TABLE["unweighed"]}
+)
+"""Every signal there is: an answer of a question, or one that rules ask for without weight."""
+
+
+def known_signals(keys: Iterable[str], name: str) -> None:
+    """What a table or a rule listens to is sent by something. Raises `TableError` naming those that are no signals."""
+    unknown = sorted(set(keys) - SIGNALS)
+    if unknown:
+        raise TableError(f"{name}: {', '.join(unknown)}: a question of the evidence tables, a point, its answer")

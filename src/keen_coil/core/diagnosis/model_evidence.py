@@ -100,7 +100,7 @@ def model_evidence(case: Case, faults: tuple[str, ...], wheel: bool) -> ModelEvi
         model = model_of(call)
     except NoModel:
         return None
-    moving = bool({"turns.right", "turns.wrong", "push.yes"} & set(case.signals)) or any(
+    moving = bool({"turns.right", "turns.wrong", "push.starts"} & set(case.signals)) or any(
         r.quantity == "rpm" for r in reads
     )
     predicted = predictions(model.fit, model.conditions, moving)
@@ -242,7 +242,7 @@ def _explained(
 ) -> tuple[Explained, ...]:
     """Scenarios by how well they fit what was read, each at the severity that fits best."""
     possible = _possible(faults, wheel)
-    known = {"uf": at.uf_read, "volts": at.volts_read}
+    known = {"uf": at.uf_read, "volts": at.volts_read, "supply_volts": at.volts_read}
     shown = {
         name: likelihood[name]
         for name, row in SCENARIOS.items()

@@ -17,7 +17,9 @@ from ..machine.load import Load
 from ..machine.operating_point import Feed, operating_points, resting_points
 from ..machine.rated import LOAD_HIGH, LOAD_LOW
 
-What = Literal["nothing", "uf", "volts", "load", "drag", "aux_open", "main_open", "swapped", "shorted", "locked"]
+What = Literal[
+    "nothing", "uf", "volts", "supply_volts", "load", "drag", "aux_open", "main_open", "swapped", "shorted", "locked"
+]
 
 
 class Scenario(NamedTuple):
@@ -38,9 +40,9 @@ SCENARIOS: dict[str, Scenario] = {
     "shorted_capacitor": Scenario("uf", float("inf"), float("inf"), "with the capacitor shorted"),
     "open_main": Scenario("main_open", 1, 1, "on the start winding alone"),
     "shorted_turns": Scenario("shorted", 0.015, 0.2, "with {pct:.0f} % of the main turns shorted"),
-    "low_volts": Scenario("volts", 0.75, 0.93, "on {volts:.0f} V"),
+    "low_volts": Scenario("supply_volts", 0.75, 0.93, "on {volts:.0f} V"),
     "bad_contact": Scenario("volts", 0.35, 0.95, "on {volts:.0f} V behind the contact"),
-    "high_volts": Scenario("volts", 1.08, 1.2, "on {volts:.0f} V"),
+    "high_volts": Scenario("supply_volts", 1.08, 1.2, "on {volts:.0f} V"),
     "dragging": Scenario("drag", 0.04, 0.6, "with a drag of {pct:.0f} % of its torque"),
     "held_fast": Scenario("locked", 1, 1, "held fast"),
     "starved_propeller": Scenario("load", 1.08, 1.6, "with the fan asking {pct:.0f} % of its torque"),
@@ -205,7 +207,7 @@ def _asked(row: Scenario, at: Conditions, box: Floats) -> _Asked:
     drag = np.full(SAMPLES, at.drag)
     if row.what == "uf" and not at.uf_read:
         uf = factor if endless else np.full(SAMPLES, np.inf) if np.isinf(row.low) else uf * factor
-    if row.what == "volts" and not (at.volts_read and row.says.endswith(" V")):
+    if row.what == "volts" or (row.what == "supply_volts" and not at.volts_read):
         volts = volts * factor
     if row.what == "load":
         load = at.load * factor

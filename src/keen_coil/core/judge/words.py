@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from ..diagnosis.evidence import known_signals
 from ..limits import TRADE
 from ..readings import Reading
 from ..tables import answer, records, table
@@ -30,6 +31,7 @@ BARE_SHAFT: dict[str, WordRow] = records(WordRow, _TABLE["bare_shaft"], "words, 
 HOLDS: dict[str, str] = _TABLE["holds"]
 TRIAL_SAYS: dict[str, dict[str, str]] = _TABLE["trials"]
 """What each trial tells: it ran, it ran weakly, no change."""
+known_signals({row.signal for row in (*ROWS.values(), *BARE_SHAFT.values())} - {""}, "words.toml")
 UNSAID = WordRow("unjudged", "", None, "trial.unsaid", _TABLE["trial_unsaid"])
 WHOLE_LEGS = ("whole", "common", "line", "run")
 

@@ -148,7 +148,8 @@ def before_power(view: CallView) -> list[str]:
     keys = set(case.signals)
     if not replaced and IN_THE_MOTOR & keys:
         found.append("The motor's insulation has failed. Dry or replace it and test to ground first.")
-    if "line_ground.low" in keys and not any("conductor" in says for says in still_open(view)):
+    worn = {kind for says, kind in still_open_kinds(view) if says in still_open(view)}
+    if "line_ground.low" in keys and "conductor" not in worn:
         found.append("Low to ground past the switch. Disconnect wire from motor and test each first.")
     if {"cap_can.grounded", "cap.shorted"} & keys and view.row.plan.capacitor is None:
         found.append("The capacitor is shorted or grounded. Replace it first.")

@@ -40,8 +40,9 @@ def is_in(view: CallView, part: str) -> bool:
 
 @dataclass(frozen=True)
 class Figure:
-    """A figure as found and as left."""
+    """A figure as found and as left; `kind` is its kind of reading."""
 
+    kind: str
     title: str
     found: str
     left: str
@@ -81,6 +82,7 @@ class Record:
 
 
 RETURNS = {"temporary": "temporary", "watch": "check again", "unfinished": "unfinished"}
+UNREAD = "not read"
 _SIDE_BY_SIDE = {
     "supply_v": "Volts",
     "run_amps_a": "Amps",
@@ -272,9 +274,9 @@ def _figures(view: CallView) -> list[Figure]:
                 since = view.call.chosen_motor is None and state_of(reading, view.call.changes_in_order) > 0
                 merged.setdefault(_point(reading, view.call), {})["left" if since else when] = row.value
     _label_of_new(view, merged)
-    unread = {"found": "not read", "left": "not read"}
+    unread = {"found": UNREAD, "left": UNREAD}
     return [
-        Figure(", ".join([_SIDE_BY_SIDE[kind], *point]), **{**unread, **read})
+        Figure(kind, ", ".join([_SIDE_BY_SIDE[kind], *point]), **{**unread, **read})
         for (kind, *point), read in sorted(merged.items(), key=lambda item: len(item[1]) < 2)
     ]
 
@@ -283,9 +285,9 @@ def _before_after(view: CallView) -> list[Figure]:
     """Figures that a homeowner can follow: read before and after, without the meter's error, each kind once."""
     found: dict[str, Figure] = {}
     for figure in _figures(view):
-        kind = next(kind for kind, title in _SIDE_BY_SIDE.items() if title == figure.title.partition(", ")[0])
-        if "not read" not in (figure.found, figure.left) and kind not in found:
-            found[kind] = Figure(PLAIN_FIGURES[kind], _without_error(figure.found), _without_error(figure.left))
+        kind, read_twice = figure.kind, UNREAD not in (figure.found, figure.left)
+        if read_twice and kind not in found:
+            found[kind] = Figure(kind, PLAIN_FIGURES[kind], _without_error(figure.found), _without_error(figure.left))
     return list(found.values())
 
 
