@@ -23,7 +23,7 @@ from ..people.people import technician_named
 from ..stations.hand_over import install
 from .call_view import CallView, call_view_of, whole_calls
 from .search_text import search_text_of
-from .whole_call import call_data, record_of_call
+from .whole_call import CALL_COLUMNS, call_data, record_of_call
 
 BROUGHT_IN = "Imported"
 
@@ -64,19 +64,15 @@ def import_call(db: Database, context: ActContext, call: Call, name: str) -> int
             uid=known.call if known else new_uid(),
             motor=motor,
             technician=people[record.technician],
-            opened_at=record.opened_at,
-            closed_at=record.closed_at,
             complaint=data.get("complaint", {}),
             meters=data.get("meters", {}),
             changes={"made": data.get("changes", [])},
             chosen=data.get("chosen_motor"),
-            power=record.power,
-            power_at=record.power_at or context.now,
-            school=record.school,
-            van=record.van,
-            plan=record.plan if call.judgement is None else record.plan.changed(judgement=call.judgement),
-            outcome=record.outcome,
+            **{name: getattr(record, name) for name in CALL_COLUMNS},
         )
+        row.power_at = record.power_at or context.now
+        if call.judgement is not None:
+            row.plan = record.plan.changed(judgement=call.judgement)
         if row.closed_at is not None and row.outcome is None:
             row.outcome = KeptOutcome(verdict="not_proved")
         row.readings = _readings(data.get("readings", []), record.readings_by, people)

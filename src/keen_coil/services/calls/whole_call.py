@@ -4,12 +4,47 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from ...core.call import Call, read_call
 from ...core.errors import InvalidField, field_errors
-from ...core.record import CallRecord
+from ...core.record import CallRecord, RecordFollowUp, RecordPart, RecordStep
+from ...core.tables import TableError
 from ...store import tables
+
+_RECORDS: dict[type[tables.Table], tuple[type[BaseModel], set[str]]] = {
+    tables.Call: (
+        CallRecord,
+        # told by their rows, or as the call itself: the assessed part of the file
+        {"motor_id", "technician_id", "complaint", "meters", "chosen", "changes"}
+        # counted and made anew where the file comes in; practice calls have cases instead of files
+        | {"version", "search_text", "practice"},
+    ),
+    tables.Step: (RecordStep, set()),
+    tables.FollowUp: (RecordFollowUp, set()),
+    tables.PartUsed: (RecordPart, set()),
+}
+"""What a row is in a call file, and the columns that go out another way, each with its reason."""
+
+
+def columns_of(table: type[tables.Table]) -> tuple[str, ...]:
+    """The columns of a table that its record in a call file has, by the same names.
+
+    Raises `TableError` on a column that would not go out: a field of this name, or a reason why it needs none.
+    """
+    record, apart = _RECORDS[table]
+    names = [column.name for column in table.__table__.columns]
+    lost = set(names) - set(record.model_fields) - apart - {"id", "uid", "call_id"}
+    if lost:
+        raise TableError(
+            f"{table.__name__}: {', '.join(sorted(lost))}: a field of {record.__name__}, or why it has none"
+        )
+    return tuple(name for name in names if name in record.model_fields)
+
+
+CALL_COLUMNS = columns_of(tables.Call)
+for _table in _RECORDS:
+    columns_of(_table)
 
 
 def call_data(row: tables.Call) -> dict[str, Any]:
@@ -46,19 +81,12 @@ def record_of_call(row: tables.Call) -> CallRecord:
         "unit": unit.name,
         "place": row.motor.place,
         "technician": row.technician.name if row.technician else None,
-        "van": row.van,
-        "opened_at": row.opened_at,
-        "closed_at": row.closed_at,
-        "power": row.power,
-        "power_at": row.power_at,
-        "school": row.school,
-        "plan": row.plan,
-        "outcome": row.outcome,
+        **{name: getattr(row, name) for name in CALL_COLUMNS},
         "found_good": row.motor.found_good,
         "readings_by": by if any(by) else [],
-        "steps": [_fields(step, "station", "step", "done_at", "skipped") for step in row.steps],
-        "follow_ups": [_fields(item, "kind", "says", "due_on", "settled_at", "settled") for item in row.follow_ups],
-        "parts": [_fields(part, "part_no", "quantity", "van", "source", "booked_at") for part in row.parts],
+        "steps": [_fields(step, RecordStep) for step in row.steps],
+        "follow_ups": [_fields(item, RecordFollowUp) for item in row.follow_ups],
+        "parts": [_fields(part, RecordPart) for part in row.parts],
         "identities": _identities(row),
     }
     try:
@@ -76,8 +104,8 @@ def _identities(row: tables.Call) -> dict[str, Any] | None:
     return {"call": row.uid, "unit": row.motor.unit.uid, "motor": row.motor.uid, **of_rows}
 
 
-def _fields(row: object, *names: str) -> dict[str, Any]:
-    return {name: getattr(row, name) for name in names}
+def _fields(row: object, record: type[BaseModel]) -> dict[str, Any]:
+    return {name: getattr(row, name) for name in record.model_fields}
 
 
 def whole_call(row: tables.Call) -> Call:
