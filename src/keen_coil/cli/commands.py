@@ -27,6 +27,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Prove the path, match the motor, run test it.",
 )
+TableFolder = Annotated[Path, typer.Argument(help="A folder of edited tables, such as core/limits.toml")]
 CallFile = Annotated[Path, typer.Argument(help="A call file, *.call.json")]
 
 
@@ -39,6 +40,23 @@ for command in (plate, listen, sync, backup, restore, doctor):
 def main() -> None:
     """Run; bad input ends with 2 and a plain line for each fault."""
     app()
+
+
+@app.command("check-tables")
+def check_tables(
+    folder: Annotated[Path, typer.Argument(help="A folder of edited tables, such as core/limits.toml")],
+) -> None:
+    """Say what is wrong in edited tables; serve with KEEN_COIL_TABLES=FOLDER takes them in the place of ours."""
+    from ..own_tables import faults_of
+
+    if not folder.is_dir():
+        raise invalid(str(folder), "no folder", "a folder with tables, such as core/limits.toml in it")
+    faults = faults_of(folder)
+    for fault in faults:
+        typer.echo(fault, err=True)
+    if faults:
+        raise typer.Exit(2)
+    typer.echo("These tables can be used.")
 
 
 @app.command("assess")
