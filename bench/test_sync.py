@@ -12,7 +12,7 @@ from tests import replicas
 
 from bench.many_calls import fill
 from keen_coil.services.sync.package import make_package, take_package
-from keen_coil.services.sync.replica_state import known, settle
+from keen_coil.services.sync.replica_state import known, note_own_writes
 from keen_coil.store.database import Database
 
 CALLS, WEEK = int(os.environ.get("KEEN_COIL_SYNC_CALLS", "20000")), 60
@@ -44,7 +44,7 @@ def _mb():
 
 def sent(sender, receiver):
     with receiver.writing() as session:
-        settle(session)
+        note_own_writes(session)
         knows = known(session)
     out = io.BytesIO()
     make_package(sender, out, knows, False)

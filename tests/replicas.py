@@ -27,7 +27,7 @@ from keen_coil.services.stations import finding, follow_ups, hand_over, hook_up,
 from keen_coil.services.sync import lineage
 from keen_coil.services.sync.package import make_package, take_package
 from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
-from keen_coil.services.sync.replica_state import Numbers, known, settle, state_of
+from keen_coil.services.sync.replica_state import Numbers, known, note_own_writes, state_of
 from keen_coil.services.sync.replica_values import rows_told
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
@@ -68,7 +68,7 @@ def package(sender, knows=None, pictures=True):
 
 def knows(db):
     with db.writing() as session:
-        settle(session)
+        note_own_writes(session)
         return known(session)
 
 
@@ -111,7 +111,7 @@ def content(db):
 def whole_state(db):
     """The state that is merged: every part of every row with its writes."""
     with db.writing() as session:
-        settle(session)
+        note_own_writes(session)
     with db.reading() as session:
         entities = session.connection().exec_driver_sql("select distinct in_table, row_key from part_write").all()
         return state_of(session, [(table, key) for table, key in entities], Numbers(session))

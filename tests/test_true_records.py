@@ -240,16 +240,16 @@ def test_an_earlier_visit_is_used_as_found_with_who_and_when(shop):
     view = open_call_view(shop, second)
     (visit,) = earlier_visit.earlier_visits(shop, view)
     assert (visit.call_id, visit.readings, visit.marks) == (first, len(LOCKED), 1)
-    act(shop, second, earlier_visit.take_over, str(first))
+    act(shop, second, earlier_visit.use_earlier_visit, str(first))
     now = open_call_view(shop, second)
     assert now.assessment.verdict == open_call_view(shop, first).assessment.verdict == "condemn_motor"
     assert now.row.plan.swap.marks == {"blade_height": "2.5"}
     assert now.call.judgement.verdict == "condemn_motor"
     assert "earlier visit" in now.call.judgement.why
-    act(shop, second, earlier_visit.take_over, str(first))
+    act(shop, second, earlier_visit.use_earlier_visit, str(first))
     assert len(open_call_view(shop, second).call.readings) == len(LOCKED), "nothing is taken over twice"
     with pytest.raises(InvalidField):
-        act(shop, second, earlier_visit.take_over, "999")
+        act(shop, second, earlier_visit.use_earlier_visit, "999")
 
 
 @pytest.mark.parametrize(

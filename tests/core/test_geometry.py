@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from keen_coil.core.match.body import MEASURE_HUB
 from keen_coil.core.match.catalogue import CatalogueMotor
-from keen_coil.core.match.geometry import face_to_shaft_end, hung_by, lay, rooms, section
+from keen_coil.core.match.geometry import axial_layout, face_to_shaft_end, hung_by, rooms, section
 from keen_coil.core.match.rank import match
 from keen_coil.core.plates import Motor, Space
 from tests.calls import make_call
@@ -205,7 +205,7 @@ def test_whatever_is_measured_is_laid_out(sizes, body, mount, studs, fan, at):
     new = motor(mount=mount, studs=studs, **body)
     found = section(call, call.motor, new, at)
     assert found.cut_in >= 0
-    place = lay(new, hung_by(call, call.motor))
+    place = axial_layout(new, hung_by(call, call.motor))
     if (
         place is not None
         and place.tip is not None

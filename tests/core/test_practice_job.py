@@ -11,7 +11,7 @@ from keen_coil.core.diagnosis.faults import FAULTS
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.hookup.answer import Check, Currents, Finding, HookupFault
 from keen_coil.core.practice.case import read_case, write_case
-from keen_coil.core.practice.instruments import Asked
+from keen_coil.core.practice.instruments import PlannedTest
 from keen_coil.core.practice.job.callbacks import outcome, wrong_order
 from keen_coil.core.practice.job.engine import engine_works
 from keen_coil.core.practice.job.score import job_score
@@ -67,9 +67,14 @@ def test_the_tables_name_only_steps_faults_and_effects_that_there_are():
 def test_a_unit_to_which_nothing_was_done_is_the_unit_of_its_case(rung, seed):
     case = case_of(seed, rung)
     was, now = truth_of(case), unit_after(case, WorkDone())
-    for asked in (Asked("run_amps_a"), Asked("supply_v", "motor"), Asked("noise"), Asked("turns_way")):
+    for asked in (
+        PlannedTest("run_amps_a"),
+        PlannedTest("supply_v", "motor"),
+        PlannedTest("noise"),
+        PlannedTest("turns_way"),
+    ):
         assert measure(now, asked, LIVE) == measure(was, asked, LIVE)
-    assert measure(now, Asked("spin"), DEAD) == measure(was, Asked("spin"), DEAD)
+    assert measure(now, PlannedTest("spin"), DEAD) == measure(was, PlannedTest("spin"), DEAD)
 
 
 @given(st.sampled_from(JOB_KEYS), SEEDS, st.data())
@@ -113,7 +118,7 @@ def test_a_motor_a_speed_class_up_trips_in_minutes_and_the_bench_reads_its_amps(
     assert found.runs
     assert 4 < found.trips_after_min < 30
     assert any("minutes after it starts" in back.says for back in found.callbacks)
-    amps = float(measure(unit_after(case, up), Asked("run_amps_a"), LIVE).value)
+    amps = float(measure(unit_after(case, up), PlannedTest("run_amps_a"), LIVE).value)
     assert amps > 1.5 * float(fast.amps_a)
 
 
@@ -136,7 +141,7 @@ def test_every_wiring_fault_has_its_consequence(fault):
     right = unit_after(case, work)
     bent = unit_after(case, replace(work, wired=miswired(fault)))
     changed = [
-        measure(unit, Asked(kind), LIVE).value
+        measure(unit, PlannedTest(kind), LIVE).value
         for unit in (right, bent)
         for kind in ("run_amps_a", "turns_way", "noise")
     ]

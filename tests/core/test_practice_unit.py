@@ -13,7 +13,7 @@ from keen_coil.core.diagnosis.faults import AMBIGUOUS_GROUPS, FAULTS
 from keen_coil.core.errors import InvalidField
 from keen_coil.core.plates import Motor
 from keen_coil.core.practice.case import read_case, write_case
-from keen_coil.core.practice.instruments import Asked
+from keen_coil.core.practice.instruments import PlannedTest
 from keen_coil.core.practice.ladder import BY_NAME, OF, RUNGS, UNITS
 from keen_coil.core.practice.make import case_in_family, case_of, case_of_day
 from keen_coil.core.practice.plate_motor import plate_motor, run
@@ -56,7 +56,7 @@ def read(unit, kind, moment=None, **asked):
         "starts_with_push",
         "capacitor_load",
     )
-    return measure(unit, Asked(kind, **asked), moment or (LIVE if live else DEAD))
+    return measure(unit, PlannedTest(kind, **asked), moment or (LIVE if live else DEAD))
 
 
 def test_the_same_seed_is_the_same_case_on_every_machine():
@@ -123,7 +123,7 @@ def test_three_pairs_are_run_start_and_their_sum_whoever_is_which(seed):
         between(truth, a, b, 0) for a, b in ((names[0], names[1]), (names[1], names[2]), (names[0], names[2]))
     )
     assert ohms[2] == pytest.approx(ohms[0] + ohms[1])
-    again = [measure(truth, Asked("winding_ohm", pair=(names[0], names[1])), DEAD, n).value for n in range(5)]
+    again = [measure(truth, PlannedTest("winding_ohm", pair=(names[0], names[1])), DEAD, n).value for n in range(5)]
     assert max(map(float, again)) - min(map(float, again)) < 0.05 * float(again[0])
 
 
@@ -241,7 +241,7 @@ def differs(sound, bad):
                 "ecm_command",
             )
         )
-        one, other = (measure(truth, Asked(kind, **more), live).value for truth in (sound, bad))
+        one, other = (measure(truth, PlannedTest(kind, **more), live).value for truth in (sound, bad))
         if one != other:
             return True
     return windings(sound) != windings(bad)
@@ -252,7 +252,9 @@ def windings(truth):
     if truth.call.motor.kind == "ecm":
         return []
     names = list(lead_ends(truth)) if not truth.three else []
-    asked = [Asked("winding_ohm", pair=(a, b)) for a in names for b in names if a < b] or [Asked("winding_ohm")]
+    asked = [PlannedTest("winding_ohm", pair=(a, b)) for a in names for b in names if a < b] or [
+        PlannedTest("winding_ohm")
+    ]
     return [measure(truth, one, DEAD).value for one in asked]
 
 
@@ -316,20 +318,20 @@ def test_a_case_without_its_plate_or_with_an_impossible_one_is_refused():
 def test_live_and_dead_matter():
     truth = truth_of(hidden("condenser"))
     for asked, moment, slip in (
-        (Asked("winding_ohm", pair=("black", "white")), LIVE, "live_ohms"),
-        (Asked("spin"), LIVE, "live_hands"),
-        (Asked("capacitance_uf", section="fan"), Moment(False, bled=False), "not_bled"),
+        (PlannedTest("winding_ohm", pair=("black", "white")), LIVE, "live_ohms"),
+        (PlannedTest("spin"), LIVE, "live_hands"),
+        (PlannedTest("capacitance_uf", section="fan"), Moment(False, bled=False), "not_bled"),
     ):
         found = measure(truth, asked, moment)
         assert (found.value, found.slip) == (None, slip)
         assert found.warns
-    taken = measure(truth, Asked("spin"), Moment(False, proved=False))
+    taken = measure(truth, PlannedTest("spin"), Moment(False, proved=False))
     assert (taken.value, taken.slip) == ("free", "not_proved")
-    assert measure(truth, Asked("supply_v", at="unit"), LIVE, function="ohms").slip == "live_ohms"
-    wrong = measure(truth, Asked("supply_v", at="unit"), LIVE, function="amps_ac")
+    assert measure(truth, PlannedTest("supply_v", at="unit"), LIVE, function="ohms").slip == "live_ohms"
+    wrong = measure(truth, PlannedTest("supply_v", at="unit"), LIVE, function="amps_ac")
     assert (wrong.value, wrong.slip) == (None, "")
     assert "asks for volts" in wrong.warns
-    assert float(measure(truth, Asked("supply_v", at="unit"), DEAD).value) < 3
+    assert float(measure(truth, PlannedTest("supply_v", at="unit"), DEAD).value) < 3
 
 
 @pytest.mark.parametrize("unit", UNITS, ids=lambda unit: unit.name)
@@ -340,7 +342,7 @@ def test_any_test_can_be_made_on_any_unit_in_any_state(unit):
     for kind, row in KINDS.items():
         for at in row.at or (None,):
             for live in (True, False):
-                asked = Asked(
+                asked = PlannedTest(
                     kind,
                     at=at,
                     pair=tuple(names) if kind == "winding_ohm" and not truth.three else None,

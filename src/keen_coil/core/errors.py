@@ -126,7 +126,7 @@ def invalid(path: str, value: object, expected: str) -> InvalidField:
 
 
 @contextmanager
-def under(part: str, apart: str = "") -> Iterator[None]:
+def paths_under(part: str, apart: str = "") -> Iterator[None]:
     """Refusals from within name their paths under a part of the input; those that begin with `apart` keep theirs."""
     try:
         yield

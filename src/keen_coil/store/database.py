@@ -88,7 +88,7 @@ def make_new(path: Path) -> None:
         made.execute("COMMIT")
 
 
-def take_over(session: Session, table: Table, changing: tuple[str, ...] = ()) -> None:
+def upsert_staged(session: Session, table: Table, changing: tuple[str, ...] = ()) -> None:
     """Put the rows of a staged table into the one of its name; those there by key get the columns in `changing`."""
     names = ", ".join(f'"{column.name}"' for column in table.columns)
     keys = ", ".join(f'"{column.name}"' for column in table.primary_key)

@@ -65,7 +65,7 @@ from .routes import (
     view,
 )
 from .routes import settings as settings_page
-from .routes.live import CallBells, RingsOnActs
+from .routes.live import BellOnActs, CallBells
 from .routes.meter import link_meter
 from .routes.phone import PhoneLinks
 from .routes.plate_reading import PlatePhotographs
@@ -146,7 +146,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.device_signer = URLSafeSerializer(secret, "device")
     if settings.accounts:
         warm_up()
-    app.add_middleware(RingsOnActs, bells=app.state.bells)
+    app.add_middleware(BellOnActs, bells=app.state.bells)
     app.add_middleware(AuthMiddleware, state=app.state, error_page=error_page)
     app.add_middleware(GZipMiddleware, minimum_size=600, compresslevel=6)
     app.add_middleware(BodyLimit)

@@ -85,7 +85,7 @@ def _for_page(request: Request, failure: KeenCoilError) -> Response:
         where = f"/calls/{failure.call_id}" if failure.call_id else "/"
         return Response(status_code=failure.status, headers={"Location": where})
     if isinstance(failure, StaleVersion):
-        return _mine_on_top(request, failure)
+        return _conflict_answer(request, failure)
     title, lines = failure.title, failure.lines
     if isinstance(failure, InvalidField):
         lines = [message(fault) for fault in failure.errors]
@@ -94,7 +94,7 @@ def _for_page(request: Request, failure: KeenCoilError) -> Response:
     return error_page(request, failure.status, title, *lines)
 
 
-def _mine_on_top(request: Request, failure: StaleVersion) -> Response:
+def _conflict_answer(request: Request, failure: StaleVersion) -> Response:
     """Nothing was saved: what others did meanwhile, what was sent here, and the way to send it again."""
     found = changes_since(request.app.state.db, failure.call_id, failure.version)
     form = getattr(request.state, "form", None)

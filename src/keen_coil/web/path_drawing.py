@@ -231,7 +231,7 @@ def _state(view: CallView, part: Part, read: list[int]) -> str:
     if part.link == RUNNING:
         return mine
     link = path[part.link].state
-    if part.place == "control" and mine == "unproved" and not _carried(view, part):
+    if part.place == "control" and mine == "unproved" and not _proved_with_call(view, part):
         return "unproved"
     shared = part.place == "control" or part.key in ("breaker", "fuses", "starter_overload", "belt", "load")
     if not shared or (link == "proved" and mine == "unproved"):
@@ -239,7 +239,7 @@ def _state(view: CallView, part: Part, read: list[int]) -> str:
     return mine
 
 
-def _carried(view: CallView, part: Part) -> bool:
+def _proved_with_call(view: CallView, part: Part) -> bool:
     """Whether a proved call proves this control part too: not a command, nor what an inducer's board weighs."""
     motor = view.call.motor
     return not (part.key == "command" or (motor.role == "inducer" and part.key != "call"))

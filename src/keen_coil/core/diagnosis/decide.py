@@ -62,14 +62,16 @@ def likelihoods(belief: Belief, case: Case) -> dict[str, float]:
         shares = [found[part] for part in parts if part in found]
         if not shares or (union == "winding_open" and not case.call.motor.traits.has_start_winding):
             continue
-        told = max(shares) >= (MODULE_FROM if union == "ecm_module_or_motor" and not parted(case) else VERDICT_FROM)
+        told = max(shares) >= (
+            MODULE_FROM if union == "ecm_module_or_motor" and not tested_apart(case) else VERDICT_FROM
+        )
         together = belief.any_of(parts)
         if not told and together >= VERDICT_FROM:
             found[union] = min(1.0, together)
     return found
 
 
-def parted(case: Case) -> bool:
+def tested_apart(case: Case) -> bool:
     """Whether module and motor were tested apart: pairs and frame good, one of them failed, or another module tried."""
     keys = set(case.signals)
     apart = {"ecm_windings.failed", "ecm_frame.failed", "trial_other_module.runs", "trial_other_module.no_change"}
@@ -82,25 +84,27 @@ def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict
     if "none" in sure:
         well = seen_well(case, path) and not case.passed_over and not case.conflicts
         return Decision("no_fault_found" if well else "not_proved", likely["none"], "none", [])
-    led = {fault: verdict_of(fault, case, path) for fault, p in likely.items() if p >= SHARES_FROM and fault != "none"}
-    for trip in (fault for fault in TRIPS if fault in sure and led[fault] == "not_proved"):
-        led |= {effect: "not_proved" for cause, effect, _ in LEADS_TO if cause == trip and effect in led}
+    verdicts = {
+        fault: verdict_of(fault, case, path) for fault, p in likely.items() if p >= SHARES_FROM and fault != "none"
+    }
+    for trip in (fault for fault in TRIPS if fault in sure and verdicts[fault] == "not_proved"):
+        verdicts |= {effect: "not_proved" for cause, effect, _ in LEADS_TO if cause == trip and effect in verdicts}
     slight = LETS_RUN | slight_faults(case)
     for verdict in ORDER:
-        group = [fault for fault, to in led.items() if to == verdict]
+        group = [fault for fault, to in verdicts.items() if to == verdict]
         parts = {part for fault in group for part in AMBIGUOUS_GROUPS.get(fault, (fault,))}
         p = max([belief.any_of(parts), *(likely[fault] for fault in group)], default=0.0)
-        if p < VERDICT_FROM or not _carried(verdict, group, case, path, likely):
+        if p < VERDICT_FROM or not _carries_verdict(verdict, group, case, path, likely):
             continue
         first = leader(group, likely)
         known = {part for fault in sure for part in AMBIGUOUS_GROUPS.get(fault, (fault,))}
         if (
             set(sure) & set(group)
             and set(sure) <= slight
-            and stands(case)
+            and is_standing_still(case)
             and belief.unexplained(known) > EXPLAINED_FROM
         ):
-            return _beyond(likely, sure)
+            return _beyond_slight_faults(likely, sure)
         leading = first if likely[first] >= LEADS_FROM else None
         return Decision(
             verdict,
@@ -110,19 +114,19 @@ def decide(case: Case, path: dict[str, LinkReport], belief: Belief, likely: dict
         )
     top = max(likely, key=lambda fault: likely[fault])
     leading = leader(list(likely), likely) if likely[top] >= LEADS_FROM else None
-    if leading in slight and stands(case) and belief.unexplained(set(sure) | {leading}) > EXPLAINED_FROM:
-        return _beyond(likely, [*sure, *([] if leading in sure else [leading])])
+    if leading in slight and is_standing_still(case) and belief.unexplained(set(sure) | {leading}) > EXPLAINED_FROM:
+        return _beyond_slight_faults(likely, [*sure, *([] if leading in sure else [leading])])
     return Decision("not_proved", likely[top], leading, [fault for fault in sure if fault != leading])
 
 
-def _beyond(likely: dict[str, float], slight: list[str]) -> Decision:
+def _beyond_slight_faults(likely: dict[str, float], slight: list[str]) -> Decision:
     """Nothing proved beyond faults that do not explain why it stands still: they are renewed, the search goes on."""
     rest = {fault: p for fault, p in likely.items() if fault not in slight}
     top = max(rest, key=lambda fault: rest[fault])
     return Decision("not_proved", rest[top], top if rest[top] >= LEADS_FROM else None, slight)
 
 
-def _carried(
+def _carries_verdict(
     verdict: Verdict, group: list[str], case: Case, path: dict[str, LinkReport], likely: dict[str, float]
 ) -> bool:
     """Whether a verdict may be said while several faults share it: something must show it, or the motor be cleared."""
@@ -224,7 +228,7 @@ WORN = frozenset({"shaft.stiff", "shaft.rough", "play.some", "play.much", "noise
 """What tells worn bearings from a blade that rubs: the bare shaft, side play, their noise, a blade seen sound."""
 
 
-def stands(case: Case) -> bool:
+def is_standing_still(case: Case) -> bool:
     """Whether the motor stands still, seen or by the complaint."""
     if "moves.yes" in case.signals:
         return False

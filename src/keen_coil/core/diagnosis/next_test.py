@@ -17,7 +17,7 @@ from .belief import Belief
 from .case import Case
 from .compound import amps_question
 from .condemn import COMMUTATED, CondemnGate
-from .decide import VERDICT_FROM, stands, tripped, wire_cleared
+from .decide import VERDICT_FROM, is_standing_still, tripped, wire_cleared
 from .evidence import QUESTIONS
 from .faults import FAULTS, LEADS_TO
 from .gain import gains, most_in_question
@@ -355,7 +355,7 @@ def _is_sensible_now(row: FieldTest, case: Case, path: dict[str, LinkReport]) ->
         return False
     if row.kind in _RUNS_ONLY and "turns.not" in case.signals and row.kind != "run_amps_a":
         return False
-    if row.kind == "trial" and not stands(case):
+    if row.kind == "trial" and not is_standing_still(case):
         return False
     if (
         row.kind in _FED

@@ -119,18 +119,18 @@ def check_three_phase(call: Call, motor: Motor, leads: MotorLeads, wires: list[J
     for group, line in zip(STRAPS[name]["lines"], fed, strict=True):
         if not line:
             found.append(finding("open_circuit", f"no line on {group[0].upper()}"))
-        found += _together(net, group)
+        found += _group_findings(net, group)
     if len({line[0] for line in fed if line}) < sum(bool(line) for line in fed):
         found.append(finding("no_return", "two leads on one line"))
     for group in STRAPS[name]["joined"]:
-        found += _together(net, group)
+        found += _group_findings(net, group)
     found += [*ground(laid), *full(wires)]
     if leads.by_custom:
         found.append(finding("diagram_needed", ", ".join(leads.names)))
     return by_rule(motor, found, THREE_PHASE_SAYS)
 
 
-def _together(net: dict[str, str], group: tuple[str, ...]) -> list[Finding]:
+def _group_findings(net: dict[str, str], group: tuple[str, ...]) -> list[Finding]:
     here = {net[end] for end in group if end in net}
     if len(here) < 2:
         return []

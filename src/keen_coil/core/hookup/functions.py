@@ -52,7 +52,7 @@ def word_of(ends: Iterable[str]) -> LeadFunction | Literal[""]:
 
 
 @dataclass
-class Named:
+class LeadsByFunction:
     """Leads by their functions: the ends of each, what is still open with the pairs that settle it, and the faults."""
 
     ends: dict[str, Ends] = field(default_factory=dict)
@@ -68,7 +68,7 @@ class LeadQuestion:
     pairs: tuple[tuple[str, str], ...]
 
 
-def by_function(rows: list[Lead], kind: MotorKind | None, ohms: Ohms, path: str) -> Named:
+def by_function(rows: list[Lead], kind: MotorKind | None, ohms: Ohms, path: str) -> LeadsByFunction:
     """The winding ends of leads that were named by what the plate says.
 
     Parameters: `ohms` between pairs of leads, as far as they were read. Leads whose ends are noted keep them. Faults
@@ -78,7 +78,7 @@ def by_function(rows: list[Lead], kind: MotorKind | None, ohms: Ohms, path: str)
     for index, row in enumerate(rows):
         if row.says is not None and not row.ends:
             at.setdefault(row.says, []).append((index, row.lead))
-    named = Named()
+    named = LeadsByFunction()
     for lead in _leads(at, "ground"):
         named.ends[lead] = ("frame",)
     for lead in _leads(at, "reversing"):
@@ -134,7 +134,9 @@ def _cannot_be(at: Mapping[LeadFunction, list[tuple[int, str]]], noted: set[str]
         yield FieldError(path, words, "with a start lead at most one more capacitor lead: the capacitor return")
 
 
-def _single_phase(at: Mapping[LeadFunction, list[tuple[int, str]]], named: Named, ohms: Ohms, noted: set[str]) -> None:
+def _single_phase(
+    at: Mapping[LeadFunction, list[tuple[int, str]]], named: LeadsByFunction, ohms: Ohms, noted: set[str]
+) -> None:
     """Common, line side, taps, start and capacitor leads of a single-phase motor."""
     speeds = [lead for function in SPEEDS for lead in _leads(at, function)]
     starts, returns = _leads(at, "start"), _leads(at, "capacitor_return")
@@ -165,7 +167,7 @@ def _single_phase(at: Mapping[LeadFunction, list[tuple[int, str]]], named: Named
         named.ends[lead] = ("main.s1",) if speeds else ("main.2",)
 
 
-def _start_of_two(pair: list[str], others: list[str], ohms: Ohms, named: Named) -> tuple[str, str]:
+def _start_of_two(pair: list[str], others: list[str], ohms: Ohms, named: LeadsByFunction) -> tuple[str, str]:
     """Of two capacitor leads the start lead and the return: the return reads zero ohms to another lead."""
     one, other = pair
     for lead, rest in ((one, other), (other, one)):
@@ -179,7 +181,9 @@ def _start_of_two(pair: list[str], others: list[str], ohms: Ohms, named: Named) 
     return one, other
 
 
-def _common_of_two(lines: list[str], starts: list[str], ohms: Ohms, named: Named) -> tuple[list[str], list[str]]:
+def _common_of_two(
+    lines: list[str], starts: list[str], ohms: Ohms, named: LeadsByFunction
+) -> tuple[list[str], list[str]]:
     """Of two line leads the common and the run: the run reads more to the start lead."""
     one, other = lines
     if not starts:
@@ -193,7 +197,7 @@ def _common_of_two(lines: list[str], starts: list[str], ohms: Ohms, named: Named
     return [one], [other]
 
 
-def _commutated(at: Mapping[LeadFunction, list[tuple[int, str]]], named: Named) -> None:
+def _commutated(at: Mapping[LeadFunction, list[tuple[int, str]]], named: LeadsByFunction) -> None:
     """Power, taps and the low-volt common of a motor with electronics."""
     for number, lead in enumerate(_leads(at, "line", "neutral"), start=1):
         named.ends[lead] = (f"power.{number}",)

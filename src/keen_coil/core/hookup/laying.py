@@ -29,7 +29,7 @@ SPARE = "not needed, and live while the motor runs"
 
 
 @dataclass
-class Laying:
+class WireLayout:
     """Wires being laid beside those the unit has, each with its reason; `parks` are terminals for spare taps."""
 
     unit: list[Join]
@@ -81,7 +81,7 @@ class Laying:
         """Where a lead was put."""
         return next((wire.terminal for wire, _ in self.laid if wire.lead == lead), None)
 
-    def relieve(self) -> None:
+    def splice_overfilled(self) -> None:
         """Where a terminal would hold more wires than it has places: ours in a splice, and one wire on from it."""
         counts = Counter(end for wire in self.wires for end in (wire.a, wire.b))
         for terminal, held in sorted(counts.items()):
@@ -98,11 +98,11 @@ def _moved(wire: Join, old: str, new: str) -> Join:
     return Join(new if wire.a == old else wire.a, new if wire.b == old else wire.b, wire.colour)
 
 
-def lay(
+def wire_leads(
     call: Call,
     motor: Motor,
     leads: MotorLeads,
-    laying: Laying,
+    laying: WireLayout,
     places: Places,
     school: CapacitorSchool | None,
     row: Literal["low", "high"] | None = None,
@@ -120,11 +120,11 @@ def lay(
             _by_table(call, laying, places, school, groups_of(table))
         else:
             _single_phase(call, motor, leads, laying, places, school)
-    laying.relieve()
+    laying.splice_overfilled()
 
 
 def _single_phase(
-    call: Call, motor: Motor, leads: MotorLeads, laying: Laying, places: Places, school: CapacitorSchool | None
+    call: Call, motor: Motor, leads: MotorLeads, laying: WireLayout, places: Places, school: CapacitorSchool | None
 ) -> None:
     """Line leads, capacitor, taps, spare leads of a single-phase motor."""
     start = leads.having("aux.2")
@@ -149,7 +149,7 @@ def _single_phase(
             laying.cap(lead, SPARE)
 
 
-def _feed(laying: Laying, places: Places) -> None:
+def _feed(laying: WireLayout, places: Places) -> None:
     """A capacitor's terminal that serves as the line must hang on one; a jumper where no wire of the unit does it."""
     if places.line not in ("capacitor.common", "capacitor.1", "capacitor.2"):
         return
@@ -167,7 +167,7 @@ def _switched(outs: tuple[UnitOutput, ...]) -> list[UnitOutput]:
 def _start(
     call: Call,
     leads: MotorLeads,
-    laying: Laying,
+    laying: WireLayout,
     places: Places,
     school: CapacitorSchool | None,
     start: str,
@@ -180,7 +180,7 @@ def _start(
             laying.cap(
                 lead, "it is the same as a line lead (zero ohms to it). On a dual it is not needed, and it is live"
             )
-        _reach(leads, laying, "capacitor.common", places)
+        _feed_capacitor(leads, laying, "capacitor.common", places)
         return
     near, far = _own_terminals(call, places)
     laying.put(start, far, "the start lead, on the fan's own capacitor")
@@ -189,7 +189,7 @@ def _start(
     for lead in spare[1:]:
         laying.cap(lead, SPARE)
     if not spare:
-        _reach(leads, laying, near, places)
+        _feed_capacitor(leads, laying, near, places)
 
 
 def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
@@ -200,7 +200,7 @@ def _own_terminals(call: Call, places: Places) -> tuple[str, str]:
     return "fancap.1", "fancap.2"
 
 
-def _reach(leads: MotorLeads, laying: Laying, terminal: str, places: Places) -> None:
+def _feed_capacitor(leads: MotorLeads, laying: WireLayout, terminal: str, places: Places) -> None:
     """The capacitor's line side must hang on the line of the run winding; a jumper where no wire of the unit does it.
 
     On a motor with taps that is its highest speed, live whichever speed is on. A can that the unit feeds itself is not
@@ -237,27 +237,27 @@ def table_for(call: Call, motor: Motor, row: Literal["low", "high"] | None = Non
     return table
 
 
-def _by_table(call: Call, laying: Laying, places: Places, school: CapacitorSchool | None, groups: Grouping) -> None:
+def _by_table(call: Call, laying: WireLayout, places: Places, school: CapacitorSchool | None, groups: Grouping) -> None:
     """Leads in the groups of the plate's table: several of one point in a splice, one wire on from it."""
     line, common = ("l1", "l2") if groups.far_on != "l2" else ("l2", "l1")
     _feed(laying, places)
-    _together(laying, getattr(groups, line), places.line, f"to {line.upper()} by the plate's diagram")
-    _together(laying, getattr(groups, common), places.common, f"to {common.upper()} by the plate's diagram")
+    _join_group(laying, getattr(groups, line), places.line, f"to {line.upper()} by the plate's diagram")
+    _join_group(laying, getattr(groups, common), places.common, f"to {common.upper()} by the plate's diagram")
     for group in groups.apart:
-        _together(laying, group, None, "together by the plate's diagram")
+        _join_group(laying, group, None, "together by the plate's diagram")
     if not groups.near:
         return
     near, far = ("capacitor.common", "capacitor.fan") if school == "dual" else _own_terminals(call, places)
     if groups.far and school == "dual":
         near, far = "fancap.1", "fancap.2"
-    _together(laying, groups.near, far, "to the capacitor by the plate's diagram")
+    _join_group(laying, groups.near, far, "to the capacitor by the plate's diagram")
     if groups.far:
-        _together(laying, groups.far, near, "to the capacitor's other side by the plate's diagram")
+        _join_group(laying, groups.far, near, "to the capacitor's other side by the plate's diagram")
     else:
         laying.join(places.line, near, "the capacitor's other side is on this line by the plate's diagram")
 
 
-def _together(laying: Laying, group: tuple[str, ...], terminal: str | None, why: str) -> None:
+def _join_group(laying: WireLayout, group: tuple[str, ...], terminal: str | None, why: str) -> None:
     """Leads that are one point: one alone on its terminal, several in a splice and one wire on from it."""
     if len(group) == 1:
         if terminal is None:
@@ -286,7 +286,7 @@ def tap_of_each(speeds: list[int], taps: int) -> dict[int, int]:
     return {speed: min(speed, taps - (left - 1 - place)) for place, speed in enumerate(wanted)}
 
 
-def _taps(leads: MotorLeads, laying: Laying, places: Places) -> None:
+def _taps(leads: MotorLeads, laying: WireLayout, places: Places) -> None:
     """Each output's speed to its tap; outputs of one speed are joined; the other taps parked or capped one by one."""
     taps = leads.taps
     outs = places.outs or (UnitOutput(None, places.line, 1),)
@@ -307,7 +307,7 @@ def _taps(leads: MotorLeads, laying: Laying, places: Places) -> None:
             laying.join(mine[0].terminal, out.terminal, f"{out.name} runs on the same speed")
 
 
-def _halves(call: Call, motor: Motor, leads: MotorLeads, laying: Laying, places: Places) -> None:
+def _halves(call: Call, motor: Motor, leads: MotorLeads, laying: WireLayout, places: Places) -> None:
     """The two halves of a dual-voltage main winding: in series for the high volts, side by side for the low."""
     row = volts_row(call, motor)
     middle = laying.free("splice")
@@ -323,7 +323,7 @@ def _halves(call: Call, motor: Motor, leads: MotorLeads, laying: Laying, places:
                 done.add(lead)
 
 
-def _three_phase(call: Call, motor: Motor, leads: MotorLeads, laying: Laying, legs: tuple[str, ...]) -> None:
+def _three_phase(call: Call, motor: Motor, leads: MotorLeads, laying: WireLayout, legs: tuple[str, ...]) -> None:
     """Three leads to the three legs, nine by the table."""
     row = STRAPS[connection(call, motor, leads)]
     for leg, group in zip(legs, row["lines"], strict=True):
@@ -337,7 +337,7 @@ def _three_phase(call: Call, motor: Motor, leads: MotorLeads, laying: Laying, le
                 laying.put(lead, splice, "together by the plate's diagram")
 
 
-def _commutated(leads: MotorLeads, laying: Laying, places: Places) -> None:
+def _commutated(leads: MotorLeads, laying: WireLayout, places: Places) -> None:
     """Power on two lines; each output's signal on the tap it asks for, else on a command."""
     power = [lead for lead, ends in leads.leads if any(end.startswith("power") for end in ends)]
     hot = "line.l1" if places.common.startswith("board") else "switch.t1"

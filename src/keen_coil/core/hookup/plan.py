@@ -20,7 +20,7 @@ from ..voltage import ranges
 from .answer import Check, HookupAnswer, Move, PlannedWire
 from .by_table import volts_row
 from .check import check, joints_pass, speed_findings
-from .laying import Laying, lay, table_for
+from .laying import WireLayout, table_for, wire_leads
 from .leads import MotorLeads
 from .leads_of_call import leads_for, leads_to_hang, not_noted
 from .moves import Rewiring, applied, between, fewest_moves, in_working_order, take_off
@@ -144,7 +144,7 @@ def sound(found: Check) -> bool:
 class Attempt:
     """The motor's leads laid on some places, with wires of the unit taken off before."""
 
-    laying: Laying
+    laying: WireLayout
     off: tuple[Join, ...]
     places: Places
     school: CapacitorSchool | None
@@ -157,11 +157,11 @@ def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attemp
     for off in (off for size in range(CULPRITS + 1) for off in combinations(noted, size)):
         unit = _without(wiring.unit, off)
         for number, places in enumerate(candidates(wiring.call, wiring.motor.kind, wiring.old, unit)):
-            yield _attempt(wiring, Laying(unit, _parks(wiring.noted)), off, places, school, not off and not number)
+            yield _attempt(wiring, WireLayout(unit, _parks(wiring.noted)), off, places, school, not off and not number)
     usual = usual_unit(wiring.call, wiring.noted)
     wanted = {wire.ends for wire in usual}
     off = tuple(wire for wire in wiring.unit if wire.ends not in wanted)
-    laying = Laying(_without(wiring.unit, off), _parks(wiring.noted))
+    laying = WireLayout(_without(wiring.unit, off), _parks(wiring.noted))
     for wire in usual:
         laying.join(wire.a, wire.b, "a wire of the unit, as it usually is")
     places = candidates(wiring.call, wiring.motor.kind, [], laying.wires)[0]
@@ -170,14 +170,14 @@ def _attempts(wiring: Wiring, school: CapacitorSchool | None) -> Iterator[Attemp
 
 def _attempt(
     wiring: Wiring,
-    laying: Laying,
+    laying: WireLayout,
     off: tuple[Join, ...],
     places: Places,
     school: CapacitorSchool | None,
     as_found: bool,
 ) -> Attempt:
     chosen = _school(wiring.call, wiring.motor, places, school)
-    lay(wiring.call, wiring.motor, wiring.leads, laying, places, chosen)
+    wire_leads(wiring.call, wiring.motor, wiring.leads, laying, places, chosen)
     return Attempt(laying, off, places, chosen, as_found)
 
 
@@ -225,8 +225,8 @@ def _other_strapping(wiring: Wiring, attempt: Attempt) -> list[str]:
     volts = wiring.motor.volts
     one_range = [ONE_RANGE] if volts and len(ranges(volts)) < 2 else []
     other: Literal["low", "high"] = "high" if volts_row(wiring.call, wiring.motor) == "low" else "low"
-    laying = Laying(_without(wiring.unit, attempt.off))
-    lay(wiring.call, wiring.motor, wiring.leads, laying, attempt.places, attempt.school, other)
+    laying = WireLayout(_without(wiring.unit, attempt.off))
+    wire_leads(wiring.call, wiring.motor, wiring.leads, laying, attempt.places, attempt.school, other)
     found = check(wiring.planned, wiring.motor, wiring.leads, laying.wires)
     says = next((item.says for item in found.findings if item.severity != "untidy"), found.says)
     return [*one_range, f"Connected by the plate's diagram for {other} volts instead: {says}"]

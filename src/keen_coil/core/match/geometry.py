@@ -165,7 +165,7 @@ def face_to_shaft_end(motor: Motor, hung: StudEnd = "shaft_end") -> float | None
     return motor.body_length_in if motor.mount == "stud" else motor.body_length_in / 2
 
 
-def lay(motor: Motor, hung: StudEnd = "shaft_end") -> AxialLayout | None:
+def axial_layout(motor: Motor, hung: StudEnd = "shaft_end") -> AxialLayout | None:
     """A motor along its shaft, inches from its mounting face; None when the face is not known.
 
         shaft end = f,  far end = f - body length,  tip = f + shaft out of the body
@@ -196,7 +196,7 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
     blade: only its body is laid out.
     """
     hung = hung_by(call, old)
-    load, room, laid = call.load, rooms(call.space, call.unit.mounted), lay(new, hung)
+    load, room, laid = call.load, rooms(call.space, call.unit.mounted), axial_layout(new, hung)
     belt = call.motor.drive == "belt"
     plane = None if belt else load.blade_plane_in
     hub = float(load.hub_length_in or 0.0)
@@ -206,7 +206,7 @@ def section(call: Call, old: Motor, new: Motor, at_in: float | None = None) -> S
         at = at_in if at_in is not None else plane
         return Section(wheel, None, room, hub, plane, at, None, 0.0, None, None, ())
     at = at_in if at_in is not None else _nearest(plane, hub, laid)
-    cut = 0.0 if belt else _cut(laid, lay(old, hung), at, hub, room)
+    cut = 0.0 if belt else _cut(laid, axial_layout(old, hung), at, hub, room)
     gaps = _gaps(call, plane, at) if wheel else None
     before = face_to_shaft_end(old, hung)
     moved = None if before is None else laid.shaft_end - before

@@ -10,7 +10,7 @@ from pydantic_core import InitErrorDetails, PydanticCustomError
 
 from ..call import Call
 from ..diagnosis.faults import FAULTS, MUTUALLY_EXCLUSIVE, possible
-from ..errors import FieldError, InvalidField, field_errors, invalid, under
+from ..errors import FieldError, InvalidField, field_errors, invalid, paths_under
 from ..hookup.leads import FRAME, customary, read_leads
 from ..judge.capacitor import fan_section
 from ..machine.fit import fit_plate
@@ -144,7 +144,7 @@ def read_case(data: object) -> Case:
         case = Case.model_validate(data)
     except ValidationError as error:
         raise InvalidField(field_errors(error)) from None
-    with under("call"):
+    with paths_under("call"):
         _must_turn(case.call)
     return case
 

@@ -26,7 +26,7 @@ NUMBERS = frozenset(name for name, kind in KINDS.items() if kind.is_number or ki
 
 
 @dataclass(frozen=True)
-class Asked:
+class PlannedTest:
     """A test as it is made: a kind of reading and where, with what, between which leads, on which leg and speed."""
 
     kind: str
@@ -52,7 +52,7 @@ class Asked:
         return "/".join(map(str, (self.test, self.pair, self.lead, self.leg, self.speed, self.when, self.turns)))
 
 
-def true_value(truth: UnitState, asked: Asked, minutes: float) -> Any:
+def true_value(truth: UnitState, asked: PlannedTest, minutes: float) -> Any:
     """The true value of a test of an instrument, in the unit of its kind; three or several where it has them.
 
     Args: minutes since the visit began. Infinite ohms are open. None when the unit has nothing to measure there.
@@ -97,7 +97,7 @@ def _contact(truth: UnitState, run: Run) -> float:
     return max(0.0, max(before) - max(behind)) if max(behind) else 0.0
 
 
-def _capacitance(truth: UnitState, asked: Asked) -> Any:
+def _capacitance(truth: UnitState, asked: PlannedTest) -> Any:
     label = truth.call.capacitor.section_uf("herm")
     if asked.section == "herm":
         return None if label is None else float(label) * truth.herm_ratio
@@ -108,7 +108,7 @@ def _under_load(run: Run) -> Any:
     return None if run.capacitor_v < 1 else {"amps_a": run.capacitor_a, "volts_v": run.capacitor_v}
 
 
-def _windings(truth: UnitState, asked: Asked, minutes: float) -> Any:
+def _windings(truth: UnitState, asked: PlannedTest, minutes: float) -> Any:
     if truth.call.motor.traits.is_electronic:
         return None
     if truth.three:
@@ -116,18 +116,18 @@ def _windings(truth: UnitState, asked: Asked, minutes: float) -> Any:
     return between(truth, *asked.pair, minutes) if asked.pair else None
 
 
-def _to_frame(truth: UnitState, asked: Asked) -> float:
+def _to_frame(truth: UnitState, asked: PlannedTest) -> float:
     """Megohms to the frame, the wires from the switch on included where they are still joined."""
     mohm = truth.mohm * (DRYING_FACTOR if truth.wet and asked.dried else 1.0)
     return min(mohm, 0.0006) if asked.at == "switch_load" and truth.wire == "chafed" else mohm
 
 
-def _insulation(truth: UnitState, asked: Asked, minutes: float) -> float:
+def _insulation(truth: UnitState, asked: PlannedTest, minutes: float) -> float:
     """Megohms at the winding's own temperature: they halve with every 10 C (IEEE 43)."""
     return float(_to_frame(truth, asked) * 2 ** ((40 - shell_c(truth, minutes)) / 10))
 
 
-def _amps(run: Run, asked: Asked) -> Any:
+def _amps(run: Run, asked: PlannedTest) -> Any:
     if len(run.amps) == 3:
         return [amps * asked.turns for amps in run.amps]
     by_leg = {"capacitor": run.capacitor_a, "winding": run.winding_a}
@@ -166,14 +166,14 @@ def _draught(truth: UnitState, run: Run) -> float:
     return DRAUGHT_INWC * speed**2 * (0.35 if truth.vent_blocked else 1.0) * (1 - truth.slip)
 
 
-def _monoxide(truth: UnitState, asked: Asked) -> Any:
+def _monoxide(truth: UnitState, asked: PlannedTest) -> Any:
     """Carbon monoxide in the flue or the room, ppm; a blocked vent makes it."""
     if truth.call.motor.role != "inducer":
         return None
     return (380.0 if truth.vent_blocked else 35.0) if asked.at == "flue" else 12.0 if truth.vent_blocked else 0.0
 
 
-def _air_c(truth: UnitState, run: Run, asked: Asked) -> Any:
+def _air_c(truth: UnitState, run: Run, asked: PlannedTest) -> Any:
     """Air at return or supply of a blower that moves it: the less flow, the further apart."""
     if truth.call.motor.role != "indoor_blower" or not run.turns:
         return None

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from ..diagnosis.next_test import NextTest
 from ..meter import ASKED, NAMES, Function
 from ..readings import KINDS
-from .instruments import NUMBERS, Asked, displayed, true_value
+from .instruments import NUMBERS, PlannedTest, displayed, true_value
 from .senses import how_it_shows, seen
 from .unit_state import UnitState
 from .windings import lead_ends, shell_c, tapped_pairs
@@ -70,7 +70,7 @@ class Measured:
 
 
 def measure(
-    truth: UnitState, asked: Asked, moment: Moment, count: int = 0, function: Function | None = None
+    truth: UnitState, asked: PlannedTest, moment: Moment, count: int = 0, function: Function | None = None
 ) -> Measured:
     """Make a test. `count` is how often it was made before, `function` what the meter is set to (right by default)."""
     stopped = _stopped(truth, asked, moment, function)
@@ -91,13 +91,13 @@ def _some(value: Any) -> bool:
     return any(value) if isinstance(value, list) else bool(value)
 
 
-def _error(truth: UnitState, asked: Asked, count: int) -> float:
+def _error(truth: UnitState, asked: PlannedTest, count: int) -> float:
     """What the meter is off, from -1 to 1 of what it may be: its own, and a little each time."""
     own, now = truth.chance.part("meter"), truth.chance.part(asked.name)
     return min(max(own.spread(KINDS[asked.kind].unit, 0.3) + now.spread(str(count), 0.12), -1.0), 1.0)
 
 
-def _stopped(truth: UnitState, asked: Asked, moment: Moment, function: Function | None) -> Measured | None:
+def _stopped(truth: UnitState, asked: PlannedTest, moment: Moment, function: Function | None) -> Measured | None:
     """What keeps the test from being made, with the meter's warning; None when it may be."""
     kind, right = KINDS[asked.kind], ASKED.get(asked.kind)
     on = function or right
@@ -123,7 +123,7 @@ def _stopped(truth: UnitState, asked: Asked, moment: Moment, function: Function 
     return None
 
 
-def _unproved(asked: Asked, moment: Moment) -> str:
+def _unproved(asked: PlannedTest, moment: Moment) -> str:
     return "not_proved" if KINDS[asked.kind].power == "dead" and not moment.live and not moment.proved else ""
 
 
@@ -138,7 +138,7 @@ def brought_back(truth: UnitState, test: NextTest, moment: Moment, count: int = 
     return rows or None
 
 
-def reading_of(truth: UnitState, asked: Asked, value: Any, minutes: float) -> dict[str, Any]:
+def reading_of(truth: UnitState, asked: PlannedTest, value: Any, minutes: float) -> dict[str, Any]:
     """A reading of the call file as the learner's page would write it."""
     row: dict[str, Any] = {
         "kind": asked.kind,
@@ -159,18 +159,18 @@ def reading_of(truth: UnitState, asked: Asked, value: Any, minutes: float) -> di
     return {name: item for name, item in row.items() if item is not None}
 
 
-def _each(truth: UnitState, test: NextTest) -> list[Asked]:
+def _each(truth: UnitState, test: NextTest) -> list[PlannedTest]:
     """A test as it is made here: winding pairs one by one, one lead for all to the frame."""
-    plain = Asked(test.kind, test.at, test.with_, test.section)
+    plain = PlannedTest(test.kind, test.at, test.with_, test.section)
     if test.kind == "winding_ohm" and not truth.three:
         return _pairs(truth)
     if test.kind in ("ground_ohm", "insulation_mohm") and not truth.three:
-        return [Asked(test.kind, test.at, lead=next(iter(lead_ends(truth)), "A"))]
+        return [PlannedTest(test.kind, test.at, lead=next(iter(lead_ends(truth)), "A"))]
     return [plain]
 
 
-def _pairs(truth: UnitState) -> list[Asked]:
+def _pairs(truth: UnitState) -> list[PlannedTest]:
     taps = tapped_pairs(truth)
     if len(taps) > 1:
-        return [Asked("winding_ohm", pair=pair, speed=speed) for speed, pair in sorted(taps.items())]
-    return [Asked("winding_ohm", pair=pair) for pair in combinations(list(lead_ends(truth)), 2)]
+        return [PlannedTest("winding_ohm", pair=pair, speed=speed) for speed, pair in sorted(taps.items())]
+    return [PlannedTest("winding_ohm", pair=pair) for pair in combinations(list(lead_ends(truth)), 2)]

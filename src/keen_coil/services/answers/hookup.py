@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.call import Call
-from ...core.errors import invalid, under
+from ...core.errors import invalid, paths_under
 from ...core.hookup.answer import HookupAnswer, PlannedWire
 from ...core.hookup.check import check_call, low_connection, model_for, motor_of
 from ...core.hookup.circuit import circuit, outputs
@@ -87,7 +87,7 @@ def hookup_request(data: bytes) -> HookupAnswer:
     asked: Call | HookupOfCall = read_request(HookupRequest, data)  # type: ignore[arg-type]  # a union is no class
     if isinstance(asked, Call):
         return wired(asked, None, None, check=False).answer
-    with under("call"):
+    with paths_under("call"):
         return wired(asked.call, asked.to, asked.school, asked.check).answer
 
 

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ...core.call import read_call
-from ...core.errors import InvalidField, invalid, known_only, under
+from ...core.errors import InvalidField, invalid, known_only, paths_under
 from ...core.machine.answer import CircuitAnswer, ModelAnswer, circuit_answer, model_answer, read_changes, read_circuit
 from ...formats.call_file import parse_json
 
@@ -62,7 +62,7 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     if not isinstance(body, dict):
         raise invalid("", body, "a call, or an object with call and set, or with circuit")
     if set(body) == {"circuit"}:
-        with under("circuit"):
+        with paths_under("circuit"):
             return circuit_answer(read_circuit(body["circuit"]))
     if "call" not in body:
         return model_answer(read_call(body))
@@ -70,5 +70,5 @@ def model_request(data: bytes) -> ModelAnswer | CircuitAnswer:
     wished = body.get("set", {})
     if not isinstance(wished, dict):
         raise invalid("set", wished, "an object of changes")
-    with under("call", apart="set"):
+    with paths_under("call", apart="set"):
         return _answer(body["call"], wished)

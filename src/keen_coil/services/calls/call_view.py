@@ -90,7 +90,7 @@ class CallView:
         return sentence(self.assessment)
 
     @property
-    def in_short(self) -> tuple[str, str]:
+    def headline_and_cause(self) -> tuple[str, str]:
         """The verdict in few words and what stands behind it; the technician's own where readings prove none."""
         own = self.call.judgement
         if own is not None and self.assessment.verdict == "not_proved":

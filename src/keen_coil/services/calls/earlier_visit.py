@@ -79,7 +79,7 @@ def _key(body: Mapping[str, Any]) -> tuple[str, ...]:
     return tuple(str(body.get(name)) for name in ("kind", "value", "taken_at", "pair", "at"))
 
 
-def take_over(db: Database, call_id: int, context: ActContext, earlier: str) -> None:
+def use_earlier_visit(db: Database, call_id: int, context: ActContext, earlier: str) -> None:
     """Take an earlier visit over as found. Raises `InvalidField` when it is none of this motor's closed calls."""
     with act_on(db, call_id, context, "take_over") as (session, row):
         was = next((call for call in _closed(session, row) if str(call.id) == earlier), None)

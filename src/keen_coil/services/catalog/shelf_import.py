@@ -24,7 +24,7 @@ from ...formats.csv_rows import MOST_FAULTS, RowRead, header_of, rows_of, text_o
 from ...formats.data_package import read_package
 from ...formats.van_csv import VAN
 from ...store import tables
-from ...store.database import Database, take_over
+from ...store.database import Database, upsert_staged
 from ...store.tables import FIRST_VAN
 from ..acts import ActContext, ProgressCallback, no_progress, record_act
 from ..field_messages import file_message
@@ -338,7 +338,7 @@ def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
         rows = [row for of, row in good if of is kind]
         if rows:
             table = kind.table.__table__
-            take_over(session, table, tuple(name for name in rows[0] if name not in table.primary_key.columns))
+            upsert_staged(session, table, tuple(name for name in rows[0] if name not in table.primary_key.columns))
         if only_file and rows and kind is VAN_FILE:
             gone = clear_van(session, {row["part_no"] for row in rows}, van)
     return gone

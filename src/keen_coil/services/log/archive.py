@@ -17,7 +17,7 @@ from ...formats.archive import Archive, Column, Table, open_archive, write_archi
 from ...formats.van_csv import VanPart
 from ...store import tables
 from ...store.columns import uid_of
-from ...store.database import Database, take_over
+from ...store.database import Database, upsert_staged
 from ...store.replica_tables import REPLICA_TABLES
 from ...store.sqlite_errors import explain
 from ..acts import WITH_PRACTICE, ActContext, ProgressCallback, no_progress, record_act
@@ -25,7 +25,7 @@ from ..calls.call_view import call_view_of, whole_calls
 from ..calls.photographs import MEDIA_TYPE, checked_jpeg
 from ..catalog.stock import count_uncounted
 from ..sync.lineage import start_anew
-from ..sync.replica_values import HELD, UID, check_setting, hold
+from ..sync.replica_values import HELD, UID, check_setting, validated
 
 CHUNK = 400
 FIRST_UIDS_MS = 1_767_225_600_000
@@ -177,7 +177,7 @@ def import_log(
             for table in reversed(_STORED):
                 session.execute(delete(table))
             for table in _STORED:
-                take_over(session, table)
+                upsert_staged(session, table)
             start_anew(session)
             count_uncounted(session, context)
         return calls
@@ -216,10 +216,10 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
         row[stored.name] = _value(column, text, stored.nullable, f"{path}.{column.name}")
     for name, model in HELD.get(table.name, {}).items():
         if row[name] is not None:
-            hold(model, row[name], f"{path}.{name}")
+            validated(model, row[name], f"{path}.{name}")
     for column in table.columns:
         if isinstance(column.type, tables.Typed) and row[column.name] is not None:
-            row[column.name] = hold(column.type.model, row[column.name], f"{path}.{column.name}")
+            row[column.name] = validated(column.type.model, row[column.name], f"{path}.{column.name}")
     if "uid" in row:
         row["uid"] = _identity(row["uid"], archive, table.name, row["id"], path)
     if table is tables.Photograph.__table__:
@@ -228,7 +228,7 @@ def _row(table: Any, number: int, cells: list[str], archive: Archive) -> dict[st
         check_setting(row["name"], row["value"], path)
     if table is tables.VanPart.__table__:
         told = {key: value for key, value in row.items() if key not in ("van", "quantity") and value is not None}
-        hold(VanPart, told, path)
+        validated(VanPart, told, path)
     return row
 
 

@@ -21,7 +21,7 @@ from ...core.installation import Installation
 from ...core.judge.capacitor import fan_section
 from ...core.meter import ASKED, NAMES, Function
 from ...core.practice.case import Case, read_case, write_case
-from ...core.practice.instruments import Asked
+from ...core.practice.instruments import PlannedTest
 from ...core.practice.job.work_done import WorkDone
 from ...core.practice.kept import KeptLeads
 from ...core.practice.ladder import family_of
@@ -97,7 +97,7 @@ def _as_it_is_met(case: Case) -> Installation:
     return case.call.installation.model_copy(update={"hookup": hookup.model_copy(update={"found": seen})})
 
 
-def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
+def asked_of(fields: Mapping[str, str], section: str = "fan") -> PlannedTest:
     """The test that a pad's fields ask for. Raises `InvalidField`."""
     kind = fields.get("kind", "")
     if kind not in KINDS:
@@ -107,7 +107,7 @@ def asked_of(fields: Mapping[str, str], section: str = "fan") -> Asked:
     turns, speed = fields.get("turns", "1"), fields.get("speed", "")
     if kind in ("capacitance_uf", "capacitor_load", "capacitor_case_ohm"):
         text["section"] = text["section"] or section
-    return Asked(
+    return PlannedTest(
         kind,
         text["at"],
         text["with"],
@@ -158,7 +158,7 @@ def _leads(fields: Mapping[str, str], dial: str, now: datetime, found: Measured)
     )
 
 
-def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
+def _done(asked: PlannedTest, rows: list[dict[str, Any]], found: Measured) -> Done:
     """A test as it is counted: the same minutes as the engine is reckoned with, little for another lead of one test."""
     tests = [done for done in rows if done["do"] == "test"]
     again = bool(tests) and tests[-1]["name"].startswith(asked.test + "/")
@@ -175,7 +175,7 @@ def _done(asked: Asked, rows: list[dict[str, Any]], found: Measured) -> Done:
     )
 
 
-def _function(asked: Asked, chosen: str) -> Function | None:
+def _function(asked: PlannedTest, chosen: str) -> Function | None:
     """What the dial stands on for this test; tests without a meter have none."""
     if asked.kind not in ASKED:
         return None

@@ -20,7 +20,7 @@ from ...store.database import Database
 from ...store.touching import travels_if
 from ..acts import ActContext, record_act
 from ..people.settings import SHOP
-from .replica_state import clock_of, known, me, settle
+from .replica_state import clock_of, known, me, note_own_writes
 
 MARKS_TOLD = 30
 LONGEST_NAME = 80
@@ -117,7 +117,7 @@ def renew_identity(session: Session, common: int) -> str:
 
     Gives the new identity.
     """
-    settle(session)
+    note_own_writes(session)
     row, connection = me(session), session.connection()
     was = kept.Replica(uid=f"{row.uid}-", name=row.name, is_shop=False, knows=common)
     session.add(was)

@@ -26,7 +26,7 @@ from ...store.touching import SEPARATOR
 from ..acts import ActContext, ProgressCallback, no_progress, technician_of
 from .lineage import check_lineage, greeting_of, make_mark, note_clock, now_ms
 from .pictures import checked_picture, forget_pictures, hashes_of
-from .replica_joins import merging
+from .replica_joins import as_merge
 from .replica_rows import RowWriter
 from .replica_state import (
     Entity,
@@ -36,9 +36,9 @@ from .replica_state import (
     known,
     leading,
     me,
+    note_own_writes,
     order_of,
     save_writes,
-    settle,
     state_of,
 )
 from .replica_values import rows_told
@@ -52,7 +52,7 @@ OWN = ("replica", "mark", "clock_check")
 
 
 @contextmanager
-def no_searches_for_garbage() -> Iterator[None]:
+def garbage_collection_paused() -> Iterator[None]:
     """Rows by the hundred thousand are no garbage: to search them again and again takes as long as the merge."""
     was = gc.isenabled()
     gc.disable()
@@ -87,7 +87,7 @@ def make_package(
     progress: ProgressCallback = no_progress,
 ) -> dict[str, int]:
     """Write what a replica lacks that knows so much; with the pictures, or rows alone. How many rows, by table."""
-    with no_searches_for_garbage():
+    with garbage_collection_paused():
         return _make(db, out, since, pictures, progress)
 
 
@@ -95,16 +95,16 @@ def _make(
     db: Database, out: IO[bytes], since: Mapping[str, int], pictures: bool, progress: ProgressCallback
 ) -> dict[str, int]:
     with db.writing() as session:
-        settle(session)
+        note_own_writes(session)
         make_mark(session)
     for _ in range(QUIET_TRIES):
         with db.writing() as session:
-            settle(session)
+            note_own_writes(session)
         with db.reading() as session:
             if session.connection().exec_driver_sql("SELECT 1 FROM part_touched LIMIT 1").first() is None:
                 return _write(session, out, since, pictures, progress)
     with db.writing() as session:  # somebody writes all the time: they wait
-        settle(session)
+        note_own_writes(session)
         return _write(session, out, since, pictures, progress)
 
 
@@ -178,7 +178,7 @@ def take_package(
     `decides`: whether what only the shop decides is taken from it. Raises `InvalidField` on anything about it that is
     not right, `OlderCopy` where acts of two could be taken for each other's; then nothing is changed.
     """
-    with open_package(file) as package, no_searches_for_garbage():
+    with open_package(file) as package, garbage_collection_paused():
         try:
             with db.writing() as session:
                 maker = package.contents.maker
@@ -188,7 +188,7 @@ def take_package(
                     checked_picture(sha256, content)
                     if session.get(kept.WaitingPicture, sha256) is None:
                         session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=context.now))
-                settle(session)
+                note_own_writes(session)
                 return _take(session, context, package, way, decides, progress)
         except IntegrityError as error:
             raise invalid("", explain(error)[1], "rows that belong together") from None
@@ -211,12 +211,12 @@ def _take(
 ) -> Report:
     maker, numbers = package.contents.maker, Numbers(session)
     ahead = note_clock(session, maker, maker.knows.get(maker.uid, 0))
-    settle(session)
+    note_own_writes(session)
     came, changed = Counter[str](), Counter[str]()
     writer = RowWriter(session)
     done, mine_uid = 0, me(session).uid
     session.flush()
-    with merging(session):
+    with as_merge(session):
         for table in RULES:
             order = order_of(session)
             for part in chunks(package.rows(table)):

@@ -16,14 +16,14 @@ from ...core.replicas.twice import Twice, UnitSeen, entered_twice, fuller
 from ...store import tables
 from ...store.database import Database
 from ..acts import ActContext, record_act
-from .replica_state import Numbers, clock_of, me, save_writes, settle, state_of
+from .replica_state import Numbers, clock_of, me, note_own_writes, save_writes, state_of
 
 TWO = "two_units"
 """Setting: pairs of units that somebody said are two."""
 
 
 @contextmanager
-def merging(session: Session) -> Iterator[None]:
+def as_merge(session: Session) -> Iterator[None]:
     """What is written inside follows from acts that are noted already, and is no act of this replica."""
     session.flush()
     connection = session.connection()
@@ -99,10 +99,10 @@ def _join(session: Session, first: str, second: str) -> None:
     for old, new in twins:
         new.joined_into = old.uid
     session.flush()
-    settle(session)
+    note_own_writes(session)
     for table, one, two in (("unit", kept, other), *(("motor", old, new) for old, new in twins)):
         _join_plates(session, table, one, two)
-    with merging(session):
+    with as_merge(session):
         for old, _ in twins:
             old.unit_id = kept.id
         session.flush()
@@ -128,5 +128,5 @@ def _join_plates(session: Session, table: str, one: Any, two: Any) -> None:
     dot = Dot(me(session).uid, clock_of(session))
     write = written_over(dot, {"plate": both or two.plate}, had if both else ())
     save_writes(session, {address: (write,) if both else (*had, write)}, numbers)
-    with merging(session):
+    with as_merge(session):
         one.plate = both or two.plate

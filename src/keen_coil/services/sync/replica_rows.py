@@ -24,7 +24,7 @@ from ..catalog.shelf import motor_row
 from ..catalog.stock import renew_quantities
 from .replica_joins import put_joined
 from .replica_state import Entity, chunks, order_of
-from .replica_values import Told, Values, read_row, where_keys
+from .replica_values import RowRead, Values, read_row, where_keys
 
 FAR = 1_000_000
 """Where a reading stands that has just come, until its place is known."""
@@ -164,7 +164,7 @@ class RowWriter:
             given_rows = [{"at_rowid": at, **{f"new_{name}": row[name] for name in names}} for at, row in changed]
             self._session.connection().execute(statement, given_rows)
 
-    def _note(self, table: str, rows: Iterable[str], told: Mapping[str, Told]) -> None:
+    def _note(self, table: str, rows: Iterable[str], told: Mapping[str, RowRead]) -> None:
         """What else has to be put straight after these rows."""
         if table in OF_CALL:
             of = {row.refers["call_id"] for row in told.values() if "call_id" in row.refers}
@@ -183,7 +183,7 @@ class RowWriter:
         if table == "motor":
             self._good |= {key: row.more["good_call"] for key, row in told.items() if row.more.get("good_call")}
 
-    def _ids(self, table: str, rows: Iterable[Told]) -> dict[tuple[str, str], int]:
+    def _ids(self, table: str, rows: Iterable[RowRead]) -> dict[tuple[str, str], int]:
         """The numbers here of what rows refer to, by column and identity. Raises `InvalidField` on what is not here."""
         wanted: dict[str, set[str]] = defaultdict(set)
         for row in rows:
@@ -206,7 +206,7 @@ class RowWriter:
                 raise invalid(f"{table}.{column}", missing[:60], f"a {to[0]} that is here or comes with it")
         return found
 
-    def _cells(self, table: str, row: Told, ids: Mapping[tuple[str, str], int]) -> dict[str, Any]:
+    def _cells(self, table: str, row: RowRead, ids: Mapping[tuple[str, str], int]) -> dict[str, Any]:
         cells = dict(row.cells)
         for column, uid in row.refers.items():
             cells[column] = ids[column, uid]
@@ -217,7 +217,7 @@ class RowWriter:
             return motor_row(plate)
         return cells
 
-    def _first(self, table: str, row: Told) -> dict[str, Any]:
+    def _first(self, table: str, row: RowRead) -> dict[str, Any]:
         """What only this database keeps of a row that is new here."""
         if table == "reading":
             self._next += 1

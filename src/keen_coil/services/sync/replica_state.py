@@ -191,7 +191,7 @@ def _stored(write: Write, many: int, numbers: Numbers) -> Stored:
     return Stored(numbers.number(write.dot.origin), write.dot.stamp, numbers.text(write.over), value)
 
 
-def settle(session: Session) -> None:
+def note_own_writes(session: Session) -> None:
     """Note every act since the last sync as the write it was, under its own stamp. Takes no act as its own twice."""
     clock = session.get_one(kept.ReplicaClock, kept.THIS, populate_existing=True)
     numbers, order = Numbers(session), order_of(session)

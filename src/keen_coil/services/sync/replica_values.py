@@ -35,7 +35,7 @@ HELD: dict[str, dict[str, type[BaseModel]]] = {
 }
 
 
-def hold(model: type[BaseModel], value: Any, path: str) -> BaseModel:
+def validated(model: type[BaseModel], value: Any, path: str) -> BaseModel:
     """A value as its model. Raises `InvalidField` naming the path."""
     try:
         return model.model_validate(value)
@@ -197,7 +197,7 @@ def _at(values: Mapping[str, Any], column: str) -> Any:
     return value.get(field) if field and isinstance(value, dict) else value
 
 
-class Told(NamedTuple):
+class RowRead(NamedTuple):
     """A row that was told, read: its columns as the database takes them, the identities it refers to by column."""
 
     cells: dict[str, Any]
@@ -205,7 +205,7 @@ class Told(NamedTuple):
     more: dict[str, Any]
 
 
-def read_row(table: str, key: str, parts: Mapping[str, Any]) -> Told:
+def read_row(table: str, key: str, parts: Mapping[str, Any]) -> RowRead:
     """A row from the values of its parts, held to what its columns hold. Raises `InvalidField` naming the column."""
     path = f"{table} {key.replace(SEPARATOR, ' ')[:60]}"
     cells: dict[str, Any] = dict.fromkeys(columns_of(table))
@@ -222,13 +222,13 @@ def read_row(table: str, key: str, parts: Mapping[str, Any]) -> Told:
     refers = {name: str(cells[name]) for name in cells if cells[name] is not None and target(table, name)}
     for name, cell in list(cells.items()):
         cells[name] = _read(table, name, cell, f"{path}.{name}")
-    return Told(cells, refers, more)
+    return RowRead(cells, refers, more)
 
 
 def _check_row(table: str, key: str, cells: dict[str, Any], path: str) -> None:
     """What rows as wholes are held to."""
     if table == "van_part":
-        hold(VanPart, {name: cell for name, cell in cells.items() if name != "van" and cell is not None}, path)
+        validated(VanPart, {name: cell for name, cell in cells.items() if name != "van" and cell is not None}, path)
     if table == "setting":
         check_setting(key, cells["value"], path)
     older = cells.get("joined_into")
@@ -279,12 +279,12 @@ def _read(table: str, name: str, cell: Any, path: str) -> Any:
     if isinstance(value, int) and abs(value) >= 2**63:
         raise invalid(path, value, "a number that can be kept")
     if name in HELD.get(table, _NONE):
-        hold(HELD[table][name], value, path)
+        validated(HELD[table][name], value, path)
     if not typed:
         return value
     if not value:  # nothing in it is what it begins with
         return column.type.process_result_value(value, None)
-    return hold(column.type.model, _capped(table, name, value), path)
+    return validated(column.type.model, _capped(table, name, value), path)
 
 
 _NONE: dict[str, Any] = {}

@@ -105,12 +105,12 @@ def known_by(db: Database, uid: str) -> dict[str, int]:
 def _laptop(session: Session, row: kept.Replica) -> Laptop:
     check = kept.ClockChecked
     ahead = session.scalar(select(check.ahead_ms).where(check.origin == row.uid).order_by(check.upto.desc()).limit(1))
-    lacks = _beyond(session, row.their_knows or {}) + _touched(session)
+    lacks = _rows_lacking(session, row.their_knows or {}) + _touched(session)
     minutes = round((ahead or 0) / 60_000)
     return Laptop(row.uid, name_of(session, row), row.is_shop, row.heard_at, lacks, minutes)
 
 
-def _beyond(session: Session, knows: dict[str, Any]) -> int:
+def _rows_lacking(session: Session, knows: dict[str, Any]) -> int:
     """How many rows are here that somebody lacks who knows so much."""
     write, replica = kept.PartWrite, kept.Replica
     total = 0
@@ -134,7 +134,7 @@ def _waiting(session: Session, others: Any) -> int:
     for other in others:
         for uid, stamp in (other.their_knows or {}).items():
             best[uid] = max(best.get(uid, 0), stamp)
-    return _beyond(session, best) + _touched(session) if known(session) else 0
+    return _rows_lacking(session, best) + _touched(session) if known(session) else 0
 
 
 def _exchanges(session: Session) -> list[ExchangeLine]:

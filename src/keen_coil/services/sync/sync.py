@@ -24,7 +24,7 @@ from .inbox import folder_of
 from .lineage import check_lineage, greeting_of, renew_identity
 from .package import Report, make_package, take_package
 from .pictures import keep_picture, missing_pictures, picture, pictures_of
-from .replica_state import me, settle
+from .replica_state import me, note_own_writes
 
 TABLE_WORDS = {
     "call": ("call", "calls"),
@@ -155,7 +155,7 @@ def _sync_with_shop(db: Database, context: ActContext, server: ShopServer, progr
         check_lineage(session, shop)
     went = _send(db, server, shop, progress)
     with db.writing() as session:
-        settle(session)
+        note_own_writes(session)
         knows = greeting_of(session).knows
     report = _take(db, context, server, knows, progress)
     with db.writing() as session:
@@ -195,7 +195,7 @@ def _greeted(db: Database, server: ShopServer) -> tuple[Greeting, bool]:
     renewed = False
     for _ in range(2):
         with db.writing() as session:
-            settle(session)
+            note_own_writes(session)
             mine = greeting_of(session)
         try:
             return read_greeting(server.greet(mine.model_dump(mode="json")), "shop"), renewed

@@ -21,9 +21,9 @@ from ...store.database import Database
 from ..acts import WITH_PRACTICE, ActContext, call_row, record_act
 from ..stations.plate_fields import FIELDS
 from .lineage import name_of
-from .replica_joins import merging
+from .replica_joins import as_merge
 from .replica_rows import RowWriter
-from .replica_state import Numbers, clock_of, leading, me, order_of, save_writes, settle, state_of
+from .replica_state import Numbers, clock_of, leading, me, note_own_writes, order_of, save_writes, state_of
 
 MOST_SHOWN, LONGEST_SHOWN, NOTHING = 8, 120, "nothing"
 PLAN = ("chosen.part_no", "plan.capacitor.says", "plan.hookup.school", "plan.hub.part_no", "plan.swap.hub", "school")
@@ -203,7 +203,7 @@ def decide(db: Database, context: ActContext, table: str, key: str, part: str, o
     address = Address(table, key, part)
     with db.writing() as session:
         act = record_act(session, context, "decide_version", None)
-        settle(session)
+        note_own_writes(session)
         numbers, order = Numbers(session), order_of(session)
         state = state_of(session, [(table, key)], numbers)
         writes = state.get(address, ())
@@ -216,7 +216,7 @@ def decide(db: Database, context: ActContext, table: str, key: str, part: str, o
         call_id, place = _where(session, address)
         say = RULES[table].parts[part].say
         act.call_id, act.says = call_id, f"{place}: {say}, as {_of(session, chosen, numbers)} has it"[:300]
-        with merging(session):
+        with as_merge(session):
             save_writes(session, {address: now}, numbers)
             writer = RowWriter(session)
             writer.write(leading({**state, address: now}, order))

@@ -11,7 +11,7 @@ from ...core.diagnosis.applies import has
 from ...core.errors import InvalidField
 from ...services.calls.call_view import open_call_view
 from ...services.calls.calls import save_complaint
-from ...services.calls.earlier_visit import earlier_visits, take_over
+from ...services.calls.earlier_visit import earlier_visits, use_earlier_visit
 from ...services.calls.rail import next_after
 from ...services.log.unit_history import add_sister, motors_here, pick_motor_at_fault
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
@@ -49,7 +49,7 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
 def keep_earlier(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Take an earlier visit over as found."""
     try:
-        take_over(database(request), call_id, act_context(form), form.get("earlier", ""))
+        use_earlier_visit(database(request), call_id, act_context(form), form.get("earlier", ""))
     except InvalidField as error:
         return _page(request, call_id, 422, faults=faults_by_field(error), typed=form)
     return redirect(f"/calls/{call_id}/path")

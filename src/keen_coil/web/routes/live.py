@@ -72,7 +72,7 @@ class CallBells:
                 del self._bells[call_id]
 
 
-class RingsOnActs:
+class BellOnActs:
     """Rings the bell of a call after an act on it was answered."""
 
     def __init__(self, app: ASGIApp, bells: CallBells) -> None:

@@ -26,7 +26,7 @@ from ...swap.schedule import schedule
 from ...swap.steps import Step, steps_for, tasks
 from ...vocabulary import ChangeKind, SizingSchool, words_of
 from ..case import Case, write_case
-from ..instruments import Asked
+from ..instruments import PlannedTest
 from ..play import BEGINS, SURE, Play, engine_plays
 from ..running import run_of
 from ..simulated_unit import Moment, measure
@@ -113,9 +113,9 @@ def run_shows_right(truth: UnitState) -> bool:
     """Whether a run test would pass: it turns the right way, quietly, within its plate's amps, and stays on."""
     live = Moment(live=True)
     run = run_of(truth)
-    if not run.turns or measure(truth, Asked("turns_way"), live).value == "wrong":
+    if not run.turns or measure(truth, PlannedTest("turns_way"), live).value == "wrong":
         return False
-    if measure(truth, Asked("noise"), live).value != "quiet" or trips_after_min(heat_after(truth)) is not None:
+    if measure(truth, PlannedTest("noise"), live).value != "quiet" or trips_after_min(heat_after(truth)) is not None:
         return False
     return max(run.amps) <= MOST_AMPS * float(truth.call.motor.amps_a or max(run.amps))
 
