@@ -137,6 +137,26 @@ def test_a_vocabulary_is_written_once():
     assert again == []
 
 
+SOME_WORDS_ONLY = {"plain.py JUDGED: not_proved"}
+"""Tables in code that have most words of a vocabulary and need no others."""
+
+
+def test_a_table_keyed_by_a_vocabulary_has_every_word():
+    """A word that is added asks for its rows; tables of the core say so when they load, this says it of all."""
+    words = {name: set(get_args(kind)) for name, kind in vars(vocabulary).items() if len(get_args(kind)) > 3}
+    lacking = {
+        f"{path.name} {ast.unparse(getattr(node, 'target', None) or node.targets[0])}: {', '.join(sorted(whole - keys))}"
+        for path in sorted((ROOT / "src/keen_coil").rglob("*.py"))
+        if "migrations" not in path.parts
+        for node in ast.parse(path.read_text(encoding="utf-8")).body
+        if isinstance(node, ast.Assign | ast.AnnAssign) and isinstance(node.value, ast.Dict)
+        for keys in [{key.value for key in node.value.keys if isinstance(key, ast.Constant)}]
+        for whole in words.values()
+        if keys < whole and len(keys) > 0.7 * len(whole)
+    }
+    assert lacking - SOME_WORDS_ONLY == set()
+
+
 def test_the_checks_of_the_database_are_the_vocabularies(db):
     with db.reading() as session:
         made = session.execute(sql("select sql from sqlite_master where name in ('call', 'follow_up')")).scalars().all()

@@ -14,9 +14,10 @@ from .installation import Hookup, Installation
 from .plates import Accuracy, CapacitorLabel, Load, Motor, Space, StrictModel, Unit, phases_of
 from .readings import Reading, in_order
 from .record import CallRecord
+from .tables import complete
 from .technician_judgement import TechnicianJudgement
 from .units import LongText, Text
-from .vocabulary import Symptom
+from .vocabulary import Symptom, words_of
 from .voltage import is_line_to_neutral, ranges
 
 T = TypeVar("T")
@@ -38,6 +39,7 @@ SYMPTOMS: dict[str, str] = {
     "high_pressure_lockout": "High-pressure lockout",
     "other": "Other",
 }
+complete(SYMPTOMS, words_of(Symptom), "SYMPTOMS")
 
 
 def _no_bool(value: object) -> object:

@@ -8,7 +8,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from .call import Call
-from .vocabulary import OutputMode
+from .tables import complete
+from .vocabulary import OutputMode, words_of
 
 BOARD: dict[OutputMode, str] = {
     "cool": "board.cool",
@@ -19,6 +20,7 @@ BOARD: dict[OutputMode, str] = {
     "high": "board.high",
 }
 """An output of a board is marked with its mode (trade)."""
+complete(BOARD, words_of(OutputMode), "BOARD")
 OF_MODES: tuple[tuple[str, OutputMode], ...] = (("cooling", "cool"), ("heating", "heat"), ("fan", "fan"))
 NAMES: dict[OutputMode, str] = {
     "cool": "cooling",
@@ -28,6 +30,7 @@ NAMES: dict[OutputMode, str] = {
     "medium": "medium",
     "high": "high",
 }
+complete(NAMES, words_of(OutputMode), "NAMES")
 
 
 class UnitOutput(NamedTuple):

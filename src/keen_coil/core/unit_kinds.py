@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .tables import complete
 from .vocabulary import Role, UnitKind, words_of
 
 ROLES_IN: dict[UnitKind, tuple[Role, ...]] = {
@@ -12,6 +13,7 @@ ROLES_IN: dict[UnitKind, tuple[Role, ...]] = {
     "air_handler": ("indoor_blower",),
     "fan_coil": ("indoor_blower",),
 }
+complete(ROLES_IN, words_of(UnitKind), "ROLES_IN")
 
 WITHOUT_COMPRESSOR: tuple[UnitKind, ...] = ("furnace", "air_handler", "fan_coil")
 """Kinds of unit whose compressor, if there is one, stands elsewhere."""

@@ -8,8 +8,9 @@ from ..call import Call
 from ..judge.capacitor import fan_section, judge_capacitance, serving, tolerance_pct
 from ..limits import DEFAULTS, Limits
 from ..plates import Motor
+from ..tables import complete
 from ..uncertainty import span
-from ..vocabulary import Renewal
+from ..vocabulary import Renewal, words_of
 from .parts import Need
 
 RENEWALS: dict[Renewal, tuple[str, str]] = {
@@ -23,6 +24,7 @@ RENEWALS: dict[Renewal, tuple[str, str]] = {
         "Reused inside its label tolerance, never at 10 % low or more.",
     ),
 }
+complete(RENEWALS, words_of(Renewal), "RENEWALS")
 TEN_LOW_PCT = 10.0
 _SAME = 1e-6
 

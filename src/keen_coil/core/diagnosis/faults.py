@@ -10,8 +10,8 @@ from functools import cache
 from typing import NamedTuple
 
 from ..call import Call
-from ..tables import records, table
-from ..vocabulary import Link, Verdict, words_of
+from ..tables import complete, records, table
+from ..vocabulary import Link, Role, Verdict, words_of
 from .applies import features_of, has
 
 ORDER: tuple[Verdict, ...] = words_of(Verdict)[:-2]
@@ -53,6 +53,7 @@ SECOND_FAULT = 0.35
 """How much less often a fault is met as a second, unrelated one on the same call (trade judgement)."""
 
 _ROLES = {"condenser_fan": 0, "indoor_blower": 1, "inducer": 2}
+complete(_ROLES, words_of(Role), "_ROLES")
 
 
 def possible(fault: str, call: Call) -> bool:

@@ -10,7 +10,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..call import Call
+from ..tables import complete
 from ..unit_kinds import has_compressor
+from ..vocabulary import SwitchKind, words_of
 from .applies import has, has_taps, switch_kind, three_phases
 from .compound import turns_wheel
 
@@ -62,6 +64,7 @@ _SWITCH = {
     "starter": "starter",
     "remote_switch": "speed switch",
 }
+complete(_SWITCH, words_of(SwitchKind), "_SWITCH")
 
 
 def _switch_name(call: Call) -> str:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from ..judge.current import METHOD
+from ..tables import complete
 from ..technician_judgement import TechnicianJudgement
-from ..vocabulary import Verdict
+from ..vocabulary import Verdict, words_of
 from .assess import Assessment
 from .faults import FAULTS
 
@@ -21,6 +22,7 @@ HEADLINES: dict[Verdict, str] = {
     "no_fault_found": "No fault found",
     "not_proved": "Not checked yet",
 }
+complete(HEADLINES, words_of(Verdict), "HEADLINES")
 
 
 def headline(verdict: Verdict) -> str:

@@ -13,7 +13,8 @@ from typing import Literal
 from ..errors import FieldError
 from ..installation import Lead
 from ..motor_kinds import traits_of
-from ..vocabulary import LeadFunction, MotorKind
+from ..tables import complete
+from ..vocabulary import LeadFunction, MotorKind, words_of
 
 Ends = tuple[str, ...]
 Ohms = Mapping[frozenset[str], float]
@@ -35,6 +36,7 @@ WORDS: dict[LeadFunction, str] = {
     "ground": "ground",
     "reversing": "reversing plug",
 }
+complete(WORDS, words_of(LeadFunction), "WORDS")
 BY_ENDS: dict[frozenset[str], LeadFunction] = {
     frozenset({"main.1", "aux.1"}): "common",
     frozenset({"main.2"}): "run",

@@ -10,8 +10,9 @@ from ..call import Call
 from ..errors import InvalidField
 from ..motor_kinds import traits_of
 from ..outputs import UnitOutput, outputs_of, switched_one_at_a_time
+from ..tables import complete
 from ..unit_kinds import has_compressor
-from ..vocabulary import MotorKind
+from ..vocabulary import MotorKind, Role, words_of
 from .leads import MotorLeads
 from .leads_of_call import leads_for
 from .terminals import Join, hang_together, is_output, terminal_words
@@ -22,6 +23,7 @@ BOARD_ENDS = {
     "condenser_fan": ("board.com", "board.fan"),
 }
 """Return and output of a board for the motor it drives, where neither wires nor outputs were noted (trade)."""
+complete(BOARD_ENDS, words_of(Role), "BOARD_ENDS")
 USUAL = "The old wires were not noted. This is how such a unit is usually wired. Check it against its diagram."
 
 
@@ -221,6 +223,7 @@ BOARDS: dict[str, tuple[str, ...]] = {
     "condenser_fan": ("board.com", "board.fan", "board.high", "board.low"),
 }
 """A board's terminals by the motor it drives (trade); one that is marked otherwise is named as an output."""
+complete(BOARDS, words_of(Role), "BOARDS")
 
 
 def terminals_of(call: Call) -> list[str]:

@@ -10,7 +10,9 @@ from collections.abc import Iterator
 from ..call import Call
 from ..limits import Limits
 from ..readings import Reading, minutes_between
+from ..tables import complete
 from ..uncertainty import span
+from ..vocabulary import InsulationLetter, words_of
 
 NEAR_MINUTES = 10.0
 COLD_C = 15.0
@@ -85,6 +87,7 @@ def still_to_cool(call: Call, winding: Reading, limits: Limits) -> str:
 
 
 CLASS_TOTAL_C = {"A": 105.0, "B": 130.0, "F": 155.0, "H": 180.0}
+complete(CLASS_TOTAL_C, words_of(InsulationLetter), "CLASS_TOTAL_C")
 AVERAGE_BELOW_HOT_SPOT_C = 10.0
 COPPER_C, ALUMINIUM_C = 234.5, 225.0
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..tables import complete
 from ..units import STANDARD_HP
 from ..vocabulary import SizingSchool, words_of
 
@@ -21,6 +22,7 @@ NAMES: dict[SizingSchool, str] = {
     "ten_percent": "Within 10 %",
     "like": "OEM exact",
 }
+complete(NAMES, words_of(SizingSchool), "NAMES")
 INF = float("inf")
 _SLACK = 1e-9
 
@@ -41,6 +43,7 @@ SIZING_RULES: dict[SizingSchool, SizingRule] = {
     "ten_percent": SizingRule(amps=(0.95, 1.1), hp=(0.95, 1.1)),
     "like": SizingRule(amps=(0.95, INF)),
 }
+complete(SIZING_RULES, words_of(SizingSchool), "SIZING_RULES")
 
 
 def size_index(hp: float) -> int:

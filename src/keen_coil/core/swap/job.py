@@ -17,7 +17,8 @@ from ..match.row import kind_of
 from ..match.turning import opposite
 from ..plates import Motor
 from ..record import KeptWork
-from ..vocabulary import Hub, InducerBuild, Removal, ShaftSense, words_of
+from ..tables import complete
+from ..vocabulary import Hub, InducerBuild, Position, Removal, Role, ShaftSense, words_of
 from ..voltage import is_low_connection
 from .recorded import features_of_findings, features_of_hub, minutes_to_cool
 
@@ -27,6 +28,7 @@ HUBS: dict[Hub, tuple[str, str]] = {
     "stuck": ("stuck", "Oil it early and let it soak. Wrenches if there are flats, otherwise the puller."),
     "hard": ("seized on", "Oil, time, then the hub puller."),
 }
+complete(HUBS, words_of(Hub), "HUBS")
 BUILDS: dict[InducerBuild, tuple[str, str]] = {
     "motor": ("motor alone", "Wheel and housing stay. The motor is changed on its plate."),
     "assembly": ("complete assembly", "Motor, wheel and housing as one, with both gaskets."),
@@ -46,6 +48,7 @@ ACCESS: dict[tuple[str, str], str] = {
 }
 """How a motor of a role is reached in a kind of unit (trade)."""
 DEFAULT_ACCESS = {"condenser_fan": "top", "indoor_blower": "drawer", "inducer": "inducer"}
+complete(DEFAULT_ACCESS, words_of(Role), "DEFAULT_ACCESS")
 DEFAULT_REMOVAL: dict[str, Removal] = {
     "top": "blade_first",
     "guard": "together",
@@ -327,6 +330,7 @@ _LOWEST = {
     "shaft_up": "the ones at the far end, plug those at the shaft end",
     "horizontal": "the ones on the lower side, plug those on the upper side",
 }
+complete(_LOWEST, words_of(Position), "_LOWEST")
 
 
 def drains_to_open(mounted: str | None) -> str:
