@@ -25,7 +25,7 @@ MOTORS = 50_000
 
 
 def made_up(number: int, chance: random.Random) -> CatalogueMotor:
-    """A motor such as a large catalogue holds: every kind, speed, voltage and mounting in the trade's proportions."""
+    """A motor such as a large catalog holds: every kind, speed, voltage and mounting in the trade's proportions."""
     kind = chance.choices(["psc", "ecm", "three_phase", "shaded_pole"], [70, 12, 10, 8])[0]
     hp = chance.choice([0.1, 0.125, 1 / 6, 0.2, 0.25, 1 / 3, 0.5, 0.75, 1.0])
     volts = chance.choices(["208-230", "115", "230", "115/230", "460"], [50, 25, 10, 5, 10])[0]

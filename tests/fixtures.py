@@ -56,7 +56,7 @@ def every_step(db, call_id: int) -> None:
 
 
 def closed(db, call_id: int, **fields: str) -> None:
-    """The call closed without a passed run, and nobody's judgement asked."""
+    """The call closed without a passed run, and nobody's judgment asked."""
     context = stamp(open_call_view(db, call_id).row.version)
     hand_over.close_call(db, call_id, context, {"exception": "Run proof tomorrow.", "no_judgement": "yes", **fields})
 

@@ -1,4 +1,4 @@
-"""Catalogues from CSV: every fault named by row and column, nothing half taken."""
+"""Catalogs from CSV: every fault named by row and column, nothing half taken."""
 
 import pytest
 

@@ -1,4 +1,4 @@
-"""The house itself: schemas current, colours readable, no address of an index, vocabularies once, no hasty reading."""
+"""The house itself: schemas current, colors readable, no address of an index, vocabularies once, no hasty reading."""
 
 import ast
 import json

@@ -1,4 +1,4 @@
-"""Bringing catalogue and van in: a look at every row first, hostile files refused, nothing written unasked."""
+"""Bringing catalog and van in: a look at every row first, hostile files refused, nothing written unasked."""
 
 import csv
 import io

@@ -21,7 +21,7 @@ EXTRA = ("label-content-name-mismatch",)
 """Rules that axe does not apply by itself: what is heard begins with what is seen."""
 ALL = {"resultTypes": ["violations"], "rules": {rule: {"enabled": True} for rule in EXTRA}}
 ATTIC = "Object.assign(document.documentElement.dataset, {theme: 'attic', bsTheme: 'dark'})"
-"""A theme changes the colours of the same page, nothing else."""
+"""A theme changes the colors of the same page, nothing else."""
 DEPRECATED = """() => {
   const watching = new ReportingObserver(() => {}, {types: ['deprecation'], buffered: true});
   watching.observe();

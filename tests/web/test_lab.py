@@ -1,4 +1,4 @@
-"""The Lab without script: a motor from a call, the catalogue or a plate; charts, values, files, refusals."""
+"""The Lab without script: a motor from a call, the catalog or a plate; charts, values, files, refusals."""
 
 import csv
 import html

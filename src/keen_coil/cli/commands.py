@@ -106,7 +106,7 @@ def match_command(
     school: Annotated[str, typer.Option(help="amps, hp_amps, ten_percent or like")] = "amps",
     as_json: Json = False,
 ) -> None:
-    """Hold every motor of a catalogue against the old one."""
+    """Hold every motor of a catalog against the old one."""
     from rich.console import Console
     from rich.table import Table
 
@@ -284,7 +284,7 @@ def import_command(
     van: Annotated[str | None, typer.Option(help="Which van van.csv is for")] = None,
     replace: Annotated[bool, typer.Option("--replace", help="A log replaces everything here")] = False,
 ) -> None:
-    """Bring a catalogue, a van, a data package, a whole log or a call file into the database."""
+    """Bring a catalog, a van, a data package, a whole log or a call file into the database."""
     from ..services.catalog.import_files import import_file
 
     with refusing(file):
@@ -298,7 +298,7 @@ def export_command(
     van: Annotated[str | None, typer.Option(help="Which van's van.csv")] = None,
     log: Annotated[bool, typer.Option("--log", help="The whole log instead of the shelf")] = False,
 ) -> None:
-    """Write the catalogue, a van, both as a data package, the readings, or the whole log to a file."""
+    """Write the catalog, a van, both as a data package, the readings, or the whole log to a file."""
     from ..services.catalog.import_files import export_file
 
     with refusing(file):

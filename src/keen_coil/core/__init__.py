@@ -1,1 +1,1 @@
-"""The job itself: types, limits, judgements, diagnosis, matching, run proof. No input, output, clock or chance."""
+"""The job itself: types, limits, judgments, diagnosis, matching, run proof. No input, output, clock or chance."""

@@ -1,4 +1,4 @@
-"""The plates: motor, unit, capacitor, blade and space, as the call file and the catalogue hold them."""
+"""The plates: motor, unit, capacitor, blade and space, as the call file and the catalog hold them."""
 
 from __future__ import annotations
 
@@ -219,7 +219,7 @@ class CapacitorLabel(StrictModel):
     height_in: Inches | None = None
 
     def section_uf(self, section: str) -> float | None:
-        """The labelled microfarads of a section, if it states one."""
+        """The labeled microfarads of a section, if it states one."""
         return next((row.uf for row in self.label if row.section == section), None)
 
 

@@ -1,4 +1,4 @@
-"""The technician's own judgement of a call: it stands beside the program's verdict and never replaces it."""
+"""The technician's own judgment of a call: it stands beside the program's verdict and never replaces it."""
 
 from __future__ import annotations
 

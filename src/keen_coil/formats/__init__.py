@@ -1,1 +1,1 @@
-"""Files in and out: call files, catalogues, typed forms."""
+"""Files in and out: call files, catalogs, typed forms."""

@@ -1,4 +1,4 @@
-"""Motor catalogues (`motors.csv`): every row checked, every fault named by row and column."""
+"""Motor catalogs (`motors.csv`): every row checked, every fault named by row and column."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ MOTORS = Layout(CatalogueMotor, COLUMNS, REQUIRED)
 
 
 def read_catalogue(data: bytes, largest: int = LARGEST) -> list[CatalogueMotor]:
-    """The motors of a catalogue, all or none. Raises `InvalidField` naming `row N.column` for each fault."""
+    """The motors of a catalog, all or none. Raises `InvalidField` naming `row N.column` for each fault."""
     return all_or_none(rows_of(data, MOTORS, largest))
 
 
 def write_catalogue(motors: Iterable[CatalogueMotor]) -> Iterator[str]:
-    """A catalogue as lines of CSV, columns in the contract's order, formulas neutralised."""
+    """A catalog as lines of CSV, columns in the contract's order, formulas neutralised."""
     return write_rows(motors, COLUMNS)

@@ -52,7 +52,7 @@ def _field(column: str, model: type[BaseModel], required: bool) -> dict[str, Any
 
 
 def write_package(motors: Iterable[CatalogueMotor], van: Iterable[van_csv.VanPart]) -> bytes:
-    """Catalogue and van as a zipped data package."""
+    """Catalog and van as a zipped data package."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
         for path, lines in _contents(motors, van):

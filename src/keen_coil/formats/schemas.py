@@ -1,4 +1,4 @@
-"""JSON Schemas of the call file, the catalogue row and the answers, from the core's types."""
+"""JSON Schemas of the call file, the catalog row and the answers, from the core's types."""
 
 from __future__ import annotations
 

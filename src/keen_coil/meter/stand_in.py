@@ -141,7 +141,7 @@ class StandIn:
 
 
 async def serve_stand_in(meter: StandIn, port: int, ready: asyncio.Event | None = None, each: float = EACH_S) -> None:
-    """Serve the stand-in on loopback until it is cancelled. A client may send `{"set": {...}}` to move its leads."""
+    """Serve the stand-in on loopback until it is canceled. A client may send `{"set": {...}}` to move its leads."""
     from websockets.asyncio.server import ServerConnection, serve
 
     async def listen(socket: ServerConnection) -> None:

@@ -288,7 +288,7 @@ class Act(Table):
 
 
 class CatalogueMotor(Table):
-    """A motor of the catalogue; columns for cutting it by the core's bounds, `plate` for judging."""
+    """A motor of the catalog; columns for cutting it by the core's bounds, `plate` for judging."""
 
     __tablename__ = "catalogue_motor"
     __table_args__ = (

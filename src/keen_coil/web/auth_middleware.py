@@ -57,7 +57,7 @@ def account_of(request: Request) -> SignedIn | None:
 
 
 def may_manage(request: Request) -> bool:
-    """Whether limits, catalogue and people may be changed from here."""
+    """Whether limits, catalog and people may be changed from here."""
     account = account_of(request)
     return account.is_manager if account else is_open(request)
 

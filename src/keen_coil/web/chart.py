@@ -67,7 +67,7 @@ def band_picture(band: Band | None, interval: tuple[float, float] | None, sign: 
 
 
 def judged_picture(judgement: Judgement) -> BandPicture | None:
-    """The picture of a judgement on its own band; None where the band has an open end."""
+    """The picture of a judgment on its own band; None where the band has an open end."""
     if judgement.band is None or None in judgement.band:
         return None
     low, high = (float(end) for end in judgement.band if end is not None)

@@ -69,7 +69,7 @@ class ByModel(BaseModel):
 
 
 class Assessment(BaseModel):
-    """Verdict, faults ranked, links, judgements, what to test next and what to heed."""
+    """Verdict, faults ranked, links, judgments, what to test next and what to heed."""
 
     verdict: Verdict
     leading_fault: str | None

@@ -191,7 +191,7 @@ def weigh(
 ) -> Belief:
     """The belief in a call's faults after these signals, and after the readings that the motor model speaks of.
 
-    Args: signals, what was read, in words of the evidence table; modelled, what the motor model says in place of rows
+    Args: signals, what was read, in words of the evidence table; modeled, what the motor model says in place of rows
     of it; slight, faults measured to be so slight that the motor starts and runs as a healthy one would.
     Bayes' rule over sets of faults S, with the answers r given S taken as independent (naive Bayes, [1]):
         w(S) = log P(S) + sum over r of log P(r | S)

@@ -50,7 +50,7 @@ LEADS_TO: tuple[tuple[str, str, float], ...] = tuple(
 
 
 SECOND_FAULT = 0.35
-"""How much less often a fault is met as a second, unrelated one on the same call (trade judgement)."""
+"""How much less often a fault is met as a second, unrelated one on the same call (trade judgment)."""
 
 _ROLES = {"condenser_fan": 0, "indoor_blower": 1, "inducer": 2}
 complete(_ROLES, words_of(Role), "_ROLES")
@@ -74,7 +74,7 @@ def odds(call: Call) -> dict[str, float]:
     n is `prior_weight` of the table for the motor's role, the mean of the three where the role is not known. Faults
     that the unit cannot have are left out of the sum. Faults that grow with age count double at 15 years and half when
     new. A reading that can only come from a fault (defrost held, a tap open) makes it possible whatever the plates say.
-    Source: trade judgement, not counted.
+    Source: trade judgment, not counted.
     """
     return call.once("odds", lambda: _odds(call))
 

@@ -244,7 +244,7 @@ def power_now(case: Case) -> str | None:
 
 
 def to_cool(case: Case) -> str:
-    """What an open winding reading still lacks for a judgement on a cool motor; empty when nothing."""
+    """What an open winding reading still lacks for a judgment on a cool motor; empty when nothing."""
     if no_overload(case.call) or case.call.motor.protection == "fuse":
         return ""
     opened = [r for i, r in case.call.standing("winding_ohm") if "OL" in str(r.value) and i not in case.superseded]

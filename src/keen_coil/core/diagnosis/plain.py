@@ -87,7 +87,7 @@ JUDGED: dict[Verdict, str] = {
     "dry_and_retest": "The fan motor had water in it and has to dry before we test it again.",
     "no_fault_found": "We found nothing wrong.",
 }
-"""What a technician's judgement means, for the customer, where the program has not proved a cause."""
+"""What a technician's judgment means, for the customer, where the program has not proved a cause."""
 OF_THE_OLD: dict[str, str] = {
     "bearings_worn": "The old motor's bearings were worn out.",
     "overload_tripped": "The old motor had overheated and shut itself off.",
@@ -105,7 +105,7 @@ NEVER_JUDGED = "We replaced the part. What exactly failed in it was not confirme
 def plain_finding(
     verdict: Verdict, fault: str | None, judged: Verdict | None, renewed: bool, proved: bool, motor_in: bool = False
 ) -> str:
-    """What was found, for the customer: the fault where it is proved, else the technician's judgement, else neither.
+    """What was found, for the customer: the fault where it is proved, else the technician's judgment, else neither.
 
     Parameters: the program's verdict and leading fault; the technician's; whether a part was renewed; whether a fault
     carries the verdict (`proved`); whether the new motor is in.

@@ -31,7 +31,7 @@ def headline(verdict: Verdict) -> str:
 
 
 def judgement_says(judgement: TechnicianJudgement, program: Verdict) -> str:
-    """A technician's judgement in one sentence, with what the program says where that is something else."""
+    """A technician's judgment in one sentence, with what the program says where that is something else."""
     on = f"{judgement.at:%b} {judgement.at.day}, {judgement.at.year}"
     says = f"{HEADLINES[judgement.verdict]}: {judgement.why.rstrip('.')}. Judged by {judgement.by}, {on}"
     if judgement.verdict == program:

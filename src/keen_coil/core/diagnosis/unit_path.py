@@ -118,7 +118,7 @@ def _welded(link: Link, case: Case) -> LinkReport | None:
 
 
 def _latest(link: Link, case: Case) -> list[Judged]:
-    """The judgements on a link; within a group about the same thing a normal one silences suspects."""
+    """The judgments on a link; within a group about the same thing a normal one silences suspects."""
     return [row for group in case.by_link.get(link, {}).values() for row in _unsilenced(group)]
 
 

@@ -83,7 +83,7 @@ STRAPS: dict[str, dict[str, tuple[tuple[str, ...], ...]]] = {
     "high": {"lines": (("t1",), ("t2",), ("t3",)), "joined": (("t4", "t7"), ("t5", "t8"), ("t6", "t9"))},
     "three": {"lines": (("t1",), ("t2",), ("t3",)), "joined": ()},
 }
-"""Nine leads in star: low volts two stars side by side, high volts in series. By the diagram, never by colour."""
+"""Nine leads in star: low volts two stars side by side, high volts in series. By the diagram, never by color."""
 THREE_PHASE_SAYS = (
     "By the rules, no circuit is solved for three-phase motors. Prove the rotation on the first run. Swap two line "
     "leads to reverse it."

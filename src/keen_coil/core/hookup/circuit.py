@@ -109,7 +109,7 @@ def circuit(
 ) -> Circuit:
     """The circuit of a hook-up with its switch closed and, where there are several outputs, one of them on.
 
-    Parameters: `planned`, whether the capacitors are those of the plan (the motor's own value) or the labelled ones.
+    Parameters: `planned`, whether the capacitors are those of the plan (the motor's own value) or the labeled ones.
     """
     graph: nx.Graph[str] = nx.Graph()
     graph.add_edges_from((wire.a, wire.b) for wire in wires)

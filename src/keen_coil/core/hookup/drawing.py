@@ -81,7 +81,7 @@ class Box:
 
 @dataclass(frozen=True)
 class LeadDrawn:
-    """A lead of the motor: its name and what of it there is room for, what it brings out, its colours, its way."""
+    """A lead of the motor: its name and what of it there is room for, what it brings out, its colors, its way."""
 
     name: str
     shown: str
@@ -106,7 +106,7 @@ class Drawing:
 
 
 def strokes_of(name: str) -> tuple[str, ...]:
-    """The colours a lead's name says, at most two; our accent where it says none."""
+    """The colors a lead's name says, at most two; our accent where it says none."""
     found = tuple(STROKES[word] for word in name.lower().replace("-", "/").split("/") if word in STROKES)
     return found[:2] or (OTHER,)
 
@@ -199,7 +199,7 @@ def _says(wires: list[Join]) -> str:
 
 
 def svg(drawing: Drawing, check: Check | None = None) -> str:
-    """The drawing as an SVG file of its own, colours and words in it."""
+    """The drawing as an SVG file of its own, colors and words in it."""
     high = drawing.height + 26
     paper = f'<rect width="{WIDTH:.0f}" height="{high:.0f}" fill="#fffdf8"/>'
     parts = [f"<title>{escape(drawing.says)}</title>", paper]

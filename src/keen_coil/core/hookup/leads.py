@@ -1,6 +1,6 @@
-"""A motor's leads: the winding ends each brings out, what the ends make, and what colours are the custom.
+"""A motor's leads: the winding ends each brings out, what the ends make, and what colors are the custom.
 
-Colours prove nothing: a hook-up that leans on this table says so and asks for the diagram or a resistance reading.
+Colors prove nothing: a hook-up that leans on this table says so and asks for the diagram or a resistance reading.
 """
 
 from __future__ import annotations
@@ -50,7 +50,7 @@ OF_HALVES = "its leads by number and the plate's diagram for low and high volts:
 
 @dataclass(frozen=True)
 class MotorLeads:
-    """The leads of one motor. `by_custom`: their ends are a colour custom and not read from plate or diagram.
+    """The leads of one motor. `by_custom`: their ends are a color custom and not read from plate or diagram.
 
     `plugged` are the reversing leads, that bring out nothing; `questions` what the plate's words leave open.
     """

@@ -1,4 +1,4 @@
-"""Air: a traverse of speeds with its mean, static pressure, draught against what the pressure switch needs.
+"""Air: a traverse of speeds with its mean, static pressure, draft against what the pressure switch needs.
 
 Mean of the points, reversed flow negative, times free area; cooling coils take 350 to 450 cfm a ton (trade).
 """
@@ -97,7 +97,7 @@ def judge_static(index: int, reading: Reading, call: Call, limits: Limits) -> Ju
 
 
 def judge_draught(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge draught, inches of water by size, against what the pressure switch needs (`needs_inwc`)."""
+    """Judge draft, inches of water by size, against what the pressure switch needs (`needs_inwc`)."""
     if reading.needs_inwc is None:
         return unjudged(index, "Enter what the pressure switch needs. It is on the switch.", LINK)
     read = _size(span(reading.numbers[0], reading, call.meters))

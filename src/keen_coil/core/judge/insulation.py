@@ -28,7 +28,7 @@ def at_40_c(mohm: float, temperature_c: float) -> float:
 
 
 def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge an ohmmeter from a lead to the frame: under 0.1 Mohm grounded, up to 1 Mohm do not energise."""
+    """Judge an ohmmeter from a lead to the frame: under 0.1 Mohm grounded, up to 1 Mohm do not energize."""
     band = Band(limits.ohmmeter_mohm * 1e6, math.inf, f"above {limits.ohmmeter_mohm:g} Mohm", TRADE)
     lead = reading.lead or "lead"
     if reading.value == "OL":
@@ -41,7 +41,7 @@ def judge_ground_ohm(index: int, reading: Reading, call: Call, limits: Limits) -
 
 
 def judge_insulation(index: int, reading: Reading, call: Call, limits: Limits) -> Judged:
-    """Judge an insulation tester, Mohm, at 40 C: above 100 good, 5 to 100 watch, below 5 do not energise."""
+    """Judge an insulation tester, Mohm, at 40 C: above 100 good, 5 to 100 watch, below 5 do not energize."""
     if call.motor.traits.is_electronic and reading.isolated is not True:
         return suspect(index, "Never on a motor with its electronics connected. Unplug the module.", LINK)
     floor = limits.insulation_floor_mohm

@@ -46,7 +46,7 @@ def joined(signals: Sequence[Signal]) -> Signal:
 
 @dataclass(frozen=True)
 class Judged:
-    """A judgement, the link of the path it bears on, and its signals."""
+    """A judgment, the link of the path it bears on, and its signals."""
 
     judgement: Judgement
     link: str | None = None
@@ -76,7 +76,7 @@ def state_in(span: Span, band: Band) -> State:
 
 
 def verdict_on(index: int, span: Span, band: Band, unit: str, state: State, finding: str, says: str) -> Judgement:
-    """A judgement with its interval and band filled in."""
+    """A judgment with its interval and band filled in."""
     return Judgement(
         reading=index,
         state=state,

@@ -52,7 +52,7 @@ def _judge_rpm(index: int, reading: Reading, motor: Motor, call: Call, limits: L
 
 
 def _with_model(judged: Judged, reading: Reading, motor: Motor, call: Call) -> Judged:
-    """The judgement with what the motor model expects under these volts and this capacitor."""
+    """The judgment with what the motor model expects under these volts and this capacitor."""
     should = expected_now(call, reading.is_proof) if plates_tap(reading, motor, call.speeds_used) else None
     if should is None or not should.turns or judged.judgement.state == "suspect":
         return judged

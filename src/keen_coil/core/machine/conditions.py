@@ -186,7 +186,7 @@ def _mean(read: list[Span]) -> Span:
 
 
 def _capacitor(call: Call, plate: Rated, proof: bool) -> tuple[Span, str, bool]:
-    """The capacitor as measured, else as labelled, else as the plate asks for; in words; if measured."""
+    """The capacitor as measured, else as labeled, else as the plate asks for; in words; if measured."""
     found = [
         reading
         for _, reading in call.standing("capacitance_uf", proof=proof)

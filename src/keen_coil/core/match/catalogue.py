@@ -1,4 +1,4 @@
-"""A motor as a catalogue row: its plate plus maker, price, delivery, what comes in the box."""
+"""A motor as a catalog row: its plate plus maker, price, delivery, what comes in the box."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a large catalogue can be cut by before it is judged: bounds outside which every row is refused for certain."""
+"""What a large catalog can be cut by before it is judged: bounds outside which every row is refused for certain."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ class CatalogueFilter:
 
 @dataclass(frozen=True)
 class FilterKeys:
-    """A motor by what a catalogue is cut by: rpm it can run at, volts of its widest window, plate amps and hp.
+    """A motor by what a catalog is cut by: rpm it can run at, volts of its widest window, plate amps and hp.
 
     `amps_a` is None where the plate has several connections: which one counts depends on the supply.
     """

@@ -86,7 +86,7 @@ class Evaluation:
 
 
 def judge(call: Call, new: CatalogueMotor, school: SizingSchool, ref: Reference, stock: int | None) -> Evaluation:
-    """Judge one candidate; `stock` is how many are on the van, None to trust the catalogue's own count."""
+    """Judge one candidate; `stock` is how many are on the van, None to trust the catalog's own count."""
     on_van = int(new.on_van or 0) if stock is None else stock
     return Evaluation(new, list(_rows(call, new, school, ref)), on_van)
 
@@ -170,7 +170,7 @@ def candidate(held: Evaluation) -> Candidate:
 
 @dataclass(frozen=True)
 class Ranked:
-    """A catalogue held against a call's reference: those that can serve, those refused in full or only counted."""
+    """A catalog held against a call's reference: those that can serve, those refused in full or only counted."""
 
     ref: Reference
     serving: list[Evaluation]
@@ -181,11 +181,11 @@ class Ranked:
 def ranked(
     call: Call, catalogue: Iterable[CatalogueMotor], school: SizingSchool = "amps", van: Mapping[str, int] | None = None
 ) -> Ranked:
-    """A catalogue held against a call's reference and ranked.
+    """A catalog held against a call's reference and ranked.
 
     Order: by the days until the unit can run again (none from the van, whatever the work), then what drops in, work by
     minutes and parts, the cheaper, the part number; refused last, by how many fields. `van` maps part numbers to
-    stock; without it the catalogue's own `on_van` counts. Of two motors of one part number the last counts. Over 200
+    stock; without it the catalog's own `on_van` counts. Of two motors of one part number the last counts. Over 200
     refused ones are counted by their first refusal instead.
     """
     ref = reference_for(call)
@@ -213,7 +213,7 @@ def match(
     van: Mapping[str, int] | None = None,
     expect: int = MOST_EXPECTED,
 ) -> Match:
-    """Judge and rank a catalogue for a call, written out.
+    """Judge and rank a catalog for a call, written out.
 
     Waiting for a part is listed with the work and leaves the result alone. Over 200 that can serve, the others are
     counted. The first `expect` of those that can serve

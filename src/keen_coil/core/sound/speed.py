@@ -1,7 +1,7 @@
 """The speed of a fan by its sound: the blade tone's comb, held against every other comb that would do.
 
 f = B n / 60; n = (120 f_line / poles)(1 - s), s above 0 and to 0.4 for induction motors. Sure only where one comb
-stands clear of the others: a neighbour's unit, a compressor, the line's own hum.
+stands clear of the others: a neighbor's unit, a compressor, the line's own hum.
 """
 
 from __future__ import annotations

@@ -99,7 +99,7 @@ def area_needs(
 ) -> list[Need]:
     """Every need of an area, equal ones added up, the most frequent first.
 
-    `motors` gives the catalogue to be judged for a call, `sections` what capacitors can be had; without `temporary`
+    `motors` gives the catalog to be judged for a call, `sections` what capacitors can be had; without `temporary`
     only what may stay for good counts as serving. Rates a year by the table, drawn towards what was seen.
     """
     found: dict[str, Need] = {}

@@ -24,7 +24,7 @@ def assess_file(data: bytes) -> Assessment:
 
 
 def match_call_file(call: Call, catalogue: bytes, school: str, van: dict[str, int] | None) -> Match:
-    """The match of a call against a catalogue file. Raises `InvalidField` on the catalogue or the school."""
+    """The match of a call against a catalog file. Raises `InvalidField` on the catalog or the school."""
     return match(call, read_catalogue(catalogue), _school(school), van)
 
 

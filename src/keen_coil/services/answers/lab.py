@@ -1,4 +1,4 @@
-"""The Lab: a motor from a call, the catalogue or its plate, under two conditions laid over each other."""
+"""The Lab: a motor from a call, the catalog or its plate, under two conditions laid over each other."""
 
 from __future__ import annotations
 
@@ -144,7 +144,7 @@ FIELD: dict[SweptQuantity, str] = dict(zip(OVERS, CONDITIONS, strict=True))
 
 
 def motors_to_choose(db: Database) -> tuple[list[tuple[int, str]], list[str]]:
-    """Open calls with a run-capacitor motor, and part numbers of such motors in the catalogue."""
+    """Open calls with a run-capacitor motor, and part numbers of such motors in the catalog."""
     with db.reading() as session:
         rows = session.execute(
             select(tables.Call.id, tables.Site.name, tables.Motor.plate)

@@ -44,7 +44,7 @@ class StockLine(BaseModel):
 
 
 class MatchRequest(StrictModel):
-    """A call and the catalogue to match for it; `van` says what is there."""
+    """A call and the catalog to match for it; `van` says what is there."""
 
     call: Call
     catalogue: Annotated[list[CatalogueMotor], Field(max_length=MOST_MOTORS)]
@@ -57,7 +57,7 @@ class MatchRequest(StrictModel):
         return None if self.van is None else {line.part_no: line.quantity for line in self.van}
 
     def motors(self) -> list[CatalogueMotor]:
-        """The catalogue. Raises `InvalidField` on a motor twice there, or without what a catalogue must have."""
+        """The catalog. Raises `InvalidField` on a motor twice there, or without what a catalog must have."""
         found: dict[str, CatalogueMotor] = {}
         for index, motor in enumerate(self.catalogue):
             missing = [name for name in REQUIRED if getattr(motor, name) is None]

@@ -102,7 +102,7 @@ def use_earlier_visit(db: Database, call_id: int, context: ActContext, earlier: 
 
 
 def _judgement(session: Session, was: tables.Call) -> TechnicianJudgement | None:
-    """The judgement of the earlier visit; where the program had proved it then, that, with who was there."""
+    """The judgment of the earlier visit; where the program had proved it then, that, with who was there."""
     if was.plan.judgement is not None:
         return was.plan.judgement
     verdict = was.outcome.verdict if was.outcome else "not_proved"

@@ -51,7 +51,7 @@ def import_file(path: Path, name: str, data: bytes, replace: bool = False, van: 
 
 
 def export_file(path: Path, file: Path, log: bool = False, van: str | None = None) -> str:
-    """Write catalogue, van, both, the readings or the whole log to a file, by its name; what was written, in words.
+    """Write catalog, van, both, the readings or the whole log to a file, by its name; what was written, in words.
 
     Raises `InvalidField`.
     """

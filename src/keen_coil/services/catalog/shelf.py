@@ -1,4 +1,4 @@
-"""The shelf: catalogue and van as they are kept, searched, counted, and given out again."""
+"""The shelf: catalog and van as they are kept, searched, counted, and given out again."""
 
 from __future__ import annotations
 
@@ -39,7 +39,7 @@ IS_THERE = func.max(tables.VanPart.quantity, 0)
 
 @lru_cache(maxsize=CACHED_ROWS)
 def motor_of(plate: str) -> CatalogueMotor:
-    """A motor of the catalogue from its plate's text; the same text is read once."""
+    """A motor of the catalog from its plate's text; the same text is read once."""
     return CatalogueMotor.model_validate_json(plate)
 
 
@@ -90,13 +90,13 @@ def _counts(
 
 
 def motors_within(session: Session, limit: CatalogueFilter | None) -> list[CatalogueMotor]:
-    """The motors of the catalogue within the bounds, all of them without."""
+    """The motors of the catalog within the bounds, all of them without."""
     query = select(PLATE).select_from(tables.CatalogueMotor)
     return [motor_of(plate) for plate in session.scalars(query.where(*cut(limit)) if limit else query)]
 
 
 def cut(limit: CatalogueFilter) -> list[ColumnElement[bool]]:
-    """The core's bounds as conditions on the catalogue; what is not known of a motor cuts nothing."""
+    """The core's bounds as conditions on the catalog; what is not known of a motor cuts nothing."""
     row = tables.CatalogueMotor
     same = [(row.phase, limit.phase), (row.hz, limit.hz)]
     found: list[ColumnElement[bool]] = [column == value for column, value in same if value is not None]
@@ -142,7 +142,7 @@ def van_in(session: Session, van: str, kind: str = "") -> list[VanPart]:
 
 
 def all_motors(db: Database) -> Iterator[CatalogueMotor]:
-    """The whole catalogue, by part number."""
+    """The whole catalog, by part number."""
     with db.reading() as session:
         plates = session.scalars(select(PLATE).order_by(tables.CatalogueMotor.part_no))
         yield from (CatalogueMotor.model_validate_json(plate) for plate in plates)
@@ -155,12 +155,12 @@ def all_parts(db: Database, van: str = FIRST_VAN) -> list[VanPart]:
 
 
 def package(db: Database, van: str = FIRST_VAN) -> bytes:
-    """Catalogue and a van as a zipped data package."""
+    """Catalog and a van as a zipped data package."""
     return write_package(all_motors(db), all_parts(db, van))
 
 
 def motor_row(motor: CatalogueMotor) -> dict[str, Any]:
-    """A motor as a row of the catalogue: its plate, what it is cut by, what it is found by."""
+    """A motor as a row of the catalog: its plate, what it is cut by, what it is found by."""
     plate = motor.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     cut = filter_keys(motor)
     words = " ".join(str(plate.get(name, "")) for name in _WORDS).lower()
@@ -257,7 +257,7 @@ def capacitors_of_call(session: Session, row: tables.Call) -> list[CapacitorPart
 
 
 def find_motor(session: Session, row: tables.Call, part_no: str) -> CatalogueMotor | None:
-    """A motor by its part number: typed by hand for this call, else of the catalogue."""
+    """A motor by its part number: typed by hand for this call, else of the catalog."""
     typed = next((motor for motor in row.plan.by_hand if motor.part_no == part_no), None)
     if typed is not None or row.practice:
         return typed or practice_shelf().motor(part_no)

@@ -1,4 +1,4 @@
-"""Bringing catalogue and van in: a file is read row by row and shown before anything is written.
+"""Bringing catalog and van in: a file is read row by row and shown before anything is written.
 
 A draft keeps the file as it was sent. Looking through it says for each row what would be added, changed, left or
 refused; only the confirmation writes, in one transaction, and only if the shelf is still as the look found it.
@@ -100,7 +100,7 @@ class Draft:
 def receive(db: Database, context: ActContext, name: str, data: bytes, van: str | None = None) -> str:
     """Keep a file to be looked through, for a van; the draft's id.
 
-    Raises `InvalidField` when it is no catalogue, van or package.
+    Raises `InvalidField` when it is no catalog, van or package.
     """
     what = _what(data)
     with db.writing() as session:
@@ -120,7 +120,7 @@ def receive(db: Database, context: ActContext, name: str, data: bytes, van: str 
 
 
 def _what(data: bytes) -> str:
-    """Catalogue, van or data package, by what the file holds."""
+    """Catalog, van or data package, by what the file holds."""
     if data[:2] == b"PK":
         read_package(data)
         return "package"
@@ -313,7 +313,7 @@ def _good_rows(session: Session, sent: SentFile, progress: ProgressCallback) -> 
 
 
 def _shelf_as_it_is(session: Session) -> str:
-    """A fingerprint of catalogue and van: another one means that something was changed since."""
+    """A fingerprint of catalog and van: another one means that something was changed since."""
     found = hashlib.sha256()
     motors = session.execute(select(tables.CatalogueMotor.part_no, PLATE).order_by(tables.CatalogueMotor.part_no))
     for part, plate in motors:
@@ -332,7 +332,7 @@ def _write(session: Session, good: Rows, van: str, progress: ProgressCallback = 
 
 
 def _take_over(session: Session, good: Rows, van: str, only_file: bool) -> int:
-    """The staged rows into catalogue and van; how many parts were taken off the van because its file names them not."""
+    """The staged rows into catalog and van; how many parts were taken off the van because its file names them not."""
     gone = 0
     for kind in (MOTOR_FILE, VAN_FILE):
         rows = [row for of, row in good if of is kind]
@@ -358,7 +358,7 @@ def discard(db: Database, context: ActContext, draft_id: str) -> None:
 
 
 def import_all(db: Database, context: ActContext, data: bytes, van: str = FIRST_VAN) -> ImportCounts:
-    """A catalogue, a van file or a package at once, all rows or none, as the command line brings it in.
+    """A catalog, a van file or a package at once, all rows or none, as the command line brings it in.
 
     Raises `InvalidField` with up to 50 faults; then nothing is changed.
     """

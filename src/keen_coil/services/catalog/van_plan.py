@@ -110,7 +110,7 @@ def plan_state(db: Database, today: date) -> tuple[int, tuple[object, ...]]:
 
 
 def plan_from_files(area: bytes, catalogue: bytes, van: bytes, wish: Wish, school: str = "amps") -> VanPlan:
-    """Plan a van for an area file against a catalogue and a van file. Raises `InvalidField`."""
+    """Plan a van for an area file against a catalog and a van file. Raises `InvalidField`."""
     if school not in SCHOOLS:
         raise invalid("school", school, "one of " + ", ".join(SCHOOLS))
     motors = read_catalogue(catalogue)

@@ -71,7 +71,7 @@ class SignedIn:
 
     @property
     def is_manager(self) -> bool:
-        """Whether limits, catalogue and people may be changed."""
+        """Whether limits, catalog and people may be changed."""
         return self.role == "manager"
 
 

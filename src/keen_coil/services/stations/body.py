@@ -88,7 +88,7 @@ class BodyView:
 
 
 def body_view(db: Database, view: CallView, part_no: str, typed: Mapping[str, str]) -> BodyView | None:
-    """The section of a motor of the catalogue in a call, with lengths and hub place as typed; None if no such motor.
+    """The section of a motor of the catalog in a call, with lengths and hub place as typed; None if no such motor.
 
     Raises `InvalidField` naming the page's field.
     """
@@ -161,7 +161,7 @@ def _put(data: dict[str, Any], path: str, text: str) -> None:
 def keep_body(db: Database, call_id: int, context: ActContext, part_no: str, typed: Mapping[str, str]) -> None:
     """Keep measured lengths with the call, and where the hub goes on this motor.
 
-    Lengths of the new motor that differ from its catalogue make it a plate of this call's own. Raises `InvalidField`.
+    Lengths of the new motor that differ from its catalog make it a plate of this call's own. Raises `InvalidField`.
     """
     with act_on(db, call_id, context, "keep_body") as (session, row):
         motor = find_motor(session, row, part_no)

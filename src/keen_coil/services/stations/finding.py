@@ -1,4 +1,4 @@
-"""The technician's judgement of a call, kept beside the program's verdict; and whether a call still wants one."""
+"""The technician's judgment of a call, kept beside the program's verdict; and whether a call still wants one."""
 
 from __future__ import annotations
 
@@ -25,9 +25,9 @@ JUDGED: tuple[Verdict, ...] = tuple(word for word in words_of(Verdict) if word !
 
 
 def keep_judgement(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> None:
-    """Keep the technician's judgement; an empty verdict takes it back.
+    """Keep the technician's judgment; an empty verdict takes it back.
 
-    `by` names somebody else whose judgement it was, `on` the day of an earlier visit. Raises `InvalidField`.
+    `by` names somebody else whose judgment it was, `on` the day of an earlier visit. Raises `InvalidField`.
     """
     with act_on(db, call_id, context, "keep_judgement") as (session, row):
         if not fields.get("judged", "").strip():
@@ -39,7 +39,7 @@ def keep_judgement(db: Database, call_id: int, context: ActContext, fields: Mapp
 
 
 def read_judgement(fields: Mapping[str, str], technician: str, now: datetime) -> TechnicianJudgement:
-    """A judgement as typed: `judged`, `judged_why`, `judged_by`, `judged_on`. Raises `InvalidField`."""
+    """A judgment as typed: `judged`, `judged_why`, `judged_by`, `judged_on`. Raises `InvalidField`."""
     verdict, why = fields.get("judged", "").strip(), fields.get("judged_why", "").strip()
     by, on = fields.get("judged_by", "").strip() or technician, fields.get("judged_on", "").strip()
     faults = []

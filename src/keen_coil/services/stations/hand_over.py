@@ -150,7 +150,7 @@ def _finished(view: CallView, texts: Mapping[str, str]) -> None:
 
 
 def _judged(view: CallView, row: tables.Call, context: ActContext, fields: Mapping[str, str]) -> CallView:
-    """Asks once for the technician's judgement where a part was renewed and nothing proved; it may be left out."""
+    """Asks once for the technician's judgment where a part was renewed and nothing proved; it may be left out."""
     if not wants_judgement(view) or fields.get("no_judgement") == "yes":
         return view
     row.plan = row.plan.changed(judgement=read_judgement(fields, _name_of(row), context.now))

@@ -1,4 +1,4 @@
-"""Match: the catalogue cut by the core's bounds, judged and ranked for a call; the choice with its work list."""
+"""Match: the catalog cut by the core's bounds, judged and ranked for a call; the choice with its work list."""
 
 from __future__ import annotations
 
@@ -84,7 +84,7 @@ def match_call(
     filters: Filters | None = None,
     schools: bool = False,
 ) -> MatchView:
-    """Match a call against the catalogue under a school. Raises `InvalidField` on a school that is none.
+    """Match a call against the catalog under a school. Raises `InvalidField` on a school that is none.
 
     Only motors within the core's bounds are judged unless `everything` is asked for; plates typed by hand always are.
     Where none of them serves, those of the same supply and speed are judged too: what rules them out is worth seeing.
@@ -117,7 +117,7 @@ def _school(school: str) -> SizingSchool:
 
 
 def held_for(db: Database, view: CallView, part_no: str) -> Evaluation | None:
-    """A motor of the catalogue, or one typed by hand, held against a call under its school; None if there is none."""
+    """A motor of the catalog, or one typed by hand, held against a call under its school; None if there is none."""
     with db.reading() as session:
         motor = find_motor(session, view.row, part_no)
         return None if motor is None else _held(session, view, _school(view.row.school), motor)
@@ -151,7 +151,7 @@ def _looked_at(
 def _effects(
     session: Session, view: CallView, now: SizingSchool, found: Ranked, van: Mapping[str, int] | None, everything: bool
 ) -> list[SchoolEffect] | None:
-    """What each school makes of the catalogue beside the one in force; None when there are too many."""
+    """What each school makes of the catalog beside the one in force; None when there are too many."""
     mine = [str(held.motor.part_no) for held in found.serving]
     effects = []
     for school in SCHOOLS:
@@ -258,7 +258,7 @@ def _override(held: Evaluation, reason: str) -> KeptOverride | None:
 
 
 def motor_fields(plate: Mapping[str, Any]) -> dict[str, Any]:
-    """The motor's plate in a catalogue row, without maker, price and stock."""
+    """The motor's plate in a catalog row, without maker, price and stock."""
     return {key: value for key, value in plate.items() if key in Motor.model_fields}
 
 

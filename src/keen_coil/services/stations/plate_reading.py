@@ -123,7 +123,7 @@ def _proposal(row: PlateField, field: Field, now: str, reading: PlateReading) ->
 def _known(
     db: Database, view: CallView, fields: Mapping[str, Field], now: Mapping[str, str], read: Mapping[str, Proposal]
 ) -> dict[str, Proposal]:
-    """What catalogue, earlier motors and sisters say of the part number that was read; what was read itself leads."""
+    """What catalog, earlier motors and sisters say of the part number that was read; what was read itself leads."""
     part = read.get("motor.part_no")
     if part is None:
         return {}
@@ -149,7 +149,7 @@ def _known(
 
 
 def _motor_of(session: Session, view: CallView, part_no: str) -> tuple[object | None, str]:
-    """A motor's plate by its part number, and where it is known from: catalogue, this unit, another call."""
+    """A motor's plate by its part number, and where it is known from: catalog, this unit, another call."""
     motor = find_motor(session, view.row, part_no)
     if motor is not None:
         return motor, f"catalog, {motor.part_no}"

@@ -49,7 +49,7 @@ def _capacitor_words(capacitor: KeptCapacitor) -> str:
 
 
 def _wait(plan: KeptPlan, now: datetime, ordered: datetime | None) -> float | None:
-    """Minutes from the order to the part: the day that was typed, else the catalogue's days and the next ferry."""
+    """Minutes from the order to the part: the day that was typed, else the catalog's days and the next ferry."""
     begins = ordered or now
     if plan.swap.arrives:
         return max(0.0, (datetime.fromisoformat(plan.swap.arrives) - begins) / MINUTE)

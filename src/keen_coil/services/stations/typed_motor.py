@@ -1,4 +1,4 @@
-"""A motor that is in no catalogue, typed in from its plate: judged for this call like any other."""
+"""A motor that is in no catalog, typed in from its plate: judged for this call like any other."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ PLATE_FIELDS = (*DECIDING, *SMALL_PRINT)
 
 
 def add_plate(db: Database, call_id: int, context: ActContext, fields: Mapping[str, str]) -> str:
-    """Keep a motor's plate with a call, so that it is judged with the catalogue; its part number.
+    """Keep a motor's plate with a call, so that it is judged with the catalog; its part number.
 
     Raises `InvalidField` naming the page's fields.
     """

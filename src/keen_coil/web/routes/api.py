@@ -104,13 +104,13 @@ async def _watch(request: Request, gone: threading.Event) -> None:
 
 @router.post("/assess", response_model=Assessment, responses=_ERRORS)
 async def assess(request: Request) -> Response:
-    """Assess a call: verdict, ranked faults, links, judgements, next tests."""
+    """Assess a call: verdict, ranked faults, links, judgments, next tests."""
     return await _answer(request, "assess")
 
 
 @router.post("/match", response_model=Match, responses=_ERRORS)
 async def match(request: Request) -> Response:
-    """Match a catalogue for a call."""
+    """Match a catalog for a call."""
     return await _answer(request, "match")
 
 

@@ -191,7 +191,7 @@ def show_finding(request: Request, call_id: RowId) -> Response:
 
 @router.post("/calls/{call_id}/judgement")
 def keep_own(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
-    """Keep the technician's own judgement, or take it back."""
+    """Keep the technician's own judgment, or take it back."""
     try:
         keep_judgement(database(request), call_id, act_context(form), form)
     except InvalidField as error:

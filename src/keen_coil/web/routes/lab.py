@@ -291,12 +291,12 @@ ROLES = {
     "rule": "rule",
     "paper": "surface",
 }
-"""Which colour of the theme each stroke of the figure has, as in the stylesheet."""
+"""Which color of the theme each stroke of the figure has, as in the stylesheet."""
 
 
 @lru_cache
 def _paint() -> dict[str, str]:
-    """Colours of the figure as a file: those of the daylight theme, read from the tokens."""
+    """Colors of the figure as a file: those of the daylight theme, read from the tokens."""
     text = (HERE / "static/css/tokens.css").read_text(encoding="utf-8").split('[data-theme="attic"]')[0]
     tokens = dict(re.findall(r"--([a-z-]+): (#[0-9a-f]{6});", text))
     return {kind: tokens[role] for kind, role in ROLES.items()}
@@ -330,7 +330,7 @@ def _context(lab: Lab) -> dict[str, Any]:
 
 @router.get("/lab")
 def show_lab(request: Request) -> Response:
-    """The Lab for a call, a part of the catalogue or a plate."""
+    """The Lab for a call, a part of the catalog or a plate."""
     form = _fields(dict(request.query_params))
     calls, parts = motors_to_choose(database(request))
     more: dict[str, Any] = {"calls": calls, "parts": parts, "station": "lab", "plate_fields": PLATE}

@@ -106,12 +106,12 @@ def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
 
 @router.get("/calls/{call_id}/match/plate")
 def show_plate(request: Request, call_id: RowId) -> Response:
-    """A motor that is in no catalogue: its plate to type."""
+    """A motor that is in no catalog: its plate to type."""
     return plate_page(request, call_id)
 
 
 def plate_page(request: Request, call_id: RowId, status: int = 200, **context: object) -> Response:
-    """The plate of a motor that is in no catalogue, to be typed, said or photographed."""
+    """The plate of a motor that is in no catalog, to be typed, said or photographed."""
     call_view = open_call_view(database(request), call_id)
     wanted = request.query_params.get("part", "")
     had = next((motor for motor in call_view.row.plan.by_hand if motor.part_no == wanted), None)

@@ -1,4 +1,4 @@
-"""Shelf: catalogue and van, searched; files brought in after a look at them; given out again."""
+"""Shelf: catalog and van, searched; files brought in after a look at them; given out again."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
 
 @router.get("/shelf")
 def show_shelf(request: Request) -> Response:
-    """The motors of the catalogue, or what is on the van."""
+    """The motors of the catalog, or what is on the van."""
     return _shelf(request)
 
 
@@ -99,7 +99,7 @@ def note_stock(request: Request, form: Form) -> Response:
 
 @router.get("/shelf/motors.csv")
 def give_motors(request: Request) -> Response:
-    """The catalogue as CSV."""
+    """The catalog as CSV."""
     return _csv(write_catalogue(all_motors(database(request))), "motors.csv")
 
 
@@ -111,7 +111,7 @@ def give_van(request: Request) -> Response:
 
 @router.get("/shelf/package.zip")
 def give_package(request: Request) -> Response:
-    """Catalogue and van as a zipped data package."""
+    """Catalog and van as a zipped data package."""
     return Response(
         package(database(request), _van(request)), media_type="application/zip", headers=_named("keen-coil-shelf.zip")
     )
