@@ -6,9 +6,6 @@ A table stands at the place that ours has, such as `core/limits.toml`, and takes
 from __future__ import annotations
 
 import os
-import subprocess
-import sys
-import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -51,6 +48,10 @@ def faults_of(folder: Path) -> list[str]:
 
 def _loaded(tables: dict[str, Path]) -> str:
     """What loading all tables says with these in the place of ours; nothing where it goes through."""
+    import subprocess  # every process loads this module, and only a check asks another
+    import sys
+    import tempfile
+
     with tempfile.TemporaryDirectory() as folder:
         for place, file in tables.items():
             there = Path(folder) / place
