@@ -1,4 +1,4 @@
-"""A line chart as SVG: axes with round ticks, lines, marks, zones. The same picture on the page and as a file."""
+"""A line chart as SVG, the same on the page and as a file; the band of a limit, the figure read off a chart."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What on the van serves a need: the value itself first, then a section of it, then combinations, flagged temporary."""
+"""What on the van serves a need, itself or in combinations flagged temporary; and how its can suits the old one."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What each scenario would read, over its severities and what is left open about volts, capacitor and load."""
+"""Scenarios of the motor model, and what each would read over what is open about volts, capacitor and load."""
 
 from __future__ import annotations
 

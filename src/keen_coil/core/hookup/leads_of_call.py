@@ -15,7 +15,7 @@ from ..plates import Motor
 from .diagram import ends_by_diagram, names_of, tables_of
 from .functions import Ohms
 from .leads import FRAME, GROUND_COLORS, MotorLeads, customary, read_leads
-from .terminals import Join, joins
+from .terminals import OTHER_SIDE, Join, joins
 
 
 def by_diagram(call: Call, motor: Motor) -> MotorLeads | None:
@@ -165,15 +165,6 @@ def _with_ends(leads: MotorLeads, motor: Motor) -> MotorLeads:
         return guess.only(leads.names) if guess.only(leads.names).whole else guess
     unnoted = next(lead for lead, out in leads.leads if not out and lead not in leads.plugged)
     raise invalid("hookup.leads", unnoted, "the winding ends it brings out, from the diagram or by resistance")
-
-
-OTHER_SIDE = {
-    "capacitor.fan": "capacitor.common",
-    "capacitor.1": "capacitor.2",
-    "capacitor.2": "capacitor.1",
-    "fancap.1": "fancap.2",
-    "fancap.2": "fancap.1",
-}
 
 
 def not_noted(leads: MotorLeads, wires: list[Join]) -> list[str]:

@@ -1,4 +1,4 @@
-"""Moves of the hand, and what they make of the wires: what was noted stays unless a move takes it off."""
+"""Moves of the hand, what they make of the wires, and the fewest that lead from one wiring to another."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a motor hangs in a unit: by the old wires and their ends, by which is the capacitor's, or as usual."""
+"""Where a motor hangs in a unit, by the old wires or as usual; and the terminals that a unit has."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from ..unit_kinds import has_compressor
 from ..vocabulary import MotorKind, Role, words_of
 from .leads import MotorLeads
 from .leads_of_call import leads_for
-from .terminals import Join, hang_together, is_output, terminal_words
+from .terminals import OTHER_SIDE, Join, hang_together, is_output, terminal_words
 
 BOARD_ENDS = {
     "inducer": ("board.neutral", "board.high"),
@@ -45,16 +45,6 @@ class Places:
     def mirrored(self) -> Places:
         """The same with its two lines exchanged; a speed stays on its output."""
         return replace(self, common=self.line, line=self.common)
-
-
-OTHER_SIDE = {
-    "capacitor.fan": "capacitor.common",
-    "capacitor.1": "capacitor.2",
-    "capacitor.2": "capacitor.1",
-    "fancap.1": "fancap.2",
-    "fancap.2": "fancap.1",
-}
-"""A capacitor's terminal and the one that its section ends on: it hangs on the line of the run winding."""
 
 
 def usual_unit(call: Call, noted: list[Join]) -> list[Join]:

@@ -37,6 +37,14 @@ _EXPECTED = (
     "a terminal such as line.l1, switch.t1, board.cool, capacitor.fan, fancap.1, compressor.s, motor.black, splice.1, "
     "junction.1, plug.line, transformer.l1, cap.1, ground.frame"
 )
+OTHER_SIDE = {
+    "capacitor.fan": "capacitor.common",
+    "capacitor.1": "capacitor.2",
+    "capacitor.2": "capacitor.1",
+    "fancap.1": "fancap.2",
+    "fancap.2": "fancap.1",
+}
+"""A capacitor's terminal and the one that its section ends on: it hangs on the line of the run winding."""
 BOARD_RETURN = ("com", "common", "neutral", "n")
 BOARD_LINE = ("l1", "line", "hot", "l2", "l")
 BOARD_CONTROL = ("r", "c", "g", "y", "y1", "y2", "w", "w1", "w2", "o", "b")

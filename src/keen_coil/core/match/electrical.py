@@ -1,4 +1,4 @@
-"""Rows of the supply: kind of motor, volts, phase, hertz."""
+"""Rows of the supply: kind of motor, volts, phase, hertz; and the speed class of a plate."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What a fault, a capacitor or a new motor costs the winding: degrees and life against the same motor without it."""
+"""What a fault, a capacitor or a new motor costs the winding, in degrees and life, and its sentence."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The shelf: catalog and van as they are kept, searched, counted, and given out again."""
+"""The shelf: catalog and van as they are kept, searched, counted, given out again; the van of a call."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A unit over its visits: its motors, its calls, and what was read of amps, capacitance and insulation."""
+"""A unit over its visits: its motors, its calls, the readings of one motor side by side."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The audit trail: every changing act, who did it and when."""
+"""The audit trail: every changing act, who did it and when; what others did since a version."""
 
 from __future__ import annotations
 

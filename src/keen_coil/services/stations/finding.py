@@ -1,4 +1,4 @@
-"""The technician's judgment of a call, kept beside the program's verdict; and whether a call still wants one."""
+"""The technician's judgment of a call beside the program's verdict, whether one is wanted; its heat in words."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The record of a call: for the customer in plain words, for the shop with its figures."""
+"""The record of a call: for the customer in plain words, for the shop with its figures; what was fitted."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Finding: the verdict, what speaks for and against, what is unproved, what to do next."""
+"""Finding: the verdict, what speaks for and against, what is unproved, what to do next, as its page shows them."""
 
 from __future__ import annotations
 

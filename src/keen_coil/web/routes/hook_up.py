@@ -1,4 +1,4 @@
-"""Hook-up: as found, to be, tried out; the drawing and the netlist to take away."""
+"""Hook-up: as found, to be, tried out; drawings of wiring and windings, the netlist to take away."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The log: calls found by anything typed, figures with their calls, a unit's history, follow-ups, in and out."""
+"""The log: calls found by anything typed, figures with their calls, a unit's history and its drawing, follow-ups."""
 
 from __future__ import annotations
 

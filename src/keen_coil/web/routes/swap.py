@@ -1,4 +1,4 @@
-"""Swap: the steps of this job, ticked or left out; how it comes apart; what is carried up."""
+"""Swap: the steps of this job, ticked or left out; how it comes apart; what is carried up; the view of its page."""
 
 from __future__ import annotations
 
