@@ -2,7 +2,7 @@
 
 import pytest
 
-from keen_coil.core.judge.capacitor import bleed_seconds, microfarads_under_load
+from keen_coil.core.judge.capacitor import bleed_s, microfarads_under_load
 from keen_coil.core.judge.cooling import copper_temperature
 from keen_coil.core.judge.insulation import at_40_c
 from keen_coil.core.judge.readings import judge_readings
@@ -19,8 +19,11 @@ def judged(row, *before, **changes):
 
 def test_worked_figures():
     assert microfarads_under_load(1.31, 402, 60) == pytest.approx(8.64, abs=0.005)
-    assert bleed_seconds(40, 440) == pytest.approx(3.3, abs=0.05)
-    assert bleed_seconds(40, 5e-324) == bleed_seconds(40, 5) == 0
+    for uf, seconds in ((40, 4), (55, 6), (15, 2), (3, 1)):
+        assert bleed_s(make_call(capacitor={"label": [{"section": "single", "uf": uf}]})) == seconds
+    dual = [{"section": "fan", "uf": 5}, {"section": "herm", "uf": 45}]
+    assert bleed_s(make_call(capacitor={"label": dual})) == 5
+    assert bleed_s(make_call(capacitor={}, motor__capacitor_uf=None)) is None
     assert at_40_c(30, 20) == pytest.approx(7.5)
     assert at_40_c(30, 60) == pytest.approx(120)
     assert unbalance_pct([236, 229, 241]) == pytest.approx(2.69, abs=0.005)

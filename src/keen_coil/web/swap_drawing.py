@@ -107,5 +107,5 @@ def _says(view: SwapView) -> str:
     hands = round(view.plan.hands_on)
     return (
         f"Time line: {hands} minutes of hands-on work, {round(view.plan.elapsed)} minutes in all, "
-        f"{len(view.plan.waits)} waits"
+        f"{len(view.plan.waits)} wait{'' if len(view.plan.waits) == 1 else 's'}"
     )

@@ -8,15 +8,13 @@ from typing import NamedTuple
 from pydantic import BaseModel
 
 from ..call import Call
-from ..judge.capacitor import bleed_seconds
+from ..judge.capacitor import bleed_s
 from ..tables import listed, table
 from ..vocabulary import Verdict
 from .applies import has
 from .case import Case
 from .evidence import known_signals
 from .unit_path import is_welded
-
-BLEED_FACTOR = 10
 
 
 class Cause(BaseModel):
@@ -136,13 +134,11 @@ def cautions(case: Case) -> list[str]:
 
 
 def bleed_caution(case: Case) -> str:
-    """How long to hold the resistor on the capacitor, ten times the computed time, for every pair."""
-    label = case.call.capacitor
-    uf = max([row.uf for row in label.label], default=case.call.motor.capacitor_uf or 80)
-    volts = label.volts_v or case.call.motor.capacitor_v or 440
-    hold = BLEED_FACTOR * bleed_seconds(uf, volts)
-    pairs = "for each pair of its terminals" if len(label.label) > 1 else "across its terminals"
+    """How long to hold the resistor on the capacitor, for every pair of its terminals."""
+    hold = bleed_s(case.call)
+    time = "a second for every 10 µF on its label," if hold is None else f"{hold} second{'s' if hold > 1 else ''}"
+    pairs = "for each pair of its terminals" if len(case.call.capacitor.label) > 1 else "across its terminals"
     return (
-        f"Bleed the capacitor through a 20 kohm 5 W resistor, {max(1, round(hold))} seconds {pairs}, then read it with "
-        "the meter. A resistor makes no arc and spares the part. A screwdriver does neither."
+        f"Bleed the capacitor through a 20 kohm 5 W resistor, {time} {pairs}, then read it with the meter. "
+        "A resistor makes no arc and spares the part. A screwdriver does neither."
     )

@@ -24,6 +24,10 @@ def tolerance_pct(call: Call, limits: Limits) -> float:
     return min(float(stated), shop) if shop < DEFAULTS.capacitor_tolerance_pct else float(stated)
 
 
+BLEED_CONSTANTS, BLEED_OHM = 5, 20_000
+"""After five time constants of can and resistor less than a hundredth of the volts is left."""
+
+
 def microfarads_under_load(amps_a: float, volts_v: float, hz: float) -> float:
     """Capacitance in µF from the current in its lead (A) and the volts across it, at hz.
 
@@ -32,12 +36,14 @@ def microfarads_under_load(amps_a: float, volts_v: float, hz: float) -> float:
     return 1e6 * amps_a / (2 * math.pi * hz * volts_v)
 
 
-def bleed_seconds(uf: float, rated_v: float, resistor_ohm: float = 20000, safe_v: float = 10) -> float:
-    """Seconds until a charged capacitor is down to `safe_v` through a resistor: R C ln(V0 / Vsafe).
+def bleed_s(call: Call) -> int | None:
+    """Seconds to hold the resistor on each pair of the can's terminals; None where no label and no plate says its µF.
 
-    Starts from sqrt(2) times the rated volts; 0 where that is safe already. 40 µF at 440 V through 20 kohm: 3.3 s.
+    Five time constants of its largest section, rounded up: 40 µF through 20 kohm: 4 s (reckoning, third round).
     """
-    return resistor_ohm * uf * 1e-6 * math.log(max(math.sqrt(2) * rated_v / safe_v, 1.0))
+    label = [float(row.uf) for row in call.capacitor.label]
+    uf = max(label, default=float(call.motor.capacitor_uf or 0))
+    return math.ceil(BLEED_CONSTANTS * BLEED_OHM * uf * 1e-6) if uf else None
 
 
 def fan_section(call: Call) -> str:

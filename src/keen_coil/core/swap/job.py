@@ -11,7 +11,7 @@ from typing import Literal
 
 from ..call import Call
 from ..diagnosis.applies import no_capacitor
-from ..judge.capacitor import bleed_seconds
+from ..judge.capacitor import bleed_s
 from ..match.geometry import Section
 from ..match.row import kind_of
 from ..match.turning import opposite
@@ -65,7 +65,8 @@ WARM_MIN = 10.0
 """Minutes it runs before noise, heat and amps are read (trade)."""
 LONG_WAIT_MIN = 240.0
 """A part further away than this makes two visits of it: nothing is taken apart on the first."""
-BLEED_TIMES = 10
+BLEED_UNREAD_S = 8
+"""For a can that nobody has read: as for 80 µF, the largest of these units (trade)."""
 
 
 @dataclass(frozen=True)
@@ -308,10 +309,7 @@ def _waits(call: Call, plan: Plan, found: set[str], hub: Hub) -> dict[str, float
 
 
 def _bleed_min(call: Call) -> float:
-    label = call.capacitor
-    uf = max([row.uf for row in label.label], default=call.motor.capacitor_uf or 80)
-    hold = BLEED_TIMES * bleed_seconds(uf, label.volts_v or call.motor.capacitor_v or 440)
-    return round(hold * max(1, len(label.label)) / 60, 1)
+    return round((bleed_s(call) or BLEED_UNREAD_S) * max(1, len(call.capacitor.label)) / 60, 1)
 
 
 def _parts(new: Motor, plan: Plan, features: set[str]) -> tuple[str, ...]:

@@ -9,7 +9,7 @@ from ...core.capacitors.parts import CapacitorPart, sections_of, van_sections
 from ...core.capacitors.strap import Strapped, strapped, strapped_both
 from ...core.capacitors.substitute import Answer, Suits, substitutes, suits
 from ...core.errors import invalid
-from ...core.judge.capacitor import bleed_seconds
+from ...core.judge.capacitor import bleed_s
 from ...core.limits import DEFAULTS
 from ...core.record import KeptCapacitor, KeptPart, KeptPlan
 from ...core.thermal.cost import cost_of_capacitor, usual_errors
@@ -22,7 +22,6 @@ from ..people.settings import limits_in, schools_in
 
 SHOWN, SHOWN_BOTH, SHOWN_ALL = 6, 3, 60
 STAYS, ANY_CAN, FOR_BOTH = "stays", "can:", "both:"
-BLEED_TIMES = 10
 
 
 @dataclass(frozen=True)
@@ -55,7 +54,7 @@ class CapacitorView:
     looked_at: AnswerView | None
     chosen: KeptCapacitor | None
     stocked: bool
-    hold_seconds: float | None
+    hold_seconds: int | None
     errors: list[tuple[str, str]]
     cans: list[tuple[str, str]]
 
@@ -74,7 +73,7 @@ def capacitor_view(db: Database, call_view: CallView, key: str = "", everything:
     looked_at = next((view for view in listed if view.key == wanted), listed[0] if listed else None)
     may_stay = stays(call, renewal, call_view.limits)
     errors = usual_errors(asked.fan.uf, call) if asked else []
-    hold = _hold(call_view)
+    hold = bleed_s(call_view.call)
     cans = [(ANY_CAN + part.part_no, f"{part.part_no}, {part.sections_uf} µF") for part in parts]
     return CapacitorView(asked, renewal, may_stay, both, fan, more, looked_at, chosen, bool(parts), hold, errors, cans)
 
@@ -92,14 +91,6 @@ def _any_can(parts: list[CapacitorPart], part_no: str) -> KeptCapacitor:
 
 def _renewal(plan: KeptPlan, shop: Renewal) -> Renewal:
     return plan.renewal or shop
-
-
-def _hold(call_view: CallView) -> float | None:
-    """Seconds to hold the resistor on each pair of terminals of what is there: ten times what physics asks."""
-    label = call_view.call.capacitor
-    if not label.label or not label.volts_v:
-        return None
-    return BLEED_TIMES * max(bleed_seconds(float(row.uf), float(label.volts_v)) for row in label.label)
 
 
 def _answers(
