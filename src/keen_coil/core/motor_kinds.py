@@ -59,34 +59,64 @@ class MotorTraits(NamedTuple):
         return self.windings == "three_phase"
 
 
-BY_MODULE = "Its module sets the rotation, not its leads."
 MOTOR_TRAITS: dict[MotorKind, MotorTraits] = {
     "psc": MotorTraits(
-        "PSC", "main_and_start", True, True, 1, "start_winding", 0.55, 0.92, locked_times=4.0, work_share=(0.25, 0.9)
+        words="PSC",
+        windings="main_and_start",
+        run_capacitor=True,
+        is_modelled=True,
+        phases=1,
+        reversed_by="start_winding",
+        efficiency=0.55,
+        power_factor=0.92,
+        locked_times=4.0,
+        work_share=(0.25, 0.9),
     ),
     "shaded_pole": MotorTraits(
-        "shaded pole",
-        "main",
-        False,
-        False,
-        1,
-        "nothing",
-        0.22,
-        0.62,
-        3.0,
-        (0.08, 0.35),
+        words="shaded pole",
+        windings="main",
+        run_capacitor=False,
+        is_modelled=False,
+        phases=1,
+        reversed_by="nothing",
+        efficiency=0.22,
+        power_factor=0.62,
+        locked_times=3.0,
+        work_share=(0.08, 0.35),
         stands_in=("psc",),
         r_and_x=(0.28, 0.22),
         turning_words="It turns one way only. Its shading coils decide, not its leads.",
     ),
     "three_phase": MotorTraits(
-        "three-phase", "three_phase", False, False, 3, "line_wires", 0.70, 0.75, 8.5, (0.3, 0.95), r_and_x=(0.045, 0.09)
+        words="three-phase",
+        windings="three_phase",
+        run_capacitor=False,
+        is_modelled=False,
+        phases=3,
+        reversed_by="line_wires",
+        efficiency=0.70,
+        power_factor=0.75,
+        locked_times=8.5,
+        work_share=(0.3, 0.95),
+        r_and_x=(0.045, 0.09),
     ),
-    "ecm": MotorTraits("ECM", "module", False, False, None, "module", 0.75, 0.60, 2.0, None, turning_words=BY_MODULE),
+    "ecm": MotorTraits(
+        words="ECM",
+        windings="module",
+        run_capacitor=False,
+        is_modelled=False,
+        phases=None,
+        reversed_by="module",
+        efficiency=0.75,
+        power_factor=0.60,
+        locked_times=2.0,
+        work_share=None,
+        turning_words="Its module sets the rotation, not its leads.",
+    ),
 }
 complete(MOTOR_TRAITS, words_of(MotorKind), "MOTOR_TRAITS")
 
-UNREAD = MotorTraits("", "main_and_start", True, True, None, "start_winding", 0.55, 0.92, 6.0, (0.25, 0.9))
+UNREAD = MOTOR_TRAITS["psc"]._replace(words="", phases=None, locked_times=6.0)
 """Where the plate was not read: most of these units have a PSC, so its tests are offered; nothing is concluded."""
 
 

@@ -1,4 +1,4 @@
-"""One question of the evidence tables: its answers, and the chance of each under each fault, by name."""
+"""The evidence tables: how likely each answer of each test is, given a fault; which signals there are."""
 
 from __future__ import annotations
 

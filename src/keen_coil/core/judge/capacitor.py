@@ -43,7 +43,7 @@ def bleed_s(call: Call) -> int | None:
     """
     label = [float(row.uf) for row in call.capacitor.label]
     uf = max(label, default=float(call.motor.capacitor_uf or 0))
-    return math.ceil(BLEED_CONSTANTS * BLEED_OHM * uf * 1e-6) if uf else None
+    return math.ceil(BLEED_CONSTANTS * BLEED_OHM * uf / 1e6) if uf else None
 
 
 def fan_section(call: Call) -> str:

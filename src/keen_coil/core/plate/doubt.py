@@ -70,10 +70,9 @@ def bounds(hp: float, kind: MotorKind | None, phases: int) -> tuple[float, float
         return ANY_WORK
     as_built = MOTOR_TRAITS["three_phase"] if phases == 3 else traits_of(kind)
     low, most = as_built.work_share or ANY_WORK
-    small = (
-        MOTOR_TRAITS["shaded_pole"].work_share if kind is None and phases != 3 and hp <= SHADED_POLE_MOST_HP else None
-    )
-    return (small[0] if small else low), most
+    if kind is None and phases != 3 and hp <= SHADED_POLE_MOST_HP:
+        low, _ = MOTOR_TRAITS["shaded_pole"].work_share or ANY_WORK
+    return low, most
 
 
 def _kind(values: Mapping[str, object]) -> MotorKind | None:
