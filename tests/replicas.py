@@ -31,6 +31,7 @@ from keen_coil.services.sync.replica_state import Numbers, known, note_own_write
 from keen_coil.services.sync.replica_values import rows_told
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
+from keen_coil.store.replica_tables import ReplicaKey
 from keen_coil.store.touching import key_sql
 from keen_coil.web.app import create_app
 from tests.fixtures import NOW, PATIENCE_S, stamp
@@ -62,8 +63,14 @@ def package(sender, knows=None, pictures=True):
     """What somebody lacks who knows so much, as a file."""
     out = io.BytesIO()
     make_package(sender, out, knows or {}, pictures)
+    with sender.reading() as session:
+        SECRETS[lineage.me(session).public_key] = session.get(ReplicaKey, 1).secret
     out.seek(0)
     return out
+
+
+SECRETS = {}
+"""The secret keys of laptops that made a package here, by their public ones: what a tampered laptop has."""
 
 
 def knows(db):
@@ -94,7 +101,7 @@ def content(db):
     found = {}
     with db.reading() as session:
         for table in RULES:
-            if table not in ("act", "setting", "mark", "replica"):
+            if table not in ("act", "setting", "mark", "replica", "laptop"):
                 found[table] = rows_told(session, table, keys(db, table))
         parts = session.connection().exec_driver_sql("select van, part_no, quantity from van_part order by 1, 2").all()
         found["quantities"] = {(van, part): many for van, part, many in parts}
@@ -126,7 +133,7 @@ def comparable(state):
         bare = at[:2] in gone or (at.table, at.part) in moves
         return tuple(one._replace(value=None) for one in writes) if bare else writes
 
-    return {at: plain(at, writes) for at, writes in state.items() if at.table not in ("mark", "replica")}
+    return {at: plain(at, writes) for at, writes in state.items() if at.table not in ("mark", "replica", "laptop")}
 
 
 def real_calls(db):

@@ -22,7 +22,7 @@ def dumped(path):
     """All of a file in words, but for who it is and when it was made; what stands in a table is in no certain order."""
     with closing(sqlite3.connect(path)) as file:
         lines = "\n".join(file.iterdump()).splitlines()
-    return sorted(re.sub(r"'[0-9a-f-]{36}'|\b\d{15,}\b", "…", line).strip("\t ,") for line in lines)
+    return sorted(re.sub(r"X'[0-9A-F]{64}'|'[0-9a-f-]{36}'|\b\d{15,}\b", "…", line).strip("\t ,") for line in lines)
 
 
 def identity(path):
@@ -103,7 +103,7 @@ def test_a_second_writer_waits_for_the_first(db):
 NEXT = """
 from alembic import op
 
-revision, down_revision = "0011", "0010"
+revision, down_revision = "0012", "0011"
 
 
 def upgrade():
@@ -116,9 +116,9 @@ def test_a_failed_migration_leaves_the_file_as_it_was(tmp_path, monkeypatch):
     """The next one stumbles over a table that is there: what it did before is undone."""
     Database(tmp_path / "odd.db").close()
     shutil.copytree(database.MIGRATIONS, tmp_path / "migrations")
-    (tmp_path / "migrations/versions/0011_stumbles.py").write_text(NEXT)
+    (tmp_path / "migrations/versions/0012_stumbles.py").write_text(NEXT)
     monkeypatch.setattr(database, "MIGRATIONS", tmp_path / "migrations")
-    monkeypatch.setattr(database, "NEWEST", "0011")
+    monkeypatch.setattr(database, "NEWEST", "0012")
     before = dumped(tmp_path / "odd.db")
     with pytest.raises(OperationalError):
         Database(tmp_path / "odd.db")

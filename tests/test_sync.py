@@ -31,6 +31,7 @@ from keen_coil.services.people.audit_trail import changes_since
 from keen_coil.services.stations import hand_over, match
 from keen_coil.services.stations.plates import save_plates
 from keen_coil.services.sync import sync
+from keen_coil.services.sync.authors import Bearer
 from keen_coil.services.sync.lineage import OlderCopy, renew_identity
 from keen_coil.services.sync.package import take_package
 from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
@@ -215,6 +216,9 @@ def rewritten(file, change):
     return out
 
 
+SECRETS = replicas.SECRETS
+
+
 def resealed(file, change):
     """A package whose content was changed by somebody who knows how it is sealed."""
     with open_package(file) as found:
@@ -223,13 +227,13 @@ def resealed(file, change):
         rows = {
             name.removesuffix(".jsonl"): [json.loads(line) for line in old.read(name).splitlines()]
             for name in old.namelist()
-            if name.endswith(".jsonl")
+            if name.endswith(".jsonl") and name != "signed.jsonl"
         }
         replicas_of = json.loads(old.read("datapackage.json"))["keen_coil"]["replicas"]
-        pictures = {name: old.read(name) for name in old.namelist() if name.endswith(".jpg")}
+        pictures = {name: old.read(name) for name in old.namelist() if name.endswith((".jpg", "signed.jsonl"))}
     change(rows)
     from keen_coil.formats.checked_zip import write_member
-    from keen_coil.formats.sync_package import Contents, _seal
+    from keen_coil.formats.sync_package import Contents, seal_and_sign
 
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as new:
@@ -238,9 +242,11 @@ def resealed(file, change):
         }
         members |= pictures
         resources = [{"path": name, **write_member(new, name, [data])} for name, data in members.items()]
-        says = Contents(format="keen-coil/sync", version=1, maker=maker, since=since, replicas=replicas_of)
+        says = Contents(
+            format="keen-coil/sync", version=2, maker=maker, since=since, replicas=replicas_of, signature=""
+        )
         manifest = {"keen_coil": says.model_dump(mode="json"), "resources": resources}
-        manifest["keen_coil"]["seal"] = _seal(manifest)
+        seal_and_sign(manifest, SECRETS[maker.key])
         new.writestr("datapackage.json", json.dumps(manifest))
     out.seek(0)
     return out
@@ -279,7 +285,7 @@ SPOILT = {
     "one that is not listed": (lambda f: rewritten(f, lambda m: {**m, "x.jsonl": b"{}"}), "not listed"),
     "cut short": (lambda f: io.BytesIO(f.getvalue()[:-300]), "zip"),
     "another program's": (lambda f: rewritten(f, lambda m: {"a.txt": b"x"}), "no such member"),
-    "a newer version": (in_manifest(version=2), "newer program"),
+    "a newer version": (in_manifest(version=3), "newer program"),
     "another format": (in_manifest(format="keen-coil/log"), "keen-coil/sync"),
     "another manifest": (in_manifest(since={}, replicas=[]), "checksum"),
     "no row": (lambda f: resealed(f, lambda r: r["call"].append(3)), "a row with"),
@@ -328,7 +334,7 @@ def test_nobody_speaks_for_another_laptop_and_a_technicians_token_decides_nothin
         rows["replica"][-1]["parts"]["row"][0]["value"]["is_shop"] = True
 
     forged = resealed(package(van), change)
-    take_package(shop, context(), forged, "https", decides=False)
+    take_package(shop, context(), forged, "https", Bearer("technician", "T. 1"))
     assert "clock_check" not in content(shop) or content(shop)["clock_check"] == {}
     assert not any(one.is_shop for one in sync_state(shop).laptops)
 

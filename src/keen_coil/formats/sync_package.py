@@ -2,7 +2,8 @@
 
 A row carries every part with its writes: the value, the act that wrote it, those it was written over. Of a part that
 was written with its row `with_row` has the value alone. Acts are pairs of a number in the manifest's list of replicas
-and a stamp. Photographs lie beside by the hash of their content.
+and a stamp. Photographs lie beside by the hash of their content. The maker signs the whole; `signed.jsonl` has lists of
+prints by which writes of others are known to be theirs.
 """
 
 from __future__ import annotations
@@ -21,20 +22,26 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ..core.errors import InvalidField, field_errors, invalid
 from ..core.replicas.clock import LARGEST_STAMP, Dot
 from ..core.replicas.merge import ROW, RULES, Address, Write, Writes
+from ..core.replicas.signing import SignedList, is_signed, sign
 from .checked_zip import MANIFEST, STAMP, broken_is_told, check_members, check_sums, listed, manifest_of, write_member
 
-FORMAT, VERSION = "keen-coil/sync", 1
+FORMAT, VERSION = "keen-coil/sync", 2
+SIGNED = "signed.jsonl"
 LARGEST_UNPACKED, LONGEST_LINE, MOST_OVER = 6_000_000_000, 32 * 1024 * 1024, 20_000
 Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
 Stamp = Annotated[int, Field(ge=0, lt=LARGEST_STAMP)]
 Nonce = Annotated[str, Field(pattern=r"^[0-9a-f]{12}$")]
 Knows = Annotated[dict[Uid, Stamp], Field(max_length=1000)]
+Key = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+Signature = Annotated[str, Field(pattern=r"^([0-9a-f]{128})?$")]
 
 
 class Greeting(BaseModel):
     """Who a replica is and what it knows: of each replica the stamp of its last act, and the marks it has of it.
 
-    now_ms: its clock when it said so. marks: of each replica the last ones known, oldest first.
+    now_ms: its clock when it said so. marks: of each replica the last ones known, oldest first. key: what proves its
+    signatures. after_uid, after_proof: who it was before it took a new identity, and that one's word for it. signature:
+    of a greeting that travels by itself.
     """
 
     model_config = ConfigDict(extra="forbid", frozen=True)
@@ -42,10 +49,35 @@ class Greeting(BaseModel):
     version: int = VERSION
     uid: Uid
     name: Annotated[str, Field(max_length=80)] = ""
+    key: Key
+    after_uid: Uid | None = None
+    after_proof: Signature = ""
     is_shop: bool = False
     now_ms: Annotated[int, Field(ge=0, lt=2**46)]
     knows: Knows
     marks: Annotated[dict[Uid, Annotated[list[Nonce], Field(max_length=100)]], Field(max_length=1000)] = {}
+    signature: Signature = ""
+
+    def text(self) -> bytes:
+        """What is signed of it."""
+        return json.dumps(self.model_dump(mode="json", exclude={"signature"}), sort_keys=True).encode()
+
+    def signed(self, secret: bytes) -> Greeting:
+        """The same with its signature."""
+        return self.model_copy(update={"signature": sign(secret, self.text())})
+
+    def follows(self, uid: str, key: str | None) -> bool:
+        """Whether it took a new identity in the place of another, by the word of that one's key."""
+        return self.after_uid == uid and bool(key) and is_signed(str(key), self.after_text(), self.after_proof)
+
+    def after_text(self) -> bytes:
+        """What an older identity signs for a newer one."""
+        return after_text(str(self.after_uid), self.uid, self.key)
+
+
+def after_text(old: str, new: str, key: str) -> bytes:
+    """What the older identity of a laptop signs for its new one."""
+    return f"after {old}: {new} {key}".encode()
 
 
 class Contents(BaseModel):
@@ -58,19 +90,25 @@ class Contents(BaseModel):
     since: Knows
     replicas: Annotated[list[Uid], Field(max_length=1000)]
     seal: str = ""
+    signature: Signature
 
 
-def read_greeting(data: Any, path: str = "greeting") -> Greeting:
-    """A greeting from its JSON. Raises `InvalidField`."""
+def read_greeting(data: Any, path: str = "greeting", is_signed_apart: bool = True) -> Greeting:
+    """A greeting from its JSON, which its own key signed. Raises `InvalidField`."""
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise invalid(f"{path}.format", data.get("format") if isinstance(data, dict) else data, FORMAT)
     version = data.get("version")
     if isinstance(version, int) and version > VERSION:
         raise invalid(f"{path}.version", version, f"at most {VERSION}: it was made by a newer program")
+    if version != VERSION:
+        raise invalid(f"{path}.version", version, f"{VERSION}: an older program made it, and signed nothing")
     try:
-        return Greeting.model_validate(data)
+        found = Greeting.model_validate(data)
     except ValidationError as error:
         raise InvalidField(field_errors(error, path)) from None
+    if is_signed_apart and not is_signed(found.key, found.text(), found.signature):
+        raise invalid(f"{path}.signature", "one of another key", f"the signature of {found.name or found.uid}")
+    return found
 
 
 class Package:
@@ -92,6 +130,20 @@ class Package:
             while line := file.readline(LONGEST_LINE):
                 number += 1
                 yield self._row(table, line, f"{path}: line {number}")
+
+    def signed_lists(self) -> Iterator[SignedList]:
+        """The lists of prints that came along. Raises `InvalidField`."""
+        if SIGNED not in self._members:
+            return
+        with self._package.open(SIGNED) as file:
+            while line := file.readline(LONGEST_LINE):
+                try:
+                    origin, upto, prints, signature = json.loads(line)
+                    if not (isinstance(origin, str) and 0 < upto < LARGEST_STAMP and isinstance(signature, str)):
+                        raise ValueError
+                    yield SignedList(origin, upto, bytes.fromhex(prints), signature)
+                except (ValueError, TypeError):
+                    raise invalid(SIGNED, line[:40].decode("utf-8", "replace"), "a signed list of prints") from None
 
     def _row(self, table: str, line: bytes, path: str) -> tuple[str, dict[Address, Writes]]:
         try:
@@ -141,9 +193,11 @@ def write_package(
     maker: Greeting,
     since: Mapping[str, int],
     rows: Iterable[tuple[str, Iterable[tuple[str, Mapping[str, Writes]]]]],
-    pictures: Iterable[tuple[str, bytes]] = (),
+    pictures: Iterable[tuple[str, bytes]],
+    signed: Iterable[SignedList],
+    secret: bytes,
 ) -> None:
-    """Write rows, by table with their keys and parts, and pictures by hash."""
+    """Write rows, by table with their keys and parts, pictures by hash, and last the signed lists; sign it all."""
     replicas: dict[str, int] = {}
     resources: list[dict[str, Any]] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as package:
@@ -157,11 +211,13 @@ def write_package(
             path = f"photographs/{sha256}.jpg"
             found = write_member(package, path, [content])
             resources.append({"name": sha256[:40], "path": path, "mediatype": "image/jpeg", **found})
+        lists = (json.dumps([one.origin, one.upto, one.prints.hex(), one.signature]).encode() + b"\n" for one in signed)
+        resources.append({"name": "signed", "path": SIGNED, "format": "jsonl", **write_member(package, SIGNED, lists)})
         contents = Contents(
-            format=FORMAT, version=VERSION, maker=maker, since=dict(since), replicas=list(replicas)
+            format=FORMAT, version=VERSION, maker=maker, since=dict(since), replicas=list(replicas), signature=""
         ).model_dump(mode="json")
         manifest = {"name": "keen-coil-sync", "profile": "data-package", "keen_coil": contents, "resources": resources}
-        contents["seal"] = _seal(manifest)
+        seal_and_sign(manifest, secret)
         package.writestr(zipfile.ZipInfo(MANIFEST, STAMP), json.dumps(manifest) + "\n", zipfile.ZIP_DEFLATED)
 
 
@@ -189,9 +245,16 @@ def _is_of(row: Writes, part: Writes) -> bool:
     return len(row) == len(part) == 1 and row[0][::2] == part[0][::2] and isinstance(part[0].value, dict)
 
 
+def seal_and_sign(manifest: dict[str, Any], secret: bytes) -> None:
+    """Give a manifest its checksum and its maker's signature."""
+    manifest["keen_coil"]["seal"] = _seal(manifest)
+    manifest["keen_coil"]["signature"] = sign(secret, manifest["keen_coil"]["seal"].encode())
+
+
 def _seal(manifest: Mapping[str, Any]) -> str:
-    """The checksum of a manifest but for the seal itself."""
-    bare = {**manifest, "keen_coil": {k: v for k, v in manifest["keen_coil"].items() if k != "seal"}}
+    """The checksum of a manifest but for the seal itself and its signature."""
+    says = {name: value for name, value in manifest["keen_coil"].items() if name not in ("seal", "signature")}
+    bare = {**manifest, "keen_coil": says}
     return hashlib.sha256(json.dumps(bare, sort_keys=True).encode()).hexdigest()
 
 
@@ -211,16 +274,19 @@ def open_package(file: IO[bytes], largest: int = LARGEST_UNPACKED) -> Iterator[P
                 raise invalid(f"{MANIFEST}: seal", "another checksum", "the manifest as it was written")
             members = listed(manifest)
             check_members(package, members)
-            odd = sorted(set(members) - {f"{table}.jsonl" for table in RULES})
+            odd = sorted(set(members) - {f"{table}.jsonl" for table in RULES} - {SIGNED})
             odd = [name for name in odd if not name.startswith("photographs/")]
             if odd:
                 raise invalid(odd[0], "a table that this program does not know", ", ".join(RULES))
             lines = check_sums(package, members, largest)
-        read_greeting(says.get("maker"), f"{MANIFEST}: maker")
+        read_greeting(says.get("maker"), f"{MANIFEST}: maker", is_signed_apart=False)
         try:
             contents = Contents.model_validate(says)
         except ValidationError as error:
             raise InvalidField(field_errors(error, MANIFEST)) from None
+        if not is_signed(contents.maker.key, contents.seal.encode(), contents.signature):
+            name = contents.maker.name or contents.maker.uid
+            raise invalid(f"{MANIFEST}: signature", "one of another key", f"the signature of {name}")
         yield Package(package, contents, lines)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import secrets
 import sqlite3
 import tempfile
 from collections.abc import Iterator
@@ -83,6 +84,7 @@ def make_new(path: Path) -> None:
             for statement in dumped():
                 made.execute(statement)
             made.execute("UPDATE replica SET uid = ?", (new_uid(),))
+            made.execute("UPDATE replica_key SET secret = ?", (secrets.token_bytes(32),))
             made.execute("UPDATE replica_clock SET stamp = 0")
             tick(made)
         made.execute("COMMIT")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import BigInteger, ForeignKey, Index, LargeBinary, String, Text, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from .columns import Table
+from ..core.vocabulary import AccountRole
+from .columns import Table, one_of
 
 THIS = 1
 """The number of this replica among all it knows, and of the one row that says who it is."""
@@ -18,7 +19,8 @@ class Replica(Table):
     """A laptop or server that keeps this shop: this one (number 1) and those that were heard of.
 
     `knows`: the stamp of its last act that is known here. `heard_at`: when it was last synced with, `their_knows` what
-    it knew then of each, by identity.
+    it knew then of each, by identity. `public_key` proves what it signed; `after_uid` is who it was before it took a new
+    identity, `after_proof` the word of that one's key for it.
     """
 
     __tablename__ = "replica"
@@ -29,6 +31,40 @@ class Replica(Table):
     knows: Mapped[int] = mapped_column(BigInteger, default=0)
     heard_at: Mapped[datetime | None]
     their_knows: Mapped[dict[str, Any] | None]
+    public_key: Mapped[str | None] = mapped_column(String(64))
+    after_uid: Mapped[str | None] = mapped_column(String(36))
+    after_proof: Mapped[str | None] = mapped_column(String(128))
+
+
+class ReplicaKey(Table):
+    """The secret key of this replica (Ed25519, 32 bytes), made with its first sync. It never travels."""
+
+    __tablename__ = "replica_key"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    secret: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class PairedLaptop(Table):
+    """A laptop that was paired with the shop: under whose account and role, and since when it is told off."""
+
+    __tablename__ = "laptop"
+    __table_args__ = (one_of("role", AccountRole, "laptop_role_is_known"),)
+    uid: Mapped[str] = mapped_column(String(36), primary_key=True)
+    role: Mapped[str] = mapped_column(String(20))
+    account: Mapped[str | None] = mapped_column(String(200))
+    paired_at: Mapped[datetime]
+    told_off_at: Mapped[datetime | None]
+
+
+class SignedWrites(Table):
+    """Prints of writes of a replica up to a stamp, with its signature: what lets others pass its writes on."""
+
+    __tablename__ = "signed_writes"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    replica_id: Mapped[int] = mapped_column(ForeignKey("replica.id"), index=True)
+    upto: Mapped[int] = mapped_column(BigInteger)
+    prints: Mapped[bytes] = mapped_column(LargeBinary)
+    signature: Mapped[str] = mapped_column(String(128), unique=True)
 
 
 class ReplicaClock(Table):
@@ -119,13 +155,20 @@ class WaitingPicture(Table):
 
 
 class SyncToken(Table):
-    """A token of an account with which a van syncs; `id` is its hash."""
+    """A token of an account with which a van syncs; `id` is its hash.
+
+    `bytes_today`: how much came with it on the day `counted_on`.
+    """
 
     __tablename__ = "sync_token"
     id: Mapped[str] = mapped_column(String(64), primary_key=True)
     account: Mapped[str] = mapped_column(ForeignKey("account.name"), index=True)
     made_at: Mapped[datetime]
     used_at: Mapped[datetime | None]
+    name: Mapped[str] = mapped_column(String(80), default="", server_default=text("''"))
+    expires_at: Mapped[datetime | None]
+    counted_on: Mapped[date | None]
+    bytes_today: Mapped[int] = mapped_column(BigInteger, default=0, server_default=text("0"))
 
 
 class SyncPartner(Table):
@@ -141,6 +184,9 @@ class SyncPartner(Table):
 REPLICA_TABLES: tuple[type[Table], ...] = (
     Replica,
     ReplicaClock,
+    ReplicaKey,
+    PairedLaptop,
+    SignedWrites,
     PartTouched,
     PartWrite,
     Mark,

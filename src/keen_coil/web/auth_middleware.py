@@ -14,6 +14,7 @@ from starlette.responses import JSONResponse, PlainTextResponse, RedirectRespons
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..services.people.accounts import SignedIn, signed_in
+from ..services.sync.authors import Bearer
 from ..services.sync.tokens import account_of_token
 
 IN_COOKIE = "keen_coil_in"
@@ -60,6 +61,12 @@ def may_manage(request: Request) -> bool:
     """Whether limits, catalog and people may be changed from here."""
     account = account_of(request)
     return account.is_manager if account else is_open(request)
+
+
+def bearer_of(request: Request) -> Bearer:
+    """Who brings what another laptop wrote, and in which role."""
+    account = account_of(request)
+    return Bearer("manager" if may_manage(request) else "technician", account.name if account else None)
 
 
 def is_open(request: Request) -> bool:

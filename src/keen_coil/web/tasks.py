@@ -19,6 +19,7 @@ from ..services.catalog.van_plan import Wish, plan_from_log
 from ..services.log.archive import export_log, import_log
 from ..services.practice.cases import bring_case
 from ..services.stations.plate_photograph import PhotographText, text_in_photograph
+from ..services.sync.authors import Bearer
 from ..services.sync.inbox import merge_from_inbox, package_for
 from ..services.sync.package import make_package, take_package
 from ..services.sync.state import known_by
@@ -84,9 +85,9 @@ def bring_log_in(
     return import_log(Database.opened(path), context, BytesIO(data), replace, progress)
 
 
-def merge_package(path: Path, context: ActContext, digest: str, decides: bool) -> dict[str, Any]:
+def merge_package(path: Path, context: ActContext, digest: str, bearer: Bearer) -> dict[str, Any]:
     """A package of a van that came whole; what came. Raises as `take_package` does."""
-    return merge_from_inbox(Database.opened(path), context, digest, decides)
+    return merge_from_inbox(Database.opened(path), context, digest, bearer)
 
 
 def make_for_van(path: Path, knows: dict[str, int]) -> dict[str, Any]:
@@ -102,11 +103,11 @@ def sync_now(path: Path, context: ActContext, progress: ProgressCallback = no_pr
 
 
 def take_sync_file(
-    path: Path, context: ActContext, data: bytes, decides: bool, progress: ProgressCallback = no_progress
+    path: Path, context: ActContext, data: bytes, bearer: Bearer, progress: ProgressCallback = no_progress
 ) -> SyncReport:
     """Merge a package that was sent to a page. Raises as `take_package` does."""
-    report = take_package(Database.opened(path), context, BytesIO(data), "file", decides, progress)
-    return SyncReport(report.maker, report.both, {}, ahead_ms=report.ahead_ms)
+    report = take_package(Database.opened(path), context, BytesIO(data), "file", bearer, progress)
+    return SyncReport(report.maker, report.both, {}, ahead_ms=report.ahead_ms, refused=report.refused)
 
 
 def write_sync_file(path: Path, to: str, out: IO[bytes], progress: ProgressCallback = no_progress) -> None:

@@ -59,18 +59,24 @@ LOCAL_SETTINGS = ("world", "nightly_backup", "meter")
 
 
 class Part(NamedTuple):
-    """Columns that are written together, the rule they follow, what they are called."""
+    """Columns that are written together, the rule they follow, what they are called, who writes them.
+
+    frozen: of a closed call it stays as it was handed over.
+    """
 
     columns: tuple[str, ...]
     rule: Rule
     say: str = ""
+    who: Literal["technician", "manager", "shop"] = "technician"
+    frozen: bool = False
 
 
 class Travels(NamedTuple):
-    """A table that travels: what its rows are known by, their parts."""
+    """A table that travels: what its rows are known by, their parts, whether a row may be taken away."""
 
     key: tuple[str, ...]
     parts: dict[str, Part]
+    goes: bool = False
 
 
 RULES: dict[str, Travels] = records(Travels, table(__package__, "rules"), "rules")
@@ -80,6 +86,10 @@ for _name, _travels in RULES.items():
         raise TableError(f"rules.toml, {_name}: got no part {ROW}; expected one")
     if any(part.rule in ASKED and not part.say for part in _travels.parts.values()):
         raise TableError(f"rules.toml, {_name}: got a part that is asked about without words; expected say")
+    if any((part.rule == "shop_decides") != (part.who == "shop") for part in _travels.parts.values()):
+        raise TableError(
+            f'rules.toml, {_name}: got a part that the shop decides and others write; expected who = "shop"'
+        )
 
 
 class Address(NamedTuple):

@@ -19,7 +19,8 @@ from ...formats.sync_package import Greeting
 from ...store import replica_tables as kept
 from ...store.database import Database
 from ..acts import ActContext, ProgressCallback, no_progress
-from .lineage import check_lineage, greeting_of, note_clock
+from .authors import Bearer, meet
+from .lineage import check_lineage, note_clock, signed_greeting
 from .package import Report, make_package, note_heard, take_package
 from .replica_state import me
 
@@ -38,13 +39,14 @@ def folder_of(db: Database, name: str) -> Path:
     return folder
 
 
-def answer_greeting(db: Database, other: Greeting, now: datetime) -> Greeting:
-    """The shop's greeting to a replica that greets. Raises `OlderCopy` where one of both is one."""
+def answer_greeting(db: Database, other: Greeting, bearer: Bearer, now: datetime) -> Greeting:
+    """The shop's greeting to a replica that greets. Raises `OlderCopy` where one of both is one, and as `meet` does."""
     with db.writing() as session:
         check_lineage(session, other)
+        meet(session, other, bearer, now)
         note_clock(session, other, other.knows.get(other.uid, 0))
         note_heard(session, other, now)
-        return greeting_of(session)
+        return signed_greeting(session)
 
 
 def _file(db: Database, name: str, digest: str) -> Path:
@@ -75,7 +77,7 @@ def take_piece(db: Database, digest: str, at: int, data: bytes) -> int:
 
 
 def merge_from_inbox(
-    db: Database, context: ActContext, digest: str, decides: bool, progress: ProgressCallback = no_progress
+    db: Database, context: ActContext, digest: str, bearer: Bearer, progress: ProgressCallback = no_progress
 ) -> dict[str, Any]:
     """Merge a package that came whole; what came, by table. Raises `InvalidField`; it is gone from the inbox then."""
     path = _file(db, "inbox", digest)
@@ -86,14 +88,14 @@ def merge_from_inbox(
         if found != digest:
             path.unlink()
             raise invalid("", "another checksum than it was sent with", "the package as it was made: sync again")
-        report = take_package(db, context, file, "https", decides, progress)
+        report = take_package(db, context, file, "https", bearer, progress)
     path.unlink(missing_ok=True)
     return told(report)
 
 
 def told(report: Report) -> dict[str, Any]:
     """A report as it is told to the van."""
-    return {"came": report.came, "changed": report.changed, "ahead_ms": report.ahead_ms}
+    return {"came": report.came, "changed": report.changed, "ahead_ms": report.ahead_ms, "refused": report.refused}
 
 
 def package_for(db: Database, knows: Mapping[str, int], progress: ProgressCallback = no_progress) -> dict[str, Any]:
@@ -124,9 +126,10 @@ def size_made(db: Database, digest: str) -> int | None:
     return path.stat().st_size if path.exists() else None
 
 
-def note_done(db: Database, other: Greeting, now: datetime) -> None:
-    """A van has taken everything: what it knows now."""
+def note_done(db: Database, other: Greeting, bearer: Bearer, now: datetime) -> None:
+    """A van has taken everything: what it knows now. Raises as `meet` does."""
     with db.writing() as session:
+        meet(session, other, bearer, now)
         note_heard(session, other, now)
         row = me(session)
         if not row.is_shop:  # whom vans come to is the shop

@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import RefusedNow, invalid
 from ...core.replicas.clock import ClockCheck, ahead_of, milliseconds_of
-from ...formats.sync_package import Greeting
+from ...core.replicas.signing import public_of, sign
+from ...formats.sync_package import Greeting, after_text
 from ...store import replica_tables as kept
 from ...store import tables
 from ...store.columns import new_uid
@@ -52,8 +53,27 @@ def now_ms() -> int:
     return time.time_ns() // 1_000_000
 
 
+def secret_of(session: Session) -> bytes:
+    """The secret key of this replica, made where there is none yet."""
+    row = session.get(kept.ReplicaKey, kept.THIS)
+    if row is None:
+        row = kept.ReplicaKey(id=kept.THIS, secret=secrets.token_bytes(32))
+        session.add(row)
+    mine = me(session)
+    if mine.public_key is None:
+        mine.public_key = public_of(row.secret)
+    session.flush()
+    return row.secret
+
+
+def signed_greeting(session: Session) -> Greeting:
+    """What this replica says of itself, signed: a greeting that travels by itself."""
+    secret = secret_of(session)
+    return greeting_of(session).signed(secret)
+
+
 def greeting_of(session: Session) -> Greeting:
-    """What this replica says of itself."""
+    """What this replica says of itself; it has its key."""
     row = me(session)
     mark = kept.Mark
     marks: dict[str, list[str]] = {}
@@ -63,6 +83,9 @@ def greeting_of(session: Session) -> Greeting:
     return Greeting(
         uid=row.uid,
         name=name_of(session, row),
+        key=row.public_key or "",
+        after_uid=row.after_uid,
+        after_proof=row.after_proof or "",
         is_shop=row.is_shop,
         now_ms=last,
         knows=known(session),
@@ -118,15 +141,27 @@ def renew_identity(session: Session, common: int) -> str:
     Gives the new identity.
     """
     note_own_writes(session)
+    secret = secret_of(session)
     row, connection = me(session), session.connection()
-    was = kept.Replica(uid=f"{row.uid}-", name=row.name, is_shop=False, knows=common)
+    was = kept.Replica(uid=f"{row.uid}-", name=row.name, is_shop=row.is_shop, knows=common, public_key=row.public_key)
     session.add(was)
     session.flush()
     old, row.uid = row.uid, new_uid()
     session.flush()
     was.uid = old
+    session.delete(session.get_one(kept.ReplicaKey, kept.THIS))
+    row.public_key = None
     session.flush()
-    session.execute(update(kept.Mark).where(kept.Mark.origin == old, kept.Mark.stamp > common).values(origin=row.uid))
+    secret_of(session)
+    row.after_uid, row.after_proof = old, sign(secret, after_text(old, row.uid, row.public_key or ""))
+    session.execute(
+        delete(kept.SignedWrites).where(kept.SignedWrites.replica_id == kept.THIS, kept.SignedWrites.upto > common)
+    )
+    session.execute(
+        update(kept.SignedWrites).where(kept.SignedWrites.replica_id == kept.THIS).values(replica_id=was.id)
+    )
+    session.flush()
+    _forget_marks(session, old, common)
     connection.exec_driver_sql(
         "UPDATE part_write SET replica_id = ? WHERE replica_id = ? AND stamp <= ?", (was.id, kept.THIS, common)
     )
@@ -134,8 +169,18 @@ def renew_identity(session: Session, common: int) -> str:
     changed = [(_renumbered(over, was.id, common), number) for number, over in rows]
     if changed:
         connection.exec_driver_sql("UPDATE part_write SET over = ? WHERE id = ?", changed)
-    _tell_of_itself(session)
     return row.uid
+
+
+def _forget_marks(session: Session, origin: str, common: int) -> None:
+    """Marks that an older identity made after the last one that others have: nobody is ever asked for them."""
+    mark, connection = kept.Mark, session.connection()
+    own = list(session.scalars(select(mark.nonce).where(mark.origin == origin, mark.stamp > common)))
+    session.execute(delete(mark).where(mark.nonce.in_(own)))
+    for table in ("part_write", "part_touched"):
+        connection.exec_driver_sql(
+            f"DELETE FROM {table} WHERE in_table = 'mark' AND row_key = ?", [(one,) for one in own] or [("",)]
+        )
 
 
 def _renumbered(over: str, number: int, common: int) -> str:
@@ -145,19 +190,15 @@ def _renumbered(over: str, number: int, common: int) -> str:
 
 def start_anew(session: Session) -> None:
     """What is here now came in the place of everything: a replica that has heard of nobody."""
-    for table in (kept.PartTouched, kept.PartWrite, kept.Mark, kept.ClockChecked, kept.Exchange):
+    for table in (
+        *(kept.PartTouched, kept.PartWrite, kept.Mark, kept.ClockChecked, kept.Exchange),
+        *(kept.SignedWrites, kept.PairedLaptop, kept.ReplicaKey),
+    ):
         session.execute(delete(table))
     session.execute(delete(kept.Replica).where(kept.Replica.id != kept.THIS))
-    session.execute(update(kept.Replica).values(uid=new_uid(), knows=0))
+    anew = {"public_key": None, "after_uid": None, "after_proof": None}
+    session.execute(update(kept.Replica).values(uid=new_uid(), knows=0, **anew))
     session.execute(update(kept.ReplicaClock).values(is_new=True))
-
-
-def _tell_of_itself(session: Session) -> None:
-    """Name and role of this replica travel under its new identity."""
-    session.connection().exec_driver_sql(
-        "INSERT INTO part_touched (in_table, row_key, part, stamp) VALUES ('replica', ?, 'row', ?)",
-        (me(session).uid, clock_of(session)),
-    )
 
 
 def note_clock(session: Session, other: Greeting, their_last: int) -> int:

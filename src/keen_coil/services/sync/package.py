@@ -10,13 +10,14 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import IO, Any
 
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ...core.errors import invalid
-from ...core.replicas.clock import heard
+from ...core.replicas.clock import TOLERATED_MS, heard, stamp_at
 from ...core.replicas.merge import ROW, RULES, Address, Writes, merge
+from ...core.replicas.signing import SignedList, print_of, signed_lists
 from ...formats.sync_package import Greeting, Package, open_package, write_package
 from ...store import replica_tables as kept
 from ...store import tables
@@ -24,7 +25,8 @@ from ...store.database import Database
 from ...store.sqlite_errors import explain
 from ...store.touching import SEPARATOR
 from ..acts import ActContext, ProgressCallback, no_progress, technician_of
-from .lineage import check_lineage, greeting_of, make_mark, note_clock, now_ms
+from .authors import WHO_SITS_THERE, Authors, Bearer, meet, stamp_limit
+from .lineage import check_lineage, greeting_of, make_mark, note_clock, now_ms, secret_of
 from .pictures import checked_picture, forget_pictures, hashes_of
 from .replica_joins import as_merge
 from .replica_rows import RowWriter
@@ -47,8 +49,10 @@ QUIET_TRIES = 20
 _NOT_HERE: dict[str, dict[str, Any]] = {"": {}}
 ORDERED = ("reading", "stock_movement")
 """Tables whose rows stand in the order of their acts."""
-OWN = ("replica", "mark", "clock_check")
+OWN = ("replica", "laptop", "mark", "clock_check")
 """Tables of the syncing itself: they travel, and nobody counts them."""
+SAID_OF_ITSELF = ("replica", "mark", "clock_check")
+"""Those of them whose rows are one laptop's own word."""
 
 
 @contextmanager
@@ -65,13 +69,14 @@ def garbage_collection_paused() -> Iterator[None]:
 
 @dataclass(frozen=True)
 class Report:
-    """What came with a package, rows by table: new here, changed here; and calls that it touched."""
+    """What came with a package, rows by table: new here, changed here; `refused`: writes that were left out, by why."""
 
     maker: str
     came: dict[str, int] = field(default_factory=dict)
     changed: dict[str, int] = field(default_factory=dict)
     went: dict[str, int] = field(default_factory=dict)
     ahead_ms: int = 0
+    refused: dict[str, int] = field(default_factory=dict)
 
     @property
     def both(self) -> dict[str, int]:
@@ -94,7 +99,29 @@ def make_package(
 def _make(
     db: Database, out: IO[bytes], since: Mapping[str, int], pictures: bool, progress: ProgressCallback
 ) -> dict[str, int]:
+    made: list[SignedList] = []
+    try:
+        return _made(db, out, since, pictures, progress, made)
+    finally:
+        with db.writing() as session:
+            have = set(session.scalars(select(kept.SignedWrites.signature)))
+            session.add_all(
+                kept.SignedWrites(replica_id=kept.THIS, upto=one.upto, prints=one.prints, signature=one.signature)
+                for one in made
+                if one.signature not in have
+            )
+
+
+def _made(
+    db: Database,
+    out: IO[bytes],
+    since: Mapping[str, int],
+    pictures: bool,
+    progress: ProgressCallback,
+    made: list[SignedList],
+) -> dict[str, int]:
     with db.writing() as session:
+        secret = secret_of(session)
         note_own_writes(session)
         make_mark(session)
     for _ in range(QUIET_TRIES):
@@ -102,16 +129,25 @@ def _make(
             note_own_writes(session)
         with db.reading() as session:
             if session.connection().exec_driver_sql("SELECT 1 FROM part_touched LIMIT 1").first() is None:
-                return _write(session, out, since, pictures, progress)
+                return _write(session, out, since, pictures, progress, secret, made)
     with db.writing() as session:  # somebody writes all the time: they wait
         note_own_writes(session)
-        return _write(session, out, since, pictures, progress)
+        return _write(session, out, since, pictures, progress, secret, made)
 
 
 def _write(
-    session: Session, out: IO[bytes], since: Mapping[str, int], pictures: bool, progress: ProgressCallback
+    session: Session,
+    out: IO[bytes],
+    since: Mapping[str, int],
+    pictures: bool,
+    progress: ProgressCallback,
+    secret: bytes,
+    made: list[SignedList],
 ) -> dict[str, int]:
     maker, numbers = greeting_of(session), Numbers(session)
+    signed = kept.SignedWrites
+    signed_upto = session.scalar(select(func.max(signed.upto)).where(signed.replica_id == kept.THIS)) or 0
+    prints: list[bytes] = []
     lacking = _lacking(session, since, numbers)
     of, went, done = sum(map(len, lacking.values())), Counter[str](), 0
     shops = frozenset(session.scalars(select(kept.Replica.uid).where(kept.Replica.is_shop)))
@@ -125,6 +161,12 @@ def _write(
                 parts = {part: state[at] for part in RULES[table].parts if (at := Address(table, key, part)) in state}
                 parts = {part: writes for part, of in parts.items() if (writes := _decided(table, of, shops))}
                 if parts:
+                    prints.extend(
+                        print_of(Address(table, key, part), write)
+                        for part, of_part in parts.items()
+                        for write in of_part
+                        if write.dot.origin == maker.uid and write.dot.stamp > signed_upto
+                    )
                     went[table] += not _is_practice(table, parts)
                     hashes.update(dict.fromkeys(hashes_of(table, parts)))
                     yield key, parts
@@ -136,7 +178,17 @@ def _write(
         for sha256 in hashes if pictures else ():
             yield sha256, session.scalar(select(row.content).where(row.sha256 == sha256).limit(1)) or b""
 
-    write_package(out, maker, since, ((table, rows(table)) for table in lacking), contents())
+    def lists() -> Iterator[SignedList]:
+        """Those of others that the rows need, then those of what nobody has yet."""
+        query = select(signed.replica_id, signed.upto, signed.prints, signed.signature)
+        for number, *cells in session.execute(query):
+            if cells[0] > since.get(numbers.uid[number], 0):
+                yield SignedList(numbers.uid[number], *cells)
+        made.extend(signed_lists(secret, maker.uid, maker.knows.get(maker.uid, 0), prints))
+        yield from made
+
+    of_tables = ((table, rows(table)) for table in lacking)
+    write_package(out, maker, since, of_tables, contents(), lists(), secret)
     return {table: many for table, many in went.items() if table not in OWN}
 
 
@@ -170,26 +222,28 @@ def take_package(
     context: ActContext,
     file: IO[bytes],
     way: str,
-    decides: bool = True,
+    bearer: Bearer = WHO_SITS_THERE,
     progress: ProgressCallback = no_progress,
 ) -> Report:
     """Merge a package into what is here; what came. The same package again changes nothing.
 
-    `decides`: whether what only the shop decides is taken from it. Raises `InvalidField` on anything about it that is
-    not right, `OlderCopy` where acts of two could be taken for each other's; then nothing is changed.
+    `bearer`: who brings it. Raises `InvalidField` on anything about it that is not right, `OlderCopy` where acts of two
+    could be taken for each other's, `LaptopToldOff`; then nothing is changed.
     """
     with open_package(file) as package, garbage_collection_paused():
         try:
             with db.writing() as session:
                 maker = package.contents.maker
                 check_lineage(session, maker)
+                row = meet(session, maker, bearer, context.now)
                 _nothing_between(session, package)
                 for sha256, content in package.pictures():
                     checked_picture(sha256, content)
                     if session.get(kept.WaitingPicture, sha256) is None:
                         session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=context.now))
                 note_own_writes(session)
-                return _take(session, context, package, way, decides, progress)
+                authors = Authors(session, package, row)
+                return _take(session, context, package, way, authors, progress)
         except IntegrityError as error:
             raise invalid("", explain(error)[1], "rows that belong together") from None
 
@@ -207,22 +261,26 @@ def _nothing_between(session: Session, package: Package) -> None:
 
 
 def _take(
-    session: Session, context: ActContext, package: Package, way: str, decides: bool, progress: ProgressCallback
+    session: Session, context: ActContext, package: Package, way: str, authors: Authors, progress: ProgressCallback
 ) -> Report:
-    maker, numbers = package.contents.maker, Numbers(session)
+    maker = package.contents.maker
     ahead = note_clock(session, maker, maker.knows.get(maker.uid, 0))
     note_own_writes(session)
     came, changed = Counter[str](), Counter[str]()
     writer = RowWriter(session)
     done, mine_uid = 0, me(session).uid
+    authors.learn_keys(package)
+    authors.read_lists(package)
+    numbers = Numbers(session)
     session.flush()
     with as_merge(session):
         for table in RULES:
             order = order_of(session)
             for part in chunks(package.rows(table)):
-                rows = [(key, row) for key, row in part if _may_come(table, key, row, decides, mine_uid)]
-                theirs = {address: writes for _, row in rows for address, writes in row.items()}
+                rows = [(key, row) for key, row in part if _may_come(table, key, row, authors, mine_uid)]
                 mine = state_of(session, [(table, key) for key, _ in rows], numbers)
+                taken = authors.left(table, rows, mine)
+                theirs = {address: writes for _, row in taken for address, writes in row.items()}
                 merged = merge(mine, theirs)
                 news = {address: writes for address, writes in merged.items() if mine.get(address) != writes}
                 touched: dict[Entity, None] = dict.fromkeys((at.table, at.key) for at in news)
@@ -241,9 +299,9 @@ def _take(
         if came["clock_check"] + changed["clock_check"] + came["replica"] + changed["replica"] or ahead:
             _lead_anew(session, writer, numbers)
         writer.finish(progress)
-        _now_known(session, maker, numbers)
+        _now_known(session, maker, numbers, authors.maker_is_shop)
         forget_pictures(session, context.now)
-    report = Report(maker.name, _counted(came), _counted(changed), {}, ahead)
+    report = Report(maker.name, _counted(came), _counted(changed), {}, ahead, authors.refused)
     note_exchange(session, context, maker, way, report)
     return report
 
@@ -269,17 +327,16 @@ _READ_BY_SEVERAL = (
 )
 
 
-def _may_come(table: str, key: str, row: Mapping[Address, Writes], decides: bool, mine: str) -> bool:
-    """Whether a row may come: who is the shop, and what it decides, is not taken from everybody.
+def _may_come(table: str, key: str, row: Mapping[Address, Writes], authors: Authors, mine: str) -> bool:
+    """What a replica says of itself, its marks and what it saw of others' clocks is taken as its own word alone.
 
-    What a replica says of itself, its marks and what it saw of others' clocks is taken as its own word alone; what this
-    one said of that is known here.
+    What this one said of that is known here.
     """
+    if table not in SAID_OF_ITSELF:
+        return True
     writes = row[Address(table, key, ROW)]
-    if table in OWN:
-        says = [_said_by(table, key, write.value or {}) == write.dot.origin != mine for write in writes]
-        return all(says) and (decides or not any((write.value or {}).get("is_shop") for write in writes))
-    return decides or RULES[table].parts[ROW].rule != "shop_decides"
+    own = all(_said_by(table, key, write.value or {}) == write.dot.origin != mine for write in writes)
+    return own and (table != "replica" or all(authors.says_of_itself(key, write.value or {}) for write in writes))
 
 
 def _said_by(table: str, key: str, value: Mapping[str, Any]) -> Any:
@@ -291,15 +348,17 @@ def _counted(rows: Mapping[str, int]) -> dict[str, int]:
     return {table: many for table, many in rows.items() if many and table not in OWN}
 
 
-def _now_known(session: Session, maker: Greeting, numbers: Numbers) -> None:
-    """All that the maker knew is known here now, and what it knew is remembered."""
+def _now_known(session: Session, maker: Greeting, numbers: Numbers, is_shop: bool) -> None:
+    """All that the maker did is known here now; of others only the shop says how far they are known."""
     for uid, stamp in maker.knows.items():
-        number = numbers.number(uid)
+        number = numbers.number(uid) if is_shop or uid == maker.uid else kept.THIS
         if number != kept.THIS:
             row = kept.Replica
             session.execute(update(row).where(row.id == number, row.knows < stamp).values(knows=stamp))
     last = heard(clock_of(session), maker.knows.values(), now_ms())
-    last = max(last, maker.knows.get(me(session).uid, 0))  # never again a stamp that was given once
+    given = maker.knows.get(me(session).uid, 0)  # never again a stamp that was given once
+    if is_shop or given <= stamp_at(now_ms() + TOLERATED_MS):
+        last = max(last, min(given, stamp_limit(maker)))
     session.execute(update(kept.ReplicaClock).values(stamp=last))
 
 

@@ -214,6 +214,8 @@ def _take_up(session: Session, clock: kept.ReplicaClock) -> None:
             "INSERT INTO part_write (in_table, row_key, part, replica_id, stamp) "
             f"SELECT '{table}', {key_sql(table, table)}, '{ROW}', 1, {clock.stamp} FROM \"{table}\" WHERE "
             f"{travels_if(table) or 'true'} AND NOT EXISTS (SELECT 1 FROM part_write w "
+            f"WHERE w.in_table = '{table}' AND w.row_key = {key_sql(table, table)} AND w.part = '{ROW}') "
+            "AND NOT EXISTS (SELECT 1 FROM part_touched w "
             f"WHERE w.in_table = '{table}' AND w.row_key = {key_sql(table, table)} AND w.part = '{ROW}')"
         )
     clock.is_new = False
@@ -235,7 +237,7 @@ def _settle_rows(
             continue
         if ROW in parts:
             gone = None if key in there else "null"
-            changed[Address(table, key, ROW)] = [Stored(kept.THIS, parts[ROW], _over(of_row), gone)]
+            changed[Address(table, key, ROW)] = [Stored(kept.THIS, parts[ROW], _over(of_row, parts[ROW]), gone)]
         for part, stamp in parts.items():
             address = Address(table, key, part)
             had = stored.get(address) or of_row
@@ -244,15 +246,16 @@ def _settle_rows(
             if len(had) > 1:
                 beside.append((address, stamp))
             else:
-                changed[address] = [Stored(kept.THIS, stamp, _over(had), None)]
+                changed[address] = [Stored(kept.THIS, stamp, _over(had, stamp), None)]
     _replace(session, changed)
     _settle_beside(session, beside, numbers, order)
 
 
-def _over(had: list[Stored]) -> str | None:
-    """The acts of these writes and all that they were made over, as they are kept."""
+def _over(had: list[Stored], stamp: int) -> str | None:
+    """The acts of these writes and all that they were made over, as they are kept; but for the act itself."""
     dots = {(row.replica_id, row.stamp) for row in had}
-    dots |= {(number, stamp) for row in had if row.over for number, stamp in json.loads(row.over)}
+    dots |= {(number, at) for row in had if row.over for number, at in json.loads(row.over)}
+    dots.discard((kept.THIS, stamp))
     return json.dumps(sorted(dots), separators=(",", ":")) if dots else None
 
 

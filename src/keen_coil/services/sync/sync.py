@@ -20,8 +20,9 @@ from ...formats.sync_package import Greeting, open_package, read_greeting
 from ...store import replica_tables as kept
 from ...store.database import Database
 from ..acts import ActContext, ProgressCallback, no_progress, record_act
+from .authors import WHO_SITS_THERE, meet
 from .inbox import folder_of
-from .lineage import check_lineage, greeting_of, renew_identity
+from .lineage import check_lineage, greeting_of, renew_identity, signed_greeting
 from .package import Report, make_package, take_package
 from .pictures import keep_picture, missing_pictures, picture, pictures_of
 from .replica_state import me, note_own_writes
@@ -49,6 +50,7 @@ class SyncReport:
     received: int = 0
     ahead_ms: int = 0
     renewed: bool = False
+    refused: dict[str, int] = field(default_factory=dict)
 
     @property
     def lines(self) -> list[str]:
@@ -57,6 +59,9 @@ class SyncReport:
         if abs(self.ahead_ms):
             minutes, way = round(abs(self.ahead_ms) / 60_000), "ahead of" if self.ahead_ms > 0 else "behind"
             found.append(f"The clock of {self.partner or 'the other'} is {minutes} minutes {way} this one.")
+        found += [
+            f"Left out: {many} {'write' if many == 1 else 'writes'} that {why}." for why, many in self.refused.items()
+        ]
         if self.renewed:
             found.append("This copy was an older one: it goes on under a new identity, and nothing was lost.")
         return found
@@ -87,12 +92,12 @@ def sync_file(
                     _own_again(db, maker)
                     since = dict(begins)
                 else:
-                    report = take_package(db, context, file, "file", True, progress)
+                    report = take_package(db, context, file, "file", WHO_SITS_THERE, progress)
                     since, partner = dict(maker.knows), maker.name
         except OSError as error:
             raise invalid("", error.strerror or "no file", "a file that can be read") from None
     went = _write_file(db, path, {} if whole else since, progress)
-    return SyncReport(partner, report.both, went, ahead_ms=report.ahead_ms)
+    return SyncReport(partner, report.both, went, ahead_ms=report.ahead_ms, refused=report.refused)
 
 
 def _uid(db: Database) -> str:
@@ -153,6 +158,7 @@ def _sync_with_shop(db: Database, context: ActContext, server: ShopServer, progr
     shop, renewed = _greeted(db, server)
     with db.writing() as session:
         check_lineage(session, shop)
+        meet(session, shop, WHO_SITS_THERE, datetime.now(UTC)).is_shop = True
     went = _send(db, server, shop, progress)
     with db.writing() as session:
         note_own_writes(session)
@@ -160,10 +166,10 @@ def _sync_with_shop(db: Database, context: ActContext, server: ShopServer, progr
     report = _take(db, context, server, knows, progress)
     with db.writing() as session:
         _note_went(session, went)
-        greeting = greeting_of(session)
+        greeting = signed_greeting(session)
     server.done(greeting.model_dump(mode="json"))
     came = report.both
-    return SyncReport(shop.name, came, went, server.sent, server.received, report.ahead_ms, renewed)
+    return SyncReport(shop.name, came, went, server.sent, server.received, report.ahead_ms, renewed, report.refused)
 
 
 def _take(
@@ -175,7 +181,7 @@ def _take(
             keep_picture(db, sha256, server.picture(sha256), datetime.now(UTC))
         file.seek(0)
         try:
-            report = take_package(db, context, file, "https", True, progress)
+            report = take_package(db, context, file, "https", WHO_SITS_THERE, progress)
         except InvalidField:
             path.unlink(missing_ok=True)
             raise
@@ -196,7 +202,7 @@ def _greeted(db: Database, server: ShopServer) -> tuple[Greeting, bool]:
     for _ in range(2):
         with db.writing() as session:
             note_own_writes(session)
-            mine = greeting_of(session)
+            mine = signed_greeting(session)
         try:
             return read_greeting(server.greet(mine.model_dump(mode="json")), "shop"), renewed
         except TwinRefused as error:

@@ -21,7 +21,7 @@ from ...services.catalog.import_files import new_act_context
 from ...services.sync.inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
 from ...services.sync.lineage import OlderCopy
 from ...services.sync.pictures import keep_picture, missing_pictures, picture
-from ..auth_middleware import account_of, is_open, may_manage
+from ..auth_middleware import account_of, bearer_of, is_open
 from ..page import database
 from ..tasks import make_for_van, merge_package
 
@@ -77,7 +77,7 @@ def _context(request: Request) -> ActContext:
 def greet(request: Request, data: Data) -> Response:
     """Who is there, what each knows."""
     try:
-        answer = answer_greeting(database(request), read_greeting(data), datetime.now(UTC))
+        answer = answer_greeting(database(request), read_greeting(data), bearer_of(request), datetime.now(UTC))
     except OlderCopy as error:
         if error.mine:
             raise
@@ -128,7 +128,7 @@ async def inbox_piece(request: Request, digest: str, at: int) -> Response:
 def inbox_merge(request: Request, digest: str) -> Response:
     """Merge a package that has come whole."""
     run = partial(request.app.state.file_workers.run, merge_package, database(request).path)
-    return JSONResponse(run(_context(request), digest, may_manage(request)))
+    return JSONResponse(run(_context(request), digest, bearer_of(request)))
 
 
 @router.post("/outbox")
@@ -153,5 +153,5 @@ def outbox_size(request: Request, digest: str) -> Response:
 @router.post("/done")
 def done(request: Request, data: Data) -> Response:
     """The van has taken everything."""
-    note_done(database(request), read_greeting(data), datetime.now(UTC))
+    note_done(database(request), read_greeting(data), bearer_of(request), datetime.now(UTC))
     return JSONResponse({})

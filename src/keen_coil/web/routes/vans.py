@@ -22,7 +22,7 @@ from ...services.sync.state import sync_state
 from ...services.sync.sync import SyncReport, keep_partner
 from ...services.sync.tokens import make_token
 from ...services.sync.two_versions import decide
-from ..auth_middleware import account_of, may_manage
+from ..auth_middleware import account_of, bearer_of
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import sync_now, take_sync_file, write_sync_file
@@ -97,9 +97,9 @@ def begin_file(request: Request, form: Form) -> Response:
         _, data = upload(request, largest=LARGEST)
     except InvalidField as error:
         return _page(request, 422, trouble=[file_message(fault) for fault in error.errors])
-    act, decides = act_context(form), may_manage(request)
+    act, bearer = act_context(form), bearer_of(request)
     _jobs(request).start(
-        key, "Merging", lambda progress: run(take_sync_file, db.path, act, data, decides, progress=progress)
+        key, "Merging", lambda progress: run(take_sync_file, db.path, act, data, bearer, progress=progress)
     )
     return redirect(f"{PAGE}/{key}")
 
