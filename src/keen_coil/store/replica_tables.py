@@ -19,8 +19,8 @@ class Replica(Table):
     """A laptop or server that keeps this shop: this one (number 1) and those that were heard of.
 
     `knows`: the stamp of its last act that is known here. `heard_at`: when it was last synced with, `their_knows` what
-    it knew then of each, by identity. `public_key` proves what it signed; `after_uid` is who it was before it took a new
-    identity, `after_proof` the word of that one's key for it.
+    it knew then of each, by identity. `public_key` proves what it signed; `after_uid` is the identity it had before,
+    `after_proof` the word of that one's key for it.
     """
 
     __tablename__ = "replica"

@@ -66,7 +66,8 @@ def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime) -> ke
             f"{row.name or name}: key", "another key than it had", f"the key that {row.name or name} was paired with"
         )
     before = _before(session, other)
-    for one in (paired, before and session.get(kept.PairedLaptop, before.uid)):
+    earlier = session.get(kept.PairedLaptop, before.uid) if before is not None else None
+    for one in (paired, earlier):
         if one is not None and one.told_off_at is not None:
             raise LaptopToldOff(name)
     if row is None:
@@ -145,10 +146,11 @@ class Authors:
                 )
         self._session.flush()
 
-    def learn_keys(self, package: Package) -> None:
-        """Keys of others that come along: the shop says whose they are; of a third's at a van the first one counts."""
-        if me(self._session).is_shop:
-            return
+    def learn_keys(self, package: Package, account: str | None, now: datetime) -> None:
+        """Keys of others that come along: the shop says whose they are, elsewhere the first one counts.
+
+        Where this is the shop they are paired as a technician's.
+        """
         for key, row in package.rows("replica"):
             value = row[Address("replica", key, ROW)][-1].value or {}
             known, told = self._rows.get(key), value.get("public_key")
@@ -158,10 +160,13 @@ class Authors:
                 known = self._rows[key] = kept.Replica(uid=key, name="", is_shop=False)
                 self._session.add(known)
             known.public_key = told
+            if me(self._session).is_shop and self._session.get(kept.PairedLaptop, key) is None:
+                self._paired[key] = kept.PairedLaptop(uid=key, role="technician", account=account, paired_at=now)
+                self._session.add(self._paired[key])
         self._session.flush()
 
     def says_of_itself(self, key: str, value: Mapping[str, Any]) -> bool:
-        """Whether a laptop may say this of itself: its key is the one that is known, and it is no shop by its own word."""
+        """Whether a laptop may say this of itself: its key is the known one, and it is no shop by its own word."""
         row = self._rows.get(key)
         same = row is not None and value.get("public_key") in (None, row.public_key)
         return same and (not value.get("is_shop") or (row is not None and row.is_shop))
@@ -180,7 +185,7 @@ class Authors:
         return Author(uid, (row.name if row else "") or uid, role, knew)
 
     def is_proved(self, address: Address, write: Write) -> bool:
-        """Whether a write is known to be of whom it names: made by the maker, on the shop's word, or in a signed list."""
+        """Whether a write is of whom it names: the maker's own, on the shop's word, or in a signed list."""
         uid = write.dot.origin
         if uid == self._maker.uid or self.maker_is_shop:
             return True
@@ -216,7 +221,7 @@ class Authors:
         elif may_come(address, write, here, author, self._managers):
             return True
         elif RULES[address.table].parts[address.part].who == "manager":
-            name = f"only a manager says, {author.name} is none"
+            name = f"only a manager may make, not {author.name}"
         else:
             return False
         self.refused[name] = self.refused.get(name, 0) + 1

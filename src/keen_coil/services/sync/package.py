@@ -181,9 +181,9 @@ def _write(
     def lists() -> Iterator[SignedList]:
         """Those of others that the rows need, then those of what nobody has yet."""
         query = select(signed.replica_id, signed.upto, signed.prints, signed.signature)
-        for number, *cells in session.execute(query):
-            if cells[0] > since.get(numbers.uid[number], 0):
-                yield SignedList(numbers.uid[number], *cells)
+        for number, upto, of, signature in session.execute(query):
+            if upto > since.get(numbers.uid[number], 0):
+                yield SignedList(numbers.uid[number], upto, of, signature)
         made.extend(signed_lists(secret, maker.uid, maker.knows.get(maker.uid, 0), prints))
         yield from made
 
@@ -243,7 +243,7 @@ def take_package(
                         session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=context.now))
                 note_own_writes(session)
                 authors = Authors(session, package, row)
-                return _take(session, context, package, way, authors, progress)
+                return _take(session, context, package, way, authors, bearer, progress)
         except IntegrityError as error:
             raise invalid("", explain(error)[1], "rows that belong together") from None
 
@@ -261,7 +261,13 @@ def _nothing_between(session: Session, package: Package) -> None:
 
 
 def _take(
-    session: Session, context: ActContext, package: Package, way: str, authors: Authors, progress: ProgressCallback
+    session: Session,
+    context: ActContext,
+    package: Package,
+    way: str,
+    authors: Authors,
+    bearer: Bearer,
+    progress: ProgressCallback,
 ) -> Report:
     maker = package.contents.maker
     ahead = note_clock(session, maker, maker.knows.get(maker.uid, 0))
@@ -269,7 +275,7 @@ def _take(
     came, changed = Counter[str](), Counter[str]()
     writer = RowWriter(session)
     done, mine_uid = 0, me(session).uid
-    authors.learn_keys(package)
+    authors.learn_keys(package, bearer.account, context.now)
     authors.read_lists(package)
     numbers = Numbers(session)
     session.flush()

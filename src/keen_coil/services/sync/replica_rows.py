@@ -24,7 +24,7 @@ from ..catalog.shelf import motor_row
 from ..catalog.stock import renew_quantities
 from .replica_joins import put_joined
 from .replica_state import Entity, chunks, order_of
-from .replica_values import RowRead, Values, read_row, where_keys
+from .replica_values import RowRead, Values, read_row, rows_told, where_keys
 
 FAR = 1_000_000
 """Where a reading stands that has just come, until its place is known."""
@@ -38,6 +38,8 @@ class Row(NamedTuple):
     position: int
     body: dict[str, Any]
     dot: Dot
+    told: dict[str, Any]
+    """As it was written, where that is kept: it replaces one that is not here, or was not."""
 
 
 def came(body: dict[str, Any], replaces: str | None) -> dict[str, Any]:
@@ -57,14 +59,15 @@ def _rows(session: Session, calls: list[str]) -> dict[int, list[Row]]:
     marks = ", ".join("?" * len(calls))
     found: dict[int, list[Row]] = defaultdict(list)
     rows = session.connection().exec_driver_sql(
-        "SELECT g.call_id, g.id, g.uid, g.position, g.body, r.uid, min(w.stamp) FROM call c "
+        "SELECT g.call_id, g.id, g.uid, g.position, g.body, r.uid, min(w.stamp), w.value FROM call c "
         "JOIN reading g ON g.call_id = c.id "
         "LEFT JOIN part_write w ON w.in_table = 'reading' AND w.row_key = g.uid AND w.part = 'row' "
         f"LEFT JOIN replica r ON r.id = w.replica_id WHERE c.uid IN ({marks}) GROUP BY g.id",
         tuple(calls),
     )
-    for call_id, number, uid, position, body, origin, stamp in rows:
-        found[call_id].append(Row(number, uid, position, json.loads(body), Dot(origin or "", stamp or 0)))
+    for call_id, number, uid, position, body, origin, stamp, told in rows:
+        dot = Dot(origin or "", stamp or 0)
+        found[call_id].append(Row(number, uid, position, json.loads(body), dot, json.loads(told or "{}") or {}))
     return found
 
 
@@ -72,13 +75,16 @@ def _order(session: Session, rows: list[Row], order: Order) -> None:
     was_at = {row.position: row.uid for row in rows}
     placed = sorted(rows, key=lambda row: (order.later(row.dot), row.uid))
     position = {row.uid: number for number, row in enumerate(placed)}
-    changed = []
+    changed, waiting = [], {}
     for number, row in enumerate(placed):
         body = {name: value for name, value in row.body.items() if name != "replaces"}
         over = row.body.get("replaces")
         uid = over.get("uid") if isinstance(over, dict) else was_at.get(over) if over is not None else None
+        uid = uid or row.told.get("body", {}).get("replaces")
         if uid in position and position[uid] < number:
             body["replaces"] = position[uid]
+        elif uid and not row.told:
+            waiting[row.uid] = uid
         if number != row.position or body != row.body:
             changed.append((number, json.dumps(body, ensure_ascii=False), row.id))
     if changed:
@@ -87,6 +93,18 @@ def _order(session: Session, rows: list[Row], order: Order) -> None:
             "UPDATE reading SET position = position + ? WHERE id = ?", [(2 * FAR, number) for *_, number in changed]
         )
         connection.exec_driver_sql("UPDATE reading SET position = ?, body = ? WHERE id = ?", changed)
+    _keep_as_written(session, waiting)
+
+
+def _keep_as_written(session: Session, waiting: Mapping[str, str]) -> None:
+    """Of readings that replace one which is not here keep what was written, for when it comes, and for others."""
+    for uid, told in rows_told(session, "reading", waiting).items():
+        value = told["row"]
+        value["body"]["replaces"] = waiting[uid]
+        session.connection().exec_driver_sql(
+            "UPDATE part_write SET value = ? WHERE in_table = 'reading' AND row_key = ? AND value IS NULL",
+            (json.dumps(value, ensure_ascii=False), uid),
+        )
 
 
 OF_CALL = ("reading", "step", "follow_up", "part_used", "photograph", "practice")

@@ -241,7 +241,9 @@ def _settle_rows(
         for part, stamp in parts.items():
             address = Address(table, key, part)
             had = stored.get(address) or of_row
-            if part == ROW or not of_row or key not in there:
+            if not of_row and RULES[table].parts[part].rule == "stays_closed" and stamp != parts.get(ROW, stamp):
+                had = [Stored(kept.THIS, parts[ROW], None, None)]  # when a call was closed is told apart
+            if part == ROW or not had or key not in there:
                 continue
             if len(had) > 1:
                 beside.append((address, stamp))
