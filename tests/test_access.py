@@ -12,7 +12,9 @@ import pytest
 from argon2 import PasswordHasher
 from fastapi.testclient import TestClient
 
+from keen_coil.core.authority import MATTERS
 from keen_coil.core.errors import InvalidField
+from keen_coil.core.replicas.merge import RULES
 from keen_coil.services.people import accounts as accounts_module
 from keen_coil.services.people.accounts import (
     SignInRefused,
@@ -33,7 +35,7 @@ from keen_coil.serving import run_server
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.web.app import create_app, secret_beside
-from keen_coil.web.auth_middleware import MANAGERS
+from keen_coil.web.auth_middleware import OPEN
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
 from tests.fixtures import NOW, stamp
 
@@ -156,6 +158,38 @@ def test_the_cookies_are_secure_behind_tls(shop):
         assert all(cookie.secure for cookie in client.cookies.jar if cookie.name in ("keen_coil", "keen_coil_in"))
 
 
+MANAGED = [matter for matter in MATTERS.values() if matter.who == "manager"]
+
+
+def routes_of(at):
+    """Every route below an application or router."""
+    for route in at.routes:
+        if hasattr(route, "original_router"):
+            yield from routes_of(route.original_router)
+        else:
+            yield route
+
+
+def test_every_route_declares_who_may(shop):
+    """Those of the framework aside: the static files, and the description of the API."""
+    with browser(shop) as client:
+        routes = list(routes_of(client.app))
+        silent = {route.path for route in routes if not hasattr(getattr(route, "endpoint", None), "matter")}
+        assert silent == {"/static", "/api/openapi.json"}
+        declared = [route for route in routes if route.path not in silent]
+        assert len(declared) > 150
+        for route in declared:
+            plain = re.sub("{[^}]+}", "1", route.path)
+            is_open = route.endpoint.matter.who == "anybody"
+            assert is_open == bool(OPEN.fullmatch(plain)), plain
+            answer = client.request(next(iter(route.methods)), plain, follow_redirects=False)
+            refused = answer.status_code == 401 or "/sign-in" in answer.headers.get("location", "")
+            assert refused != is_open, (plain, answer.status_code)
+    said = [MATTERS[part.matter] for travels in RULES.values() for part in travels.parts.values()]
+    said += [route.endpoint.matter for route in declared]
+    assert {matter.says for matter in said} == {matter.says for matter in MATTERS.values()}
+
+
 def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_people(shop):
     with browser(shop) as client:
         pad = enter(client, HAND)
@@ -171,11 +205,16 @@ def test_a_technician_records_and_a_manager_also_changes_limits_catalogue_and_pe
         assert done.status_code == 200
         assert "Corin Hask" in client.get(f"/calls/{GANNET_COTTAGE}/call.json").text or "236" in done.text
         csrf = fields(pad.text)
-        for verb, path, says in MANAGERS:
-            plain = path.replace("(/.*)?", "/x").replace(".+", "x")
+        tried = [
+            one for one in routes_of(client.app) if getattr(getattr(one, "endpoint", None), "matter", None) in MANAGED
+        ]
+        assert len(tried) > 20
+        for route in tried:
+            (verb,) = route.methods
+            plain = re.sub("{[^}]+}", "1", route.path)
             answer = client.request(verb, plain, data=csrf if verb == "POST" else None)
             assert answer.status_code == 403, plain
-            assert says in html.unescape(answer.text)
+            assert route.endpoint.matter.says in html.unescape(answer.text)
             assert 'class="rail"' in answer.text
         settings = client.get("/settings").text
         assert "Save limits" not in settings

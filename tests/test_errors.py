@@ -21,10 +21,13 @@ from keen_coil.services.field_messages import message
 from keen_coil.services.log.archive import LogNotEmpty
 from keen_coil.services.people.accounts import SignInRefused, SignInSlowed
 from keen_coil.services.people.first_run import NotTheDemo
+from keen_coil.services.sync.authors import LaptopToldOff
 from keen_coil.services.sync.lineage import OlderCopy
+from keen_coil.services.sync.tokens import TooMuchToday
 from keen_coil.settings import Settings
 from keen_coil.store.sqlite_errors import DatabaseFailed
 from keen_coil.web.app import create_app
+from keen_coil.web.auth_middleware import ForManagers
 from keen_coil.web.error_answers import NotTaken, UnhandledError
 from keen_coil.web.routes.live import TooManyStreams
 from keen_coil.web.routes.phone import LinkOver
@@ -43,10 +46,10 @@ FAILURES = {
         OlderCopy("", 0, True),
     ],
     303: [DuplicateSubmission(1)],
-    403: [SignInRefused()],
+    403: [SignInRefused(), LaptopToldOff("van_2"), ForManagers("limits")],
     400: [BadCertificate("--key", Path("a.key"), "the key that belongs to a.crt")],
     410: [LinkOver("It was used.")],
-    429: [SignInSlowed(9)],
+    429: [SignInSlowed(9), TooMuchToday("3 GB", "less")],
     501: [PdfUnavailable("PDF needs Pango")],
     503: [
         ServerBusy("2 others waiting", "later"),

@@ -13,7 +13,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from fastapi import APIRouter, FastAPI
+from fastapi import APIRouter, Depends, FastAPI
 from itsdangerous import URLSafeSerializer
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -24,7 +24,7 @@ from ..services.people.accounts import warm_up
 from ..services.people.settings import meter_of_shop
 from ..settings import Settings
 from ..store.database import Database
-from .auth_middleware import AuthMiddleware
+from .auth_middleware import AuthMiddleware, authorized
 from .background_jobs import BackgroundJobs
 from .error_answers import answer_errors
 from .middleware import BodyLimit, HeadAsGet, SecurityHeaders
@@ -113,7 +113,7 @@ _PAGES = (
 _ROUTES = APIRouter()
 """The routes that no description lists, made once a process: an application only adds its state."""
 for _page in (style, *_PAGES, sync_api):
-    _ROUTES.include_router(_page.router, include_in_schema=False)
+    _ROUTES.include_router(_page.router, include_in_schema=False, dependencies=[Depends(authorized)])
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -155,7 +155,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=[*HOSTS, *settings.names])
     app.routes.extend(_ROUTES.routes)
     app.mount("/static", StaticFiles(directory=HERE / "static"))
-    app.include_router(api.router)
+    app.include_router(api.router, dependencies=[Depends(authorized)])
     app.openapi = partial(_spec, app, app.openapi)  # type: ignore[method-assign]
     answer_errors(app)
     return app

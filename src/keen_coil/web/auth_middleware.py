@@ -1,10 +1,11 @@
-"""The gate: who must sign in, and what only a manager may do. Open on loopback, shut on any other address."""
+"""The gate: who must sign in, and which matters are a manager's. Open on loopback, shut on any other address."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
 from datetime import UTC, datetime
+from typing import Any, TypeVar
 from urllib.parse import quote
 
 from starlette.concurrency import run_in_threadpool
@@ -13,6 +14,8 @@ from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, RedirectResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from ..core.authority import MATTERS, Matter
+from ..core.errors import KeenCoilError
 from ..services.people.accounts import SignedIn, signed_in
 from ..services.sync.authors import Bearer
 from ..services.sync.tokens import account_of_token
@@ -20,35 +23,33 @@ from ..services.sync.tokens import account_of_token
 IN_COOKIE = "keen_coil_in"
 OPEN = re.compile(r"/static/.*|/sign-in|/phone(/[A-Za-z0-9_.-]+)?|/manifest\.webmanifest|/service-worker\.js|/away")
 LOOPBACK = frozenset({"127.0.0.1", "::1"})
-MANAGERS: tuple[tuple[str, str, str], ...] = (
-    ("POST", r"/settings", "limits"),
-    ("POST", r"/settings/schools", "schools"),
-    ("POST", r"/settings/people", "people"),
-    ("POST", r"/settings/shop", "the shop's name"),
-    ("POST", r"/start", "the whole log"),
-    ("POST", r"/settings/ferries", "delivery times"),
-    ("POST", r"/settings/meter", "the linked meter"),
-    ("POST", r"/settings/backup", "the nightly backup"),
-    ("POST", r"/settings/accounts", "accounts"),
-    ("GET", r"/settings/accounts", "accounts"),
-    ("GET", r"/settings/trail", "the activity log"),
-    ("POST", r"/shelf/import(/.*)?", "catalog and van"),
-    ("POST", r"/shelf/plan/levels", "levels of the van"),
-    ("POST", r"/log/archive/import", "the whole log"),
-    ("POST", r"/log/archive/export", "the whole log"),
-    ("GET", r"/log/archive/.+", "the whole log"),
-    ("POST", r"/settings/vans", "what this computer is called"),
-    ("POST", r"/settings/vans/sync", "what several laptops have"),
-    ("POST", r"/settings/vans/file", "what several laptops have"),
-    ("POST", r"/settings/vans/twice", "what several laptops have"),
-    ("GET", r"/settings/vans/.+", "what several laptops have"),
-)
-"""What only managers do: method, path, in words. Everybody else who is signed in may do the rest."""
+Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
 
 
-def managers_only(method: str, path: str) -> str:
-    """What a request is about when only managers may make it; empty when everybody may."""
-    return next((says for verb, shape, says in MANAGERS if verb == method and re.fullmatch(shape, path)), "")
+class ForManagers(KeenCoilError):
+    """Something that only a manager does."""
+
+    status, title = 403, "For a manager"
+
+    def __str__(self) -> str:
+        return f"A manager changes {self.args[0]}."
+
+
+def concerns(matter: str) -> Callable[[Endpoint], Endpoint]:
+    """Declare which matter a route is about, and with it who may. Raises `KeyError` on one that is none."""
+
+    def declared(endpoint: Endpoint) -> Endpoint:
+        endpoint.matter = MATTERS[matter]  # type: ignore[attr-defined]
+        return endpoint
+
+    return declared
+
+
+def authorized(request: Request) -> None:
+    """Let a request reach its route when whoever sent it may. Raises `ForManagers`."""
+    matter: Matter = request.scope["endpoint"].matter
+    if matter.who == "manager" and not may_manage(request):
+        raise ForManagers(matter.says)
 
 
 def account_of(request: Request) -> SignedIn | None:
@@ -96,10 +97,6 @@ class AuthMiddleware:
             await self._ask(request)(scope, receive, send)
             return
         scope.setdefault("state", {})["account"] = account
-        says = managers_only(request.method, request.url.path)
-        if says and not account.is_manager:
-            await self.error_page(request, 403, "For a manager", f"A manager changes {says}.")(scope, receive, send)
-            return
         await self.app(scope, receive, send)
 
     def _account(self, request: Request) -> SignedIn | None:

@@ -10,6 +10,7 @@ import json
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Literal, NamedTuple
 
+from ..authority import MATTERS
 from ..tables import TableError, records, table
 from .clock import Dot, Order
 
@@ -59,7 +60,7 @@ LOCAL_SETTINGS = ("world", "nightly_backup", "meter")
 
 
 class Part(NamedTuple):
-    """Columns that are written together, the rule they follow, what they are called, who writes them.
+    """Columns that are written together, the rule they follow, what they are called, the matter that they are.
 
     frozen: of a closed call it stays as it was handed over.
     """
@@ -67,8 +68,15 @@ class Part(NamedTuple):
     columns: tuple[str, ...]
     rule: Rule
     say: str = ""
-    who: Literal["technician", "manager", "shop"] = "technician"
+    matter: str = "calls"
     frozen: bool = False
+
+    @property
+    def who(self) -> Literal["technician", "manager", "shop"]:
+        """Whose laptop may write it at least."""
+        if self.rule == "shop_decides":
+            return "shop"
+        return "manager" if MATTERS[self.matter].who == "manager" else "technician"
 
 
 class Travels(NamedTuple):
@@ -86,10 +94,8 @@ for _name, _travels in RULES.items():
         raise TableError(f"rules.toml, {_name}: got no part {ROW}; expected one")
     if any(part.rule in ASKED and not part.say for part in _travels.parts.values()):
         raise TableError(f"rules.toml, {_name}: got a part that is asked about without words; expected say")
-    if any((part.rule == "shop_decides") != (part.who == "shop") for part in _travels.parts.values()):
-        raise TableError(
-            f'rules.toml, {_name}: got a part that the shop decides and others write; expected who = "shop"'
-        )
+    if any(part.matter not in MATTERS for part in _travels.parts.values()):
+        raise TableError(f"rules.toml, {_name}: got a matter that is none; expected one of authority.toml")
 
 
 class Address(NamedTuple):

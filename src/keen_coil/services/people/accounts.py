@@ -63,11 +63,12 @@ class SignInSlowed(KeenCoilError):
 
 @dataclass(frozen=True)
 class SignedIn:
-    """Who is signed in, and the technician that acts are noted under."""
+    """Who is signed in, the technician that acts are noted under, and the token that a van came with."""
 
     name: str
     role: AccountRole
     technician: int | None
+    token: str = ""
 
     @property
     def is_manager(self) -> bool:
@@ -358,11 +359,13 @@ def signed_in(db: Database, token: str, now: datetime) -> SignedIn | None:
 
 
 def sign_out(db: Database, context: ActContext, token: str, everywhere: bool = False) -> None:
-    """Sign out this device, or every device of the account."""
+    """Sign out this device, or every device of the account and every van with a token of it."""
     with db.writing() as session:
         record_act(session, context, "sign_out_everywhere" if everywhere else "sign_out", None)
         row = session.get(tables.SignIn, _id(token))
         if row is None:
             return
-        gone = tables.SignIn.account == row.account if everywhere else tables.SignIn.id == row.id
-        session.execute(delete(tables.SignIn).where(gone))
+        if everywhere:
+            _out_everywhere(session, row.account)
+        else:
+            session.delete(row)

@@ -6,10 +6,10 @@ from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import Any, NamedTuple
 
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
-from ...core.errors import RefusedNow, invalid
+from ...core.errors import NotFound, RefusedNow, invalid
 from ...core.replicas.authority import Author, Role, RowHere, may_come, whose_call
 from ...core.replicas.clock import Dot, milliseconds_of
 from ...core.replicas.merge import ROW, RULES, Address, Write, Writes
@@ -18,6 +18,8 @@ from ...core.vocabulary import AccountRole
 from ...formats.sync_package import Greeting, Package
 from ...store import replica_tables as kept
 from ...store import tables
+from ...store.database import Database
+from ..acts import ActContext, record_act
 from .lineage import now_ms
 from .replica_state import chunks, me
 
@@ -109,6 +111,28 @@ def _pair(session: Session, uid: str, had: kept.PairedLaptop | None, bearer: Bea
     session.flush()
 
 
+def tell_off(db: Database, context: ActContext, uid: str, back: bool) -> None:
+    """Take nothing more of a laptop that was lost, nor give it anything; or take it back. Raises `NotFound`."""
+    with db.writing() as session:
+        act = record_act(session, context, "take_laptop_back" if back else "tell_laptop_off", None)
+        row = session.get(kept.PairedLaptop, uid)
+        if row is None:
+            raise NotFound(f"laptop {uid[:40]}")
+        act.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
+        row.told_off_at = None if back else context.now
+
+
+def forget_key(db: Database, context: ActContext, uid: str) -> None:
+    """Let a laptop pair anew with the key that it comes with next: somebody else's was taken for it."""
+    with db.writing() as session:
+        act = record_act(session, context, "forget_laptop_key", None)
+        row = session.scalar(select(kept.Replica).where(kept.Replica.uid == uid, kept.Replica.id != kept.THIS))
+        if row is None:
+            raise NotFound(f"laptop {uid[:40]}")
+        act.says, row.public_key = row.name or uid, None
+        session.execute(delete(kept.SignedWrites).where(kept.SignedWrites.replica_id == row.id))
+
+
 def _check_clock(other: Greeting) -> None:
     """Raise `InvalidField` on stamps that no clock gives: far ahead of now, or ahead of the laptop's own clock."""
     if other.now_ms > now_ms() + FAR_AHEAD_MS:
@@ -197,7 +221,7 @@ class Authors:
     def left(
         self, table: str, rows: Iterable[tuple[str, Mapping[Address, Writes]]], mine: Mapping[Address, Writes]
     ) -> Iterable[tuple[str, dict[Address, Writes]]]:
-        """The rows of a package as far as they are taken. Raises `InvalidField` on what no page of this program does."""
+        """The rows of a package as far as they are taken. Raises `InvalidField` on what no page does."""
         given = list(rows)
         closings = _closings(self._session, table, given)
         for key, row in given:

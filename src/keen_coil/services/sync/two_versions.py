@@ -195,11 +195,16 @@ def _text(name: str, value: Any) -> str:
     return IN_WORDS.get(text, text.replace("_", " "))[:LONGEST_SHOWN]
 
 
-def decide(db: Database, context: ActContext, table: str, key: str, part: str, origin: str, stamp: int) -> int | None:
+def decide(
+    db: Database, context: ActContext, table: str, key: str, part: str, origin: str, stamp: int, is_manager: bool = True
+) -> int | None:
     """Use a version from now on, whichever it is; the call it is about. The others are set aside for good.
 
-    A closed call stays closed. Raises `InvalidField` on a version that is none.
+    A closed call stays closed, and is decided about at the shop where there is one. Raises `InvalidField` on a version
+    that is none.
     """
+    if table not in RULES or part not in RULES[table].parts:
+        raise invalid("table", table[:40] or "nothing", "something that two wrote apart")
     address = Address(table, key, part)
     with db.writing() as session:
         act = record_act(session, context, "decide_version", None)
@@ -214,6 +219,10 @@ def decide(db: Database, context: ActContext, table: str, key: str, part: str, o
         value = found.value if chosen.dot == found.write.dot else chosen.value
         now = (written_over(Dot(me(session).uid, clock_of(session)), value, writes),)
         call_id, place = _where(session, address)
+        elsewhere = not me(session).is_shop and bool(order.shops)
+        closed = table == "call" and call_id is not None and call_row(session, call_id).closed_at is not None
+        if closed and (elsewhere or not is_manager):
+            raise invalid("version", "a closed call", "one that is open: at the shop a manager decides about it")
         say = RULES[table].parts[part].say
         act.call_id, act.says = call_id, f"{place}: {say}, as {_of(session, chosen, numbers)} has it"[:300]
         with as_merge(session):

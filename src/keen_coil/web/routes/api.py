@@ -18,6 +18,7 @@ from ...core.hookup.answer import HookupAnswer
 from ...core.machine.answer import CircuitAnswer, ModelAnswer
 from ...core.match.answer import Match
 from ...services.answers.requests import CapacitorRequest, HookupRequest, MatchRequest, ModelRequest, request_schema
+from ..auth_middleware import concerns
 from ..tasks import answer_json
 from ..workers import LOOKS_EVERY_S, Workers
 
@@ -103,30 +104,35 @@ async def _watch(request: Request, gone: threading.Event) -> None:
 
 
 @router.post("/assess", response_model=Assessment, responses=_ERRORS)
+@concerns("reference")
 async def assess(request: Request) -> Response:
     """Assess a call: verdict, ranked faults, links, judgments, next tests."""
     return await _answer(request, "assess")
 
 
 @router.post("/match", response_model=Match, responses=_ERRORS)
+@concerns("reference")
 async def match(request: Request) -> Response:
     """Match a catalog for a call."""
     return await _answer(request, "match")
 
 
 @router.post("/model", response_model=ModelAnswer | CircuitAnswer, responses=_ERRORS)
+@concerns("reference")
 async def model(request: Request) -> Response:
     """What a motor should read: a call, a call with changes, or a bare circuit."""
     return await _answer(request, "model")
 
 
 @router.post("/capacitor", response_model=CapacitorAnswer, responses=_ERRORS)
+@concerns("reference")
 async def capacitor(request: Request) -> Response:
     """Which capacitors of a van serve a need, alone or joined."""
     return await _answer(request, "capacitor")
 
 
 @router.post("/hookup", response_model=HookupAnswer, responses=_ERRORS)
+@concerns("reference")
 async def hookup(request: Request) -> Response:
     """Plan the wiring of a motor, or check the planned wiring of a call."""
     return await _answer(request, "hookup")

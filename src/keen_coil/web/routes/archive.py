@@ -21,6 +21,7 @@ from ...services.calls.call_view import open_call_view
 from ...services.field_messages import file_message
 from ...services.log.archive import LogNotEmpty
 from ...services.log.log import search
+from ..auth_middleware import concerns
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import bring_log_in, bring_readings_in, write_log
@@ -42,12 +43,14 @@ def _page(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get("/log/archive")
+@concerns("calls")
 def show_archive(request: Request) -> Response:
     """Out and in."""
     return _page(request)
 
 
 @router.post("/log/archive/export")
+@concerns("log")
 def begin_export(request: Request, form: Form) -> Response:
     """Write the log to a file, beside the page when it is large."""
     key, write = secrets.token_urlsafe(12), file_writer(request, write_log)
@@ -69,6 +72,7 @@ def file_writer(request: Request, task: Callable[..., None], *args: object) -> C
 
 
 @router.post("/log/archive/import")
+@concerns("log")
 def begin_import(request: Request, form: Form) -> Response:
     """Bring a log in, beside the page when it is large."""
     try:
@@ -84,6 +88,7 @@ def begin_import(request: Request, form: Form) -> Response:
 
 
 @router.get("/log/archive/{key}")
+@concerns("log")
 def show_job(request: Request, key: str) -> Response:
     """How far an export or an import is, and how it came out."""
     if key.endswith(".zip"):
@@ -139,12 +144,14 @@ def _pieces(file: io.IOBase) -> Iterator[bytes]:
 
 
 @router.get("/log/readings.csv")
+@concerns("calls")
 def give_all_readings(request: Request) -> Response:
     """The readings of every call as CSV."""
     return _csv(readings_lines(database(request)), "readings.csv")
 
 
 @router.get("/calls/{call_id}/readings.csv")
+@concerns("calls")
 def give_readings(request: Request, call_id: RowId) -> Response:
     """The readings of a call as CSV."""
     open_call_view(database(request), call_id)
@@ -157,6 +164,7 @@ def _csv(lines: object, name: str) -> Response:
 
 
 @router.post("/calls/{call_id}/readings/file")
+@concerns("calls")
 def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     """Add the readings of a CSV file to a call."""
     try:

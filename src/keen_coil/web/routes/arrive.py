@@ -14,6 +14,7 @@ from ...services.calls.calls import save_complaint
 from ...services.calls.earlier_visit import earlier_visits, use_earlier_visit
 from ...services.calls.rail import next_after
 from ...services.log.unit_history import add_sister, motors_here, pick_motor_at_fault
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 router = APIRouter()
@@ -31,6 +32,7 @@ LOOKALIKES = (
 
 
 @router.get("/calls/{call_id}/arrive")
+@concerns("calls")
 def show_arrive(request: Request, call_id: RowId) -> Response:
     """The complaint."""
     return _page(request, call_id)
@@ -46,6 +48,7 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
 
 
 @router.post("/calls/{call_id}/earlier")
+@concerns("calls")
 def keep_earlier(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Take an earlier visit over as found."""
     try:
@@ -56,6 +59,7 @@ def keep_earlier(request: Request, call_id: RowId, form: Annotated[dict[str, str
 
 
 @router.post("/calls/{call_id}/arrive")
+@concerns("calls")
 def keep_complaint(
     request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:
@@ -69,6 +73,7 @@ def keep_complaint(
 
 
 @router.post("/calls/{call_id}/motor")
+@concerns("calls")
 def choose_motor(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Say which motor of the unit is at fault, or note a sister."""
     db = database(request)

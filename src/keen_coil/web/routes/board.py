@@ -20,6 +20,7 @@ from ...services.field_messages import file_message
 from ...services.people.first_run import first_steps
 from ...services.people.people import vans
 from ...services.people.settings import shop_name
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 
 router = APIRouter()
@@ -48,12 +49,14 @@ def _board(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get("/")
+@concerns("calls")
 def show_board(request: Request) -> Response:
     """The open calls of the van, and the latest closed ones."""
     return _board(request)
 
 
 @router.post("/calls")
+@concerns("calls")
 def new_call(request: Request, form: Form) -> Response:
     """Open a call and go to it."""
     try:
@@ -64,6 +67,7 @@ def new_call(request: Request, form: Form) -> Response:
 
 
 @router.post("/calls/import")
+@concerns("calls")
 def bring_call_in(request: Request, form: Form) -> Response:
     """Bring a call file in and go to it."""
     try:
@@ -77,6 +81,7 @@ def bring_call_in(request: Request, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}")
+@concerns("calls")
 def enter_call(request: Request, call_id: RowId) -> Response:
     """Into a call at its first station that is not done."""
     view = open_call_view(database(request), call_id)
@@ -84,6 +89,7 @@ def enter_call(request: Request, call_id: RowId) -> Response:
 
 
 @router.get("/calls/{call_id}/call.json")
+@concerns("calls")
 def take_call_away(request: Request, call_id: RowId) -> Response:
     """The call as a call file."""
     view = open_call_view(database(request), call_id)

@@ -10,6 +10,7 @@ from starlette.responses import Response
 from ...core.errors import InvalidField, NotFound
 from ...services.calls.call_view import CallView, open_call_view
 from ...services.stations.body import BODY_SECTIONS, STEP_IN, BodyView, body_view, keep_body
+from ..auth_middleware import concerns
 from ..body_drawing import drawing_of
 from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect
 
@@ -42,12 +43,14 @@ def _page(
 
 
 @router.get("/calls/{call_id}/body")
+@concerns("calls")
 def show_body(request: Request, call_id: RowId) -> Response:
     """The section of a motor in this call's place."""
     return _page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/body")
+@concerns("calls")
 def keep_lengths(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Keep the lengths and the hub's place."""
     try:

@@ -14,6 +14,7 @@ from ...core.capacitors.strap import COMMON, Strapped, Terminal
 from ...core.errors import InvalidField
 from ...services.calls.call_view import open_call_view
 from ...services.stations.capacitor import capacitor_view, choose_capacitor, set_renewal
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 
 CAN_W, CAN_H, GAP, TOP = 120.0, 112.0, 54.0, 62.0
@@ -106,12 +107,14 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
 
 
 @router.get("/calls/{call_id}/capacitor")
+@concerns("calls")
 def show_capacitor(request: Request, call_id: RowId) -> Response:
     """What the motor of a call needs, and what serves it."""
     return _page(request, call_id)
 
 
 @router.post("/calls/{call_id}/capacitor")
+@concerns("calls")
 def keep_capacitor(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a capacitor, or take the choice back."""
     try:
@@ -122,6 +125,7 @@ def keep_capacitor(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/renewal")
+@concerns("calls")
 def keep_renewal(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call renews capacitors."""
     set_renewal(database(request), call_id, act_context(form), form.get("renewal", ""))

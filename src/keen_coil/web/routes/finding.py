@@ -18,6 +18,7 @@ from ...core.practice.score import WORDS
 from ...core.vocabulary import Verdict
 from ...services.calls.call_view import CallView, open_call_view
 from ...services.stations.finding import JUDGED, heat_costs, keep_judgement
+from ..auth_middleware import concerns
 from ..page import (
     RowId,
     act_context,
@@ -184,12 +185,14 @@ router = APIRouter()
 
 
 @router.get("/calls/{call_id}/finding")
+@concerns("calls")
 def show_finding(request: Request, call_id: RowId) -> Response:
     """The finding of a call."""
     return finding_page(request, open_call_view(database(request), call_id))
 
 
 @router.post("/calls/{call_id}/judgement")
+@concerns("calls")
 def keep_own(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Keep the technician's own judgment, or take it back."""
     try:

@@ -20,6 +20,7 @@ from ...services.stations.follow_ups import as_calendar, open_follow_ups
 from ...services.stations.hand_over import SOURCES, add_follow_up, close_call, drop_follow_up, hand_over_view
 from ...services.stations.record import record_of
 from ...services.stations.warranty import warranty_sheet
+from ..auth_middleware import concerns
 from ..page import (
     HERE,
     RowId,
@@ -64,12 +65,14 @@ def _page(request: Request, call_id: RowId, status: int = 200, **context: object
 
 
 @router.get("/calls/{call_id}/hand-over")
+@concerns("calls")
 def show_hand_over(request: Request, call_id: RowId) -> Response:
     """The record, and closing the call."""
     return _page(request, call_id)
 
 
 @router.post("/calls/{call_id}/hand-over")
+@concerns("calls")
 def keep_outcome(request: Request, call_id: RowId, form: Form) -> Response:
     """Close the call."""
     try:
@@ -81,6 +84,7 @@ def keep_outcome(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/follow-ups")
+@concerns("calls")
 def keep_follow_up(request: Request, call_id: RowId, form: Form) -> Response:
     """Note a follow-up, or take one back."""
     try:
@@ -94,6 +98,7 @@ def keep_follow_up(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/found-good")
+@concerns("calls")
 def keep_found_good(request: Request, call_id: RowId, form: Form) -> Response:
     """Note that the motor that was condemned was tested again and is good."""
     try:
@@ -104,6 +109,7 @@ def keep_found_good(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/record")
+@concerns("calls")
 def show_record(request: Request, call_id: RowId) -> Response:
     """The record alone, for printing."""
     view = open_call_view(database(request), call_id)
@@ -118,6 +124,7 @@ def show_record(request: Request, call_id: RowId) -> Response:
 
 
 @router.get("/calls/{call_id}/record.pdf")
+@concerns("calls")
 def give_pdf(request: Request, call_id: RowId) -> Response:
     """The record as PDF, the shop's with its photographs."""
     view, audience = open_call_view(database(request), call_id), _audience(request)
@@ -135,6 +142,7 @@ def give_pdf(request: Request, call_id: RowId) -> Response:
 
 
 @router.get("/calls/{call_id}/warranty.pdf")
+@concerns("calls")
 def give_warranty(request: Request, call_id: RowId) -> Response:
     """The sheet for the parts counter as PDF, with its photographs."""
     view = open_call_view(database(request), call_id)
@@ -158,6 +166,7 @@ def _pictures(request: Request, view: CallView) -> list[tuple[str, str]]:
 
 
 @router.get("/calls/{call_id}/follow-ups.ics")
+@concerns("calls")
 def give_calendar(request: Request, call_id: RowId) -> Response:
     """The follow-ups of a call as an iCalendar file."""
     due = open_follow_ups(database(request), call_id)

@@ -21,6 +21,7 @@ from ...services.calls.photographs import photographs_of
 from ...services.stations.hook_up import VIEWS, View, has_place, hookup_view, keep_found, keep_plan, tick_moves
 from ...services.stations.hook_up_card import card_of
 from ...services.stations.lead_forms import keep_diagram, keep_lead_words, keep_leads, keep_outputs
+from ..auth_middleware import concerns
 from ..page import (
     HERE,
     RowId,
@@ -131,12 +132,14 @@ def _kept(
 
 
 @router.get("/calls/{call_id}/hook-up")
+@concerns("calls")
 def show_hook_up(request: Request, call_id: RowId) -> Response:
     """A view of the hook-up."""
     return _page(request, call_id, _view(request.query_params.get("view", "plan")))
 
 
 @router.post("/calls/{call_id}/hook-up/leads")
+@concerns("calls")
 def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor with the winding ends they bring out."""
     view = _view(form.get("view", ""))
@@ -144,6 +147,7 @@ def save_leads(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/hook-up/words")
+@concerns("calls")
 def save_lead_words(request: Request, call_id: RowId, form: Form) -> Response:
     """Note the leads of a motor by what the plate says of each."""
     view = _view(form.get("view", ""))
@@ -151,18 +155,21 @@ def save_lead_words(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/hook-up/diagram")
+@concerns("calls")
 def save_diagram(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep the plate's own diagram."""
     return _kept(request, call_id, form, "plan", keep_diagram, form)
 
 
 @router.post("/calls/{call_id}/hook-up/outputs")
+@concerns("calls")
 def save_outputs(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep which call uses which output and speed."""
     return _kept(request, call_id, form, "plan", keep_outputs, form)
 
 
 @router.get("/calls/{call_id}/hook-up/card")
+@concerns("calls")
 def show_card(request: Request, call_id: RowId) -> Response:
     """The plan on one page for the roof: each wire, its joints and caps, large."""
     call_view = open_call_view(database(request), call_id)
@@ -173,6 +180,7 @@ def show_card(request: Request, call_id: RowId) -> Response:
 
 
 @router.get("/calls/{call_id}/hook-up/card.pdf")
+@concerns("calls")
 def give_card(request: Request, call_id: RowId) -> Response:
     """The card as a PDF of one page."""
     call_view = open_call_view(database(request), call_id)
@@ -187,12 +195,14 @@ def give_card(request: Request, call_id: RowId) -> Response:
 
 
 @router.post("/calls/{call_id}/hook-up/found")
+@concerns("calls")
 def save_found(request: Request, call_id: RowId, form: Form) -> Response:
     """Note where each old wire was."""
     return _kept(request, call_id, form, "found", keep_found, form)
 
 
 @router.post("/calls/{call_id}/hook-up/plan")
+@concerns("calls")
 def save_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep the plan, or tick its moves."""
     try:
@@ -213,12 +223,14 @@ def _file(request: Request, call_id: RowId, media: str, name: str) -> Response:
 
 
 @router.get("/calls/{call_id}/hook-up.svg")
+@concerns("calls")
 def give_drawing(request: Request, call_id: RowId) -> Response:
     """The plan's drawing as a file."""
     return _file(request, call_id, "image/svg+xml", f"hook-up-{call_id}.svg")
 
 
 @router.get("/calls/{call_id}/hook-up.cir")
+@concerns("calls")
 def give_netlist(request: Request, call_id: RowId) -> Response:
     """The plan's circuit as a SPICE netlist."""
     return _file(request, call_id, "text/plain; charset=utf-8", f"hook-up-{call_id}.cir")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from starlette.responses import FileResponse, JSONResponse, Response
 
+from ..auth_middleware import concerns
 from ..page import HERE, render
 
 router = APIRouter()
@@ -16,6 +17,7 @@ ICONS = (
 
 
 @router.get("/manifest.webmanifest")
+@concerns("sign_in")
 def manifest(request: Request) -> Response:
     """The web application manifest (W3C)."""
     icons = [
@@ -38,12 +40,14 @@ def manifest(request: Request) -> Response:
 
 
 @router.get("/service-worker.js")
+@concerns("sign_in")
 def service_worker() -> Response:
     """The service worker, from the root, which is how far it may reach."""
     return FileResponse(HERE / "static/service-worker.js", media_type="text/javascript")
 
 
 @router.get("/away")
+@concerns("sign_in")
 def away(request: Request) -> Response:
     """The page that a phone keeps for a lost connection. It holds nothing of any call."""
     return render(request, "away.html")

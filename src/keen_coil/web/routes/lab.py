@@ -22,6 +22,7 @@ from ...core.thermal.winding import Heat
 from ...core.units import fixed
 from ...core.vocabulary import RunState
 from ...services.answers.lab import FIELD, LABELS, PLATE, SHOWS, Lab, Side, motors_to_choose, open_lab
+from ..auth_middleware import concerns
 from ..chart import NARROW, WIDE, Chart, Mark, Series, Zone, chart
 from ..page import HERE, database, faults_by_field, render
 
@@ -329,6 +330,7 @@ def _context(lab: Lab) -> dict[str, Any]:
 
 
 @router.get("/lab")
+@concerns("reference")
 def show_lab(request: Request) -> Response:
     """The Lab for a call, a part of the catalog or a plate."""
     form = _fields(dict(request.query_params))
@@ -347,6 +349,7 @@ def _refused(error: InvalidField) -> dict[str, Any]:
 
 
 @router.get("/lab/answer")
+@concerns("reference")
 def follow_slider(request: Request) -> Response:
     """The answer alone, for the page that is open; the address follows, so that a reload loses nothing."""
     form = _fields(dict(request.query_params))
@@ -361,6 +364,7 @@ def follow_slider(request: Request) -> Response:
 
 
 @router.get("/lab/figure.svg")
+@concerns("reference")
 def figure(request: Request) -> Response:
     """The chart as a file."""
     lab = open_lab(database(request), _fields(dict(request.query_params)))
@@ -371,6 +375,7 @@ def figure(request: Request) -> Response:
 
 
 @router.get("/lab/data.csv")
+@concerns("reference")
 def data(request: Request) -> Response:
     """The chart's data as a file."""
     lab = open_lab(database(request), _fields(dict(request.query_params)))

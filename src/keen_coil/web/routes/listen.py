@@ -11,6 +11,7 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...services.calls.call_view import open_call_view
 from ...services.stations.listening import asked_of, heard_in, keep_sound, practice_sound, stage_of, whose_of
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .path import path_page
 from .run_proof import run_proof_page
@@ -26,12 +27,14 @@ def recording_sent(request: Request, call_id: int, form: dict[str, str]) -> byte
 
 
 @router.get("/calls/{call_id}/sound.wav")
+@concerns("calls")
 def play_sound(request: Request, call_id: RowId) -> Response:
     """A practice call's unit, to be heard."""
     return Response(practice_sound(database(request), call_id, datetime.now(UTC)), media_type="audio/wav")
 
 
 @router.post("/calls/{call_id}/listen")
+@concerns("calls")
 def listen_to(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Hear a recording out and show it beside the pad it was sent from."""
     db, stage = database(request), stage_of(form)

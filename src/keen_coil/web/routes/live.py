@@ -15,6 +15,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from ...core.errors import KeenCoilError
 from ...services.calls.calls import version_of_call
+from ..auth_middleware import concerns
 from ..page import RowId, database
 
 BEAT_S = 25.0
@@ -106,6 +107,7 @@ class TooManyStreams(KeenCoilError):
 
 
 @router.get("/calls/{call_id}/live")
+@concerns("calls")
 def follow(request: Request, call_id: RowId) -> Response:
     """Events of a call, until its page goes. Raises `NotFound`."""
     bells: CallBells = request.app.state.bells

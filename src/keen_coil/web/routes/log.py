@@ -15,6 +15,7 @@ from ...services.log.log import figures, of_figure, search, title_of_figure
 from ...services.log.unit_history import Point, Trend, unit_history
 from ...services.stations.follow_ups import as_calendar, open_follow_ups, settle
 from ...services.stations.listening import over_the_visits
+from ..auth_middleware import concerns
 from ..chart import Stop
 from ..page import RowId, act_context, checked_form, database, day, faults_by_field, page_number, redirect, render
 from ..pictures import Line, Plot, Text
@@ -126,12 +127,14 @@ def _log(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get("/log")
+@concerns("calls")
 def show_log(request: Request) -> Response:
     """The calls, newest first."""
     return _log(request)
 
 
 @router.get("/log/units/{unit_id}")
+@concerns("calls")
 def show_unit(request: Request, unit_id: RowId) -> Response:
     """A unit over its visits."""
     found = unit_history(database(request), unit_id)
@@ -141,6 +144,7 @@ def show_unit(request: Request, unit_id: RowId) -> Response:
 
 
 @router.post("/log/follow-ups")
+@concerns("calls")
 def settle_one(request: Request, form: Form) -> Response:
     """Settle a follow-up."""
     number = form.get("follow_up", "")
@@ -152,6 +156,7 @@ def settle_one(request: Request, form: Form) -> Response:
 
 
 @router.get("/log/follow-ups.ics")
+@concerns("calls")
 def give_calendar(request: Request) -> Response:
     """Every follow-up that is due, as an iCalendar file."""
     data = as_calendar(open_follow_ups(database(request)), datetime.now(UTC))

@@ -15,6 +15,7 @@ from ...services.calls.call_view import open_call_view
 from ...services.calls.rail import STATION, next_after
 from ...services.stations.make_safe import set_power, tick_steps
 from ...services.stations.safe_steps import STEPS
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, redirect, station_page
 
 router = APIRouter()
@@ -22,6 +23,7 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
 @router.get("/calls/{call_id}/make-safe")
+@concerns("calls")
 def show_make_safe(request: Request, call_id: RowId) -> Response:
     """The steps of making safe."""
     view = open_call_view(database(request), call_id)
@@ -32,6 +34,7 @@ def show_make_safe(request: Request, call_id: RowId) -> Response:
 
 
 @router.post("/calls/{call_id}/make-safe")
+@concerns("calls")
 def keep_steps(request: Request, call_id: RowId, form: Form) -> Response:
     """Save the ticks; go on when asked to."""
     tick_steps(
@@ -43,6 +46,7 @@ def keep_steps(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/power")
+@concerns("calls")
 def switch_strip(request: Request, call_id: RowId, form: Form) -> Response:
     """Set the power strip and stay at the station."""
     set_power(database(request), call_id, act_context(form), form.get("power", ""))

@@ -14,6 +14,7 @@ from ...services.calls.call_view import CallView, open_call_view
 from ...services.stations.match import Filters, compare, filters_of, match_call, pick_motor, set_school
 from ...services.stations.same_motor import pick_same_motor, twins_of
 from ...services.stations.typed_motor import DECIDING, PLATE_FIELDS, SMALL_PRINT, add_plate, drop_plate
+from ..auth_middleware import concerns
 from ..page import (
     RowId,
     act_context,
@@ -68,12 +69,14 @@ def _page(request: Request, call_view: CallView, status: int = 200, **context: o
 
 
 @router.get("/calls/{call_id}/match")
+@concerns("calls")
 def show_match(request: Request, call_id: RowId) -> Response:
     """The match of a call."""
     return _page(request, open_call_view(database(request), call_id))
 
 
 @router.post("/calls/{call_id}/match")
+@concerns("calls")
 def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose a motor, or take the choice back."""
     try:
@@ -86,6 +89,7 @@ def keep_choice(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/match/same")
+@concerns("calls")
 def keep_same(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose the same motor again, or that of its twin."""
     try:
@@ -97,6 +101,7 @@ def keep_same(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/school")
+@concerns("calls")
 def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
     """Choose how this call sizes power."""
     set_school(database(request), call_id, act_context(form), form.get("school", ""))
@@ -105,6 +110,7 @@ def keep_school(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/match/plate")
+@concerns("calls")
 def show_plate(request: Request, call_id: RowId) -> Response:
     """A motor that is in no catalog: its plate to type."""
     return plate_page(request, call_id)
@@ -138,6 +144,7 @@ def _texts(motor: object) -> dict[str, str]:
 
 
 @router.post("/calls/{call_id}/match/plate")
+@concerns("calls")
 def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
     """Keep a typed plate and judge it, or take one away."""
     if form.get("drop"):
@@ -152,6 +159,7 @@ def keep_plate(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.get("/calls/{call_id}/match/compare")
+@concerns("calls")
 def show_compare(request: Request, call_id: RowId) -> Response:
     """Up to three motors beside the old one."""
     call_view = open_call_view(database(request), call_id)

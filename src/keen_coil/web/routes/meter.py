@@ -13,6 +13,7 @@ from ...core.meter import NAMES, offer
 from ...meter.link import MeterLink
 from ...meter.protocol import Frame
 from ...services.people.settings import save_meter
+from ..auth_middleware import concerns
 from ..page import act_context, checked_form, database, faults_by_field, redirect, render
 from .settings import settings_form
 
@@ -29,6 +30,7 @@ router = APIRouter()
 
 
 @router.get("/meter")
+@concerns("calls")
 def show_meter(request: Request) -> Response:
     """What the meter shows, with the button that takes it when it suits the test and keeps still."""
     link: MeterLink | None = request.app.state.meter
@@ -55,6 +57,7 @@ def meter_panel(request: Request, frame: Frame | None, kind: str, steady: bool, 
 
 
 @router.post("/settings/meter")
+@concerns("meter")
 def keep_meter(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Link a meter, or none."""
     try:

@@ -22,6 +22,7 @@ from ...services.practice.view import practice_view, values_taken
 from ...services.stations.listening import sound_panel
 from ...services.stations.pad import Pad, pad_for, unread_pair
 from ...store.database import Database
+from ..auth_middleware import concerns
 from ..chart import band_picture, judged_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, station_page
 from ..path_drawing import PartShown, draw, parts_shown
@@ -107,12 +108,14 @@ def _plot(db: Database, view: CallView, pad: Pad, saved: int | None) -> Plot | N
 
 
 @router.get("/calls/{call_id}/path")
+@concerns("calls")
 def show_path(request: Request, call_id: RowId) -> Response:
     """The path of this unit."""
     return path_page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/readings")
+@concerns("calls")
 def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save a reading, show what it says, and go to the next test."""
     db = database(request)
@@ -135,6 +138,7 @@ def keep_reading(request: Request, call_id: RowId, form: Annotated[dict[str, str
 
 
 @router.post("/calls/{call_id}/changes")
+@concerns("calls")
 def keep_change(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Note something that was done to the unit, and stay at the station it was noted from."""
     db = database(request)
@@ -149,6 +153,7 @@ def keep_change(request: Request, call_id: RowId, form: Annotated[dict[str, str]
 
 
 @router.post("/calls/{call_id}/changes/take-back")
+@concerns("calls")
 def drop_change(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Take back a change that was noted by mistake."""
     db = database(request)
@@ -166,6 +171,7 @@ def _suggested(view: CallView) -> dict[str, str | None]:
 
 
 @router.get("/calls/{call_id}/judge")
+@concerns("calls")
 def judge_now(request: Request, call_id: RowId) -> Response:
     """What the core says of the value in the field, before it is saved."""
     form = dict(request.query_params)

@@ -17,7 +17,7 @@ from starlette.responses import Response
 from ...core.errors import KeenCoilError, NotFound, invalid
 from ...services.people.accounts import sign_in_phone
 from ...services.people.people import people
-from ..auth_middleware import may_manage
+from ..auth_middleware import concerns
 from ..page import act_context, checked_form, database, error_page, keep_signed_in, redirect, render
 from .settings import settings_form
 
@@ -103,10 +103,9 @@ def code_of(text: str) -> Markup:
 
 
 @router.post("/settings/phone")
+@concerns("phones")
 def make_link(request: Request, form: Form) -> Response:
     """A one-time link for a phone, as a code to scan."""
-    if not may_manage(request):
-        return error_page(request, 403, "For a manager", "A manager signs phones in.")
     address = request.app.state.settings.share_address
     if not address:
         raise invalid("technician", "not shared", "a server that was started with --share")
@@ -118,12 +117,14 @@ def make_link(request: Request, form: Form) -> Response:
 
 
 @router.get("/phone")
+@concerns("sign_in")
 def show_phone(request: Request) -> Response:
     """How a phone comes to trust this laptop, and how it is signed in."""
     return render(request, "phone.html", technician="", has_authority=request.app.state.settings.authority is not None)
 
 
 @router.get("/phone/certificate.crt")
+@concerns("sign_in")
 def give_certificate(request: Request) -> Response:
     """The authority of this laptop, for a phone to trust. Raises `NotFound` where it made none."""
     path = request.app.state.settings.authority
@@ -134,6 +135,7 @@ def give_certificate(request: Request) -> Response:
 
 
 @router.get("/phone/{token}")
+@concerns("sign_in")
 def show_link(request: Request, token: str) -> Response:
     """Who this phone would be signed in as; looking uses nothing up, which previews of a link do."""
     try:
@@ -145,6 +147,7 @@ def show_link(request: Request, token: str) -> Response:
 
 
 @router.post("/phone/{token}")
+@concerns("sign_in")
 def sign_phone_in(request: Request, token: str, form: Form) -> Response:
     """Sign this phone in, which uses the link up."""
     act = act_context(form)

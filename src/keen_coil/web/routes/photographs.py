@@ -9,6 +9,7 @@ from starlette.responses import Response
 
 from ...core.errors import InvalidField
 from ...services.calls.photographs import READABLE, add_photograph, drawn_anew, photograph
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .match import plate_page
 from .plates import plates_page
@@ -17,6 +18,7 @@ router = APIRouter()
 
 
 @router.post("/calls/{call_id}/photographs")
+@concerns("calls")
 def keep_photograph(
     request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:
@@ -39,6 +41,7 @@ def keep_photograph(
 
 
 @router.get("/calls/{call_id}/photographs/{photo_id}")
+@concerns("calls")
 def show_photograph(request: Request, call_id: RowId, photo_id: RowId) -> Response:
     """The picture itself."""
     content, media_type = photograph(database(request), call_id, photo_id)

@@ -22,6 +22,7 @@ from ...services.calls.rail import STATION, next_after
 from ...services.stations.plate_fields import FIELDS
 from ...services.stations.plate_photograph import PhotographText, plate_of_photograph
 from ...services.stations.plate_reading import KINDS, proposals, read_line, take_reading, taken_fields
+from ..auth_middleware import concerns
 from ..page import (
     RowId,
     act_context,
@@ -116,6 +117,7 @@ def _job(request: Request, call_id: int, photo_id: int) -> PhotographJob:
 
 
 @router.get("/calls/{call_id}/plates/read/{photo_id}")
+@concerns("calls")
 def show_reading(
     request: Request, call_id: RowId, photo_id: RowId, kind: PlateKind | None = None, to: For = "old"
 ) -> Response:
@@ -161,6 +163,7 @@ def _reading_page(
 
 
 @router.post("/calls/{call_id}/plates/line")
+@concerns("calls")
 def read_typed(request: Request, call_id: RowId, form: Form) -> Response:
     """What one line says, field by field; nothing is saved."""
     to: For = "new" if form.get("to") == "new" else "old"
@@ -179,6 +182,7 @@ def _line_page(request: Request, call_id: int, line: str, to: For, status: int =
 
 
 @router.post("/calls/{call_id}/plates/take")
+@concerns("calls")
 def take(request: Request, call_id: RowId, form: Form) -> Response:
     """Save the readings that were ticked; those of a replacement go to its form, to be judged from there."""
     to: For = "new" if form.get("to") == "new" else "old"
@@ -205,6 +209,7 @@ def _again(request: Request, call_id: int, form: dict[str, str], to: For, error:
 
 
 @router.get("/calls/{call_id}/photographs/{photo_id}/crop")
+@concerns("calls")
 def show_crop(request: Request, call_id: RowId, photo_id: RowId, x: Side, y: Side, w: Side, h: Side) -> Response:
     """The part of a photograph that a field was read from."""
     content, _ = photograph(database(request), call_id, photo_id)

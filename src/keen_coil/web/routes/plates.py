@@ -14,6 +14,7 @@ from ...services.calls.rail import next_after
 from ...services.field_messages import WHY_ASKED
 from ...services.stations.plate_fields import FIELDS, SECTIONS, sections_for
 from ...services.stations.plates import by_motor_plate, plate_texts, save_plates
+from ..auth_middleware import concerns
 from ..page import (
     RowId,
     act_context,
@@ -50,12 +51,14 @@ def plates_page(request: Request, call_id: RowId, status: int = 200, **context: 
 
 
 @router.get("/calls/{call_id}/plates")
+@concerns("calls")
 def show_plates(request: Request, call_id: RowId) -> Response:
     """What the plates say."""
     return plates_page(request, call_id)
 
 
 @router.post("/calls/{call_id}/plates")
+@concerns("calls")
 def keep_plates(request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Save the plates, all or none, and go on."""
     form = temperatures_in_celsius(form, FIELDS)

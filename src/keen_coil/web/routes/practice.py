@@ -29,6 +29,7 @@ from ...services.practice.job import look_at_wires
 from ...services.practice.practice import hand_on, make_test, say, slips_said, wait
 from ...services.practice.view import frame_of
 from ...services.stations.hook_up import lay_wires
+from ..auth_middleware import concerns
 from ..chart import Stop
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload, who_is
 from ..pictures import Line, Plot, Text
@@ -228,12 +229,14 @@ def _home(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get("/practice")
+@concerns("practice")
 def show_practice(request: Request) -> Response:
     """The ladder, the case of the day, progress, case files."""
     return _home(request)
 
 
 @router.post("/practice")
+@concerns("practice")
 def begin_case(request: Request, form: Form) -> Response:
     """Begin a case."""
     try:
@@ -244,6 +247,7 @@ def begin_case(request: Request, form: Form) -> Response:
 
 
 @router.post("/practice/files")
+@concerns("practice")
 def bring_file(request: Request, form: Form) -> Response:
     """Bring a case file in, or take one away."""
     try:
@@ -259,6 +263,7 @@ def bring_file(request: Request, form: Form) -> Response:
 
 
 @router.get("/practice/{number}")
+@concerns("practice")
 def show_result(request: Request, number: RowId) -> Response:
     """How a case went, and the replay."""
     found = result(database(request), number)
@@ -278,6 +283,7 @@ def show_result(request: Request, number: RowId) -> Response:
 
 
 @router.get("/practice/{number}/case.json")
+@concerns("practice")
 def give_case(request: Request, number: RowId) -> Response:
     """The case of an ended practice call as a file."""
     found = result(database(request), number)
@@ -294,6 +300,7 @@ def _to_pad(call_id: RowId, form: dict[str, str]) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/test")
+@concerns("practice")
 def test_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Make the pad's test on the practice unit."""
     make_test(database(request), call_id, act_context(form), form)
@@ -301,6 +308,7 @@ def test_now(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/wait")
+@concerns("practice")
 def wait_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Let minutes pass."""
     wait(database(request), call_id, act_context(form), form.get("minutes", ""))
@@ -308,6 +316,7 @@ def wait_now(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/say")
+@concerns("practice")
 def say_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Say what is wrong, which ends the case."""
     faults = [fault for fault in form.get("items", "").split("|") if fault]
@@ -320,6 +329,7 @@ def say_now(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/wires")
+@concerns("practice")
 def look_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Look where the wires of the old motor go."""
     look_at_wires(database(request), call_id, act_context(form))
@@ -327,6 +337,7 @@ def look_now(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/lay")
+@concerns("practice")
 def lay_now(request: Request, call_id: RowId, form: Form) -> Response:
     """Wire the motor as the page has it, right or wrong."""
     lay_wires(database(request), call_id, act_context(form), form)
@@ -334,12 +345,14 @@ def lay_now(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/practice/hand-on")
+@concerns("practice")
 def hand_on_now(request: Request, call_id: RowId, form: Form) -> Response:
     """End a case that ends at Match or Wiring."""
     return redirect(f"/practice/{hand_on(database(request), call_id, act_context(form))}")
 
 
 @router.get("/calls/{call_id}/practice/meter")
+@concerns("practice")
 def show_meter(request: Request, call_id: RowId) -> Response:
     """The display of the practice meter, and what may be taken from it."""
     row = open_call_view(database(request), call_id).row

@@ -17,6 +17,7 @@ from ...services.practice.view import practice_view, values_taken
 from ...services.stations.finding import run_heat_says
 from ...services.stations.listening import sound_panel
 from ...services.stations.pad import proof_pad, should_read
+from ..auth_middleware import concerns
 from ..chart import band_picture
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, station_page
 from ..sound_picture import sound_picture
@@ -64,12 +65,14 @@ def run_proof_page(
 
 
 @router.get("/calls/{call_id}/run-proof")
+@concerns("calls")
 def show_run_proof(request: Request, call_id: RowId) -> Response:
     """The checks of the run."""
     return run_proof_page(request, open_call_view(database(request), call_id), dict(request.query_params))
 
 
 @router.post("/calls/{call_id}/run-proof")
+@concerns("calls")
 def keep_proof_reading(
     request: Request, call_id: RowId, form: Annotated[dict[str, str], Depends(checked_form)]
 ) -> Response:

@@ -31,6 +31,7 @@ from ...services.people.settings import (
     shop_name,
     shop_schools,
 )
+from ..auth_middleware import concerns
 from ..page import WHO_COOKIE, act_context, checked_form, database, faults_by_field, redirect, render, who_is
 
 router = APIRouter()
@@ -62,12 +63,14 @@ def settings_form(request: Request, status: int = 200, **context: object) -> Res
 
 
 @router.get("/settings")
+@concerns("reference")
 def show_settings(request: Request) -> Response:
     """The limits, each with its source."""
     return settings_form(request)
 
 
 @router.post("/settings")
+@concerns("limits")
 def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Tighten limits."""
     try:
@@ -78,6 +81,7 @@ def keep_settings(request: Request, form: Annotated[dict[str, str], Depends(chec
 
 
 @router.post("/settings/units")
+@concerns("units")
 def keep_units(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Choose degrees and currency."""
     try:
@@ -88,6 +92,7 @@ def keep_units(request: Request, form: Annotated[dict[str, str], Depends(checked
 
 
 @router.post("/settings/schools")
+@concerns("schools")
 def keep_schools(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Choose the shop's schools."""
     try:
@@ -103,6 +108,7 @@ def _back(form: dict[str, str]) -> str:
 
 
 @router.post("/settings/people")
+@concerns("people")
 def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Say who uses this device; add a technician, or the van one drives."""
     db, me = database(request), form.get("me", "")
@@ -120,6 +126,7 @@ def keep_person(request: Request, form: Annotated[dict[str, str], Depends(checke
 
 
 @router.post("/settings/shop")
+@concerns("shop_name")
 def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Give the shop its name."""
     try:
@@ -130,6 +137,7 @@ def keep_shop(request: Request, form: Annotated[dict[str, str], Depends(checked_
 
 
 @router.post("/settings/backup")
+@concerns("backup")
 def keep_backup_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set the nightly backup."""
     try:
@@ -140,6 +148,7 @@ def keep_backup_plan(request: Request, form: Annotated[dict[str, str], Depends(c
 
 
 @router.post("/settings/ferries")
+@concerns("delivery")
 def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Note when parts come over."""
     try:
@@ -150,6 +159,7 @@ def keep_ferries(request: Request, form: Annotated[dict[str, str], Depends(check
 
 
 @router.get("/settings/weighing")
+@concerns("reference")
 def show_weighing(request: Request) -> Response:
     """The evidence table as a table."""
     return render(

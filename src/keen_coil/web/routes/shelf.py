@@ -19,6 +19,7 @@ from ...services.catalog.shelf_import import LARGE, STATES, Draft, ImportCounts,
 from ...services.catalog.stock import MOVES, last_movements, move_stock
 from ...services.field_messages import file_message
 from ...services.people.people import vans
+from ..auth_middleware import concerns
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import act_context, checked_form, database, faults_by_field, my_van, page_number, redirect, render, upload
 from ..tasks import look_through_file, receive_file, write_file
@@ -80,12 +81,14 @@ def _shelf(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get("/shelf")
+@concerns("stock")
 def show_shelf(request: Request) -> Response:
     """The motors of the catalog, or what is on the van."""
     return _shelf(request)
 
 
 @router.post("/shelf/stock")
+@concerns("stock")
 def note_stock(request: Request, form: Form) -> Response:
     """Note that a part was restocked, counted, or moved to another van."""
     van = form.get("van", "")
@@ -98,18 +101,21 @@ def note_stock(request: Request, form: Form) -> Response:
 
 
 @router.get("/shelf/motors.csv")
+@concerns("stock")
 def give_motors(request: Request) -> Response:
     """The catalog as CSV."""
     return _csv(write_catalogue(all_motors(database(request))), "motors.csv")
 
 
 @router.get("/shelf/van.csv")
+@concerns("stock")
 def give_van(request: Request) -> Response:
     """The van as CSV."""
     return _csv(write_van(all_parts(database(request), _van(request))), "van.csv")
 
 
 @router.get("/shelf/package.zip")
+@concerns("stock")
 def give_package(request: Request) -> Response:
     """Catalog and van as a zipped data package."""
     return Response(
@@ -132,6 +138,7 @@ def _named(name: str) -> dict[str, str]:
 
 
 @router.post("/shelf/import")
+@concerns("catalog")
 def take_file(request: Request, form: Form) -> Response:
     """Keep a file and look through it; a large one beside the page."""
     try:
@@ -154,6 +161,7 @@ def take_file(request: Request, form: Form) -> Response:
 
 
 @router.get("/shelf/import/{draft_id}")
+@concerns("catalog")
 def show_draft(request: Request, draft_id: str) -> Response:
     """A file that was sent: how far it is read, then row by row what it would do."""
     job = _jobs(request).of(draft_id)
@@ -205,6 +213,7 @@ def _draft_page(
 
 
 @router.post("/shelf/import/{draft_id}")
+@concerns("catalog")
 def settle_draft(request: Request, draft_id: str, form: Form) -> Response:
     """Write what was looked at, or leave it."""
     if form.get("do") != "bring":

@@ -25,7 +25,7 @@ from ...services.people.accounts import (
     sign_out,
 )
 from ...services.people.audit_trail import trail
-from ..auth_middleware import IN_COOKIE, account_of
+from ..auth_middleware import IN_COOKIE, account_of, concerns
 from ..page import (
     COOKIE,
     act_context,
@@ -46,12 +46,14 @@ Form = Annotated[dict[str, str], Depends(checked_form)]
 
 
 @router.get("/sign-in")
+@concerns("sign_in")
 def show_sign_in(request: Request) -> Response:
     """Who are you?"""
     return render(request, "sign_in.html", next_page=safe_redirect_path(request.query_params.get("next", "/")))
 
 
 @router.post("/sign-in")
+@concerns("sign_in")
 async def sign_in_now(request: Request, form: Form) -> Response:
     """Sign in, and on to the page that was asked for. A stranger's delay holds up nobody else."""
     where = safe_redirect_path(form.get("next", "/"))
@@ -89,12 +91,14 @@ def known_device(request: Request) -> dict[str, Any]:
 
 
 @router.get("/account")
+@concerns("own_account")
 def show_account(request: Request) -> Response:
     """One's own account."""
     return render(request, "account.html", station="settings")
 
 
 @router.post("/account")
+@concerns("own_account")
 def change_mine(request: Request, form: Form) -> Response:
     """Change the password, or sign out, here or everywhere."""
     db, act, account = database(request), act_context(form), account_of(request)
@@ -122,12 +126,14 @@ def _accounts(request: Request, status: int = 200, **context: object) -> Respons
 
 
 @router.get("/settings/accounts")
+@concerns("accounts")
 def show_accounts(request: Request) -> Response:
     """Accounts."""
     return _accounts(request)
 
 
 @router.post("/settings/accounts")
+@concerns("accounts")
 def change_accounts(request: Request, form: Form) -> Response:
     """Make an account, give it a new password, or take it away."""
     db, act = database(request), act_context(form)
@@ -142,6 +148,7 @@ def change_accounts(request: Request, form: Form) -> Response:
 
 
 @router.get("/settings/trail")
+@concerns("trail")
 def show_trail(request: Request) -> Response:
     """Every changing act, newest first."""
     page = page_number(request)

@@ -7,6 +7,7 @@ from functools import cache
 from fastapi import APIRouter
 from starlette.responses import Response
 
+from ..auth_middleware import concerns
 from ..page import HERE
 
 router = APIRouter()
@@ -42,6 +43,7 @@ def style_sheet() -> bytes:
 
 
 @router.get("/static/css/keen-coil.css")
+@concerns("sign_in")
 def give_style_sheet() -> Response:
     """All of it in one answer: twenty would each wait for their turn before anything is painted."""
     return Response(style_sheet(), media_type="text/css")

@@ -27,6 +27,7 @@ from ...services.stations.swap import (
     take_step_back,
     wait_words,
 )
+from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, clock, database, faults_by_field, redirect, station_page
 from ..swap_drawing import time_line
 
@@ -269,12 +270,14 @@ def _page(request: Request, call_id: RowId, key: str, status: int = 200, **conte
 
 
 @router.get("/calls/{call_id}/swap")
+@concerns("calls")
 def show_swap(request: Request, call_id: RowId) -> Response:
     """The steps, the one in hand on the pad."""
     return _page(request, call_id, request.query_params.get("step", ""))
 
 
 @router.post("/calls/{call_id}/swap")
+@concerns("calls")
 def keep_step(request: Request, call_id: RowId, form: Form) -> Response:
     """Tick a step, leave it out, or take either back."""
     db, key, do = database(request), form.get("step", ""), form.get("do", "")
@@ -291,6 +294,7 @@ def keep_step(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/swap/plan")
+@concerns("calls")
 def keep_plan(request: Request, call_id: RowId, form: Form) -> Response:
     """Settle how it comes apart and when the part arrives."""
     try:
@@ -301,6 +305,7 @@ def keep_plan(request: Request, call_id: RowId, form: Form) -> Response:
 
 
 @router.post("/calls/{call_id}/swap/carry")
+@concerns("calls")
 def keep_carried(request: Request, call_id: RowId, form: Form) -> Response:
     """Note what is packed."""
     items = [item for item in form.get("items", "").split("|") if item]

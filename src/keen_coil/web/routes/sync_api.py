@@ -21,7 +21,7 @@ from ...services.catalog.import_files import new_act_context
 from ...services.sync.inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
 from ...services.sync.lineage import OlderCopy
 from ...services.sync.pictures import keep_picture, missing_pictures, picture
-from ..auth_middleware import account_of, bearer_of, is_open
+from ..auth_middleware import account_of, bearer_of, concerns, is_open
 from ..page import database
 from ..tasks import make_for_van, merge_package
 
@@ -74,6 +74,7 @@ def _context(request: Request) -> ActContext:
 
 
 @router.post("/greeting")
+@concerns("syncing")
 def greet(request: Request, data: Data) -> Response:
     """Who is there, what each knows."""
     try:
@@ -86,6 +87,7 @@ def greet(request: Request, data: Data) -> Response:
 
 
 @router.post("/pictures/missing")
+@concerns("syncing")
 def pictures_missing(request: Request, data: Data) -> Response:
     """Which photographs are lacking here."""
     hashes = _held(_HASHES, data)
@@ -95,6 +97,7 @@ def pictures_missing(request: Request, data: Data) -> Response:
 
 
 @router.put("/pictures/{sha256}")
+@concerns("syncing")
 async def take_picture(request: Request, sha256: str) -> Response:
     """A photograph ahead of its row."""
     data = await _body(request, LARGEST_PICTURE)
@@ -103,6 +106,7 @@ async def take_picture(request: Request, sha256: str) -> Response:
 
 
 @router.get("/pictures/{sha256}")
+@concerns("syncing")
 def give_picture(request: Request, sha256: str) -> Response:
     """A photograph by its hash."""
     found = picture(database(request), sha256)
@@ -112,12 +116,14 @@ def give_picture(request: Request, sha256: str) -> Response:
 
 
 @router.get("/inbox/{digest}")
+@concerns("syncing")
 def inbox_size(request: Request, digest: str) -> Response:
     """How much of a package has come."""
     return JSONResponse({"has": size_here(database(request), digest)})
 
 
 @router.put("/inbox/{digest}")
+@concerns("syncing")
 async def inbox_piece(request: Request, digest: str, at: int) -> Response:
     """A piece of a package."""
     data = await _body(request, 2 * PIECE)
@@ -125,6 +131,7 @@ async def inbox_piece(request: Request, digest: str, at: int) -> Response:
 
 
 @router.post("/inbox/{digest}/merge")
+@concerns("syncing")
 def inbox_merge(request: Request, digest: str) -> Response:
     """Merge a package that has come whole."""
     run = partial(request.app.state.file_workers.run, merge_package, database(request).path)
@@ -132,6 +139,7 @@ def inbox_merge(request: Request, digest: str) -> Response:
 
 
 @router.post("/outbox")
+@concerns("syncing")
 def outbox(request: Request, data: Data) -> Response:
     """Make a package of what a van lacks."""
     run = request.app.state.file_workers.run
@@ -139,18 +147,21 @@ def outbox(request: Request, data: Data) -> Response:
 
 
 @router.get("/outbox/{digest}")
+@concerns("syncing")
 def outbox_piece(request: Request, digest: str) -> Response:
     """A package that was made, or a piece of it."""
     return FileResponse(package_made(database(request), digest), media_type="application/zip")
 
 
 @router.get("/outbox/{digest}/size")
+@concerns("syncing")
 def outbox_size(request: Request, digest: str) -> Response:
     """How large a package is, where it is still there."""
     return JSONResponse({"bytes": size_made(database(request), digest)})
 
 
 @router.post("/done")
+@concerns("syncing")
 def done(request: Request, data: Data) -> Response:
     """The van has taken everything."""
     note_done(database(request), read_greeting(data), bearer_of(request), datetime.now(UTC))

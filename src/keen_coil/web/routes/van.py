@@ -16,6 +16,7 @@ from ...core.errors import InvalidField
 from ...core.van.plan import VanPlan
 from ...services.catalog.van_plan import Wish, keep_levels, order_lines, plan_state, wish_of
 from ...services.people.people import vans
+from ..auth_middleware import concerns
 from ..chart import Series, chart
 from ..page import act_context, checked_form, database, faults_by_field, my_van, redirect, render
 from ..tasks import van_plan
@@ -159,12 +160,14 @@ def _curve(points: list[tuple[int, float]]) -> object:
 
 
 @router.get("/shelf/plan")
+@concerns("stock")
 def show_plan(request: Request) -> Response:
     """The plan for the units in the log."""
     return _page(request, dict(request.query_params))
 
 
 @router.post("/shelf/plan/levels")
+@concerns("levels")
 def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Keep the levels of a plan for a van."""
     try:
@@ -178,6 +181,7 @@ def keep_plan(request: Request, form: Annotated[dict[str, str], Depends(checked_
 
 
 @router.get("/shelf/orders.csv")
+@concerns("stock")
 def give_orders(request: Request) -> Response:
     """What to buy now, as CSV. Raises `InvalidField`."""
     wish = wish_of(dict(request.query_params))

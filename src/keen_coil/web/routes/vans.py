@@ -22,7 +22,7 @@ from ...services.sync.state import sync_state
 from ...services.sync.sync import SyncReport, keep_partner
 from ...services.sync.tokens import make_token
 from ...services.sync.two_versions import decide
-from ..auth_middleware import account_of, bearer_of
+from ..auth_middleware import account_of, bearer_of, concerns, may_manage
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import RowId, act_context, call_page, checked_form, database, faults_by_field, redirect, render, upload
 from ..tasks import sync_now, take_sync_file, write_sync_file
@@ -46,12 +46,14 @@ def _page(request: Request, status: int = 200, **context: object) -> Response:
 
 
 @router.get(PAGE)
+@concerns("syncing")
 def show_vans(request: Request) -> Response:
     """Which laptop synced when, what waits, what needs a decision."""
     return _page(request)
 
 
 @router.post(PAGE)
+@concerns("computer")
 def name_this(request: Request, form: Form) -> Response:
     """Name this laptop; say whether it is the shop's."""
     try:
@@ -62,6 +64,7 @@ def name_this(request: Request, form: Form) -> Response:
 
 
 @router.post(f"{PAGE}/sync")
+@concerns("laptops")
 def begin_sync(request: Request, form: Form) -> Response:
     """Sync with the shop's server, beside the page when it takes long."""
     db = database(request)
@@ -86,6 +89,7 @@ def _certificate(request: Request) -> str | None:
 
 
 @router.post(f"{PAGE}/file")
+@concerns("laptops")
 def begin_file(request: Request, form: Form) -> Response:
     """Merge a file of another laptop, or write one for it."""
     db, run, key = database(request), request.app.state.file_workers.run, secrets.token_urlsafe(12)
@@ -105,6 +109,7 @@ def begin_file(request: Request, form: Form) -> Response:
 
 
 @router.get(f"{PAGE}/{{key}}")
+@concerns("laptops")
 def show_sync(request: Request, key: str) -> Response:
     """How far a sync is, and how it came out."""
     if key.endswith(".zip"):
@@ -140,6 +145,7 @@ def _file(request: Request, key: str) -> Response:
 
 
 @router.post(f"{PAGE}/token")
+@concerns("own_account")
 def give_token(request: Request, form: Form) -> Response:
     """A token for the van of whoever is signed in, shown once."""
     account = account_of(request)
@@ -149,6 +155,7 @@ def give_token(request: Request, form: Form) -> Response:
 
 
 @router.post(f"{PAGE}/twice")
+@concerns("laptops")
 def join_or_not(request: Request, form: Form) -> Response:
     """Join two units, or say that they are two."""
     join = form.get("do") == "join"
@@ -157,17 +164,19 @@ def join_or_not(request: Request, form: Form) -> Response:
 
 
 @router.post(f"{PAGE}/use")
+@concerns("syncing")
 def use_version(request: Request, form: Form) -> Response:
     """Use a version from now on."""
     stamp = whole_number(form.get("stamp", "")) or 0
     where = (form.get("table", ""), form.get("key", ""), form.get("part", ""), form.get("origin", ""))
-    call_id = decide(database(request), act_context(form), *where, stamp)
+    call_id = decide(database(request), act_context(form), *where, stamp, may_manage(request))
     if form.get("back") == "call" and call_id is not None:
         return redirect(f"/calls/{call_id}/versions")
     return redirect(PAGE)
 
 
 @router.get("/calls/{call_id}/versions")
+@concerns("syncing")
 def show_versions(request: Request, call_id: RowId) -> Response:
     """What several wrote apart about a call."""
     return call_page(request, "versions", "hand-over", open_call_view(database(request), call_id))

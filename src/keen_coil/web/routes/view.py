@@ -13,6 +13,7 @@ from ...core.readings import KINDS
 from ...formats.pdf import pdf_of
 from ...services.calls.rail import STATIONS
 from ...services.stations.safe_steps import STEPS
+from ..auth_middleware import concerns
 from ..help_texts import GLOSSARY, NAMES
 from ..page import (
     HERE,
@@ -41,12 +42,14 @@ RUN_CHECKS = (
 
 
 @router.get("/help")
+@concerns("reference")
 def show_help(request: Request) -> Response:
     """The keyboard, the signs, and what this is not."""
     return render(request, "help.html", station="help", stations=STATIONS)
 
 
 @router.get("/glossary")
+@concerns("reference")
 def show_glossary(request: Request) -> Response:
     """The trade's words."""
     terms = sorted((NAMES[key], key, term) for key, term in GLOSSARY.items())
@@ -55,12 +58,14 @@ def show_glossary(request: Request) -> Response:
 
 
 @router.get("/help/card")
+@concerns("reference")
 def show_field_card(request: Request) -> Response:
     """The whole method on two sheets, to print."""
     return render(request, "field_card.html", station="help", **_card())
 
 
 @router.get("/help/field-card.pdf")
+@concerns("reference")
 def give_field_card(request: Request) -> Response:
     """The field card as PDF."""
     page = request.app.state.templates.get_template("field_card_pdf.html").render(**_card())
@@ -81,6 +86,7 @@ def _card() -> dict[str, Any]:
 
 
 @router.post("/view")
+@concerns("reference")
 def keep_view(request: Request, form: Annotated[dict[str, str], Depends(checked_form)]) -> Response:
     """Set theme or keyboard shortcuts, and go back to the page."""
     response = redirect(safe_redirect_path(form.get("back", "/")))
