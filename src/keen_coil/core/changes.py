@@ -6,9 +6,10 @@ a time counts as taken as found.
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC
 from typing import Any, NamedTuple
 
+from .moments import AnyMoment
 from .plates import StrictModel
 from .readings import Reading, minutes_of
 from .tables import TableError, records, table
@@ -20,7 +21,7 @@ class Change(StrictModel):
     """Something done to the unit, and when."""
 
     what: ChangeKind
-    at: datetime
+    at: AnyMoment
     note: LongText | None = None
     part_no: Text | None = None
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
+from .moments import Day
 from .motor_kinds import MotorTraits, traits_of
 from .units import Amps, Celsius, Count, Hp, Inches, Microfarads, Number, Rpm, Share, Text, Volts
 from .vocabulary import (
@@ -88,8 +88,8 @@ class Unit(StrictModel):
     outputs: Annotated[list[Output], Field(max_length=12)] = []
     refrigerant_mildly_flammable: bool | None = None
     serial: Text | None = None
-    installed: date | None = None
-    warranty_until: date | None = None
+    installed: Day | None = None
+    warranty_until: Day | None = None
 
 
 class Shaft(StrictModel):

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, ValidationInfo, field_serializer, field_validator
 from pydantic_core import PydanticCustomError
 
+from .moments import AnyMoment
 from .plates import StrictModel
 from .units import Celsius, Count, Figure, LongText, Number, Text, as_typed, slip_of
 from .vocabulary import CapacitorSection, NoiseHeard, words_of
@@ -220,7 +221,7 @@ class Reading(StrictModel):
     u: Annotated[float, Number(0, 1e9)] | None = None
     meter: Text | None = None
     turns: Annotated[int, Number(1, 100, whole=True)] | None = None
-    taken_at: datetime | None = None
+    taken_at: AnyMoment | None = None
     replaces: Count | None = None
     note: LongText | None = None
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
 from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInfo
@@ -10,6 +9,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInf
 from .changes import Change
 from .hookup.answer import Move
 from .match.catalogue import CatalogueMotor
+from .moments import Day, Moment
 from .sound.answer import SoundHeard
 from .technician_judgement import TechnicianJudgement
 from .units import Text
@@ -42,18 +42,6 @@ class Kept(BaseModel):
 
 
 MOST_SOUNDS = 8
-FIRST_YEAR, LAST_YEAR = 1990, 2200
-
-
-def _in_reach(moment: datetime) -> datetime:
-    if moment.tzinfo is None:
-        raise ValueError("a moment with its zone, such as 2026-03-14T09:30:00Z")
-    if not FIRST_YEAR <= moment.year <= LAST_YEAR:
-        raise ValueError(f"a year from {FIRST_YEAR} to {LAST_YEAR}")
-    return moment
-
-
-Moment = Annotated[datetime, AfterValidator(_in_reach)]
 Said = Annotated[str, Field(max_length=4000)]
 Name = Annotated[str, Field(max_length=400)]
 
@@ -232,7 +220,7 @@ class RecordFollowUp(Kept):
 
     kind: FollowUpKind
     says: Annotated[str, Field(max_length=500)]
-    due_on: date
+    due_on: Day
     settled_at: Moment | None = None
     settled: Annotated[str, Field(max_length=500)] | None = None
 

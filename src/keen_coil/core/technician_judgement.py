@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
-
+from .moments import AnyMoment
 from .plates import StrictModel
 from .units import LongText, Text
 from .vocabulary import Verdict
@@ -15,4 +14,4 @@ class TechnicianJudgement(StrictModel):
     verdict: Verdict
     why: LongText
     by: Text
-    at: datetime
+    at: AnyMoment

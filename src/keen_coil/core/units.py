@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
@@ -18,6 +18,7 @@ STANDARD_HP = tuple(
     Fraction(size) for size in "1/50 1/40 1/30 1/25 1/20 1/15 1/12 1/10 1/8 1/6 1/5 1/4 1/3 1/2 3/4 1 3/2 2 3 5".split()
 )
 CONTROL = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff]")
+"""Characters that no keyboard types: control characters but tabs and ends of lines, and halves of a character."""
 """What no keyboard types and no text holds: control characters but line ends and tabs, half characters."""
 _NUMBER = re.compile(r"[+-]?[0-9]{1,12}(\.[0-9]{1,9})?")
 _FRACTION = re.compile(r"(?:([0-9]{1,2})[ -])?([0-9]{1,2})/([0-9]{1,3})")
@@ -196,6 +197,19 @@ def as_typed(value: float) -> float | str:
     if isinstance(value, Figure):
         return value.text if value.typed else float(value)
     return value
+
+
+def texts_in(value: Any, path: str = "") -> Iterator[tuple[str, str]]:
+    """Every text in parsed JSON with its path, names of fields too."""
+    if isinstance(value, str):
+        yield path, value
+    elif isinstance(value, dict):
+        for name, inner in value.items():
+            yield path, str(name)
+            yield from texts_in(inner, f"{path}.{name}" if path else str(name))
+    elif isinstance(value, list | tuple):
+        for number, inner in enumerate(value):
+            yield from texts_in(inner, f"{path}.{number}" if path else str(number))
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..core.call import Call, read_call, write_call
 from ..core.errors import InvalidField, invalid
+from ..core.units import CONTROL, texts_in
 
 LARGEST = 8 * 1024 * 1024
 _DEEPEST = 40
@@ -29,6 +30,9 @@ def parse_json(data: bytes, largest: int = LARGEST) -> Any:
     except (RecursionError, ValueError):
         raise invalid("", "numbers or nesting beyond reason", "JSON of a call file") from None
     _check_depth(parsed)
+    for path, one in texts_in(parsed) if "\\u" in text or CONTROL.search(text) else ():
+        if CONTROL.search(one):
+            raise invalid(path, one, "text without control characters")
     return parsed
 
 

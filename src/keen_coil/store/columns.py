@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import hashlib
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from functools import cache
 from typing import Any
 from uuid import UUID
 
 from pydantic import BaseModel
-from sqlalchemy import CheckConstraint, DateTime
+from sqlalchemy import CheckConstraint, DateTime, event
 from sqlalchemy.engine import Dialect
-from sqlalchemy.orm import DeclarativeBase
+from sqlalchemy.orm import DeclarativeBase, Mapper
 from sqlalchemy.types import JSON, TypeDecorator
 from uuid_utils import uuid7
 
+from ..core.errors import invalid
+from ..core.moments import in_reach
+from ..core.units import CONTROL, texts_in
 from ..core.vocabulary import words_of
 
 
@@ -88,6 +91,22 @@ class Table(DeclarativeBase):
     """Base of all tables."""
 
     type_annotation_map = {dict[str, Any]: JSON(none_as_null=True), datetime: UtcTime}
+
+
+@event.listens_for(Table, "before_insert", propagate=True)
+@event.listens_for(Table, "before_update", propagate=True)
+def _fit_to_be_kept(mapper: Mapper[Any], connection: Any, row: Table) -> None:
+    """Whatever way a value came in: text as a keyboard types it, days of our time. Raises `InvalidField`."""
+    for name, value in row.__dict__.items():
+        if isinstance(value, str | dict):
+            for path, text in texts_in(value, name):
+                if CONTROL.search(text):
+                    raise invalid(path, text, "text without control characters")
+        elif isinstance(value, date):
+            try:
+                in_reach(value)
+            except ValueError as error:
+                raise invalid(name, value, str(error)) from None
 
 
 def held(table: type[Table], name: str, value: Any) -> Any:

@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC, date, datetime
 from functools import cache
+from math import isfinite
 from typing import Any, NamedTuple
 
 from pydantic import BaseModel, ValidationError
@@ -16,14 +17,17 @@ from sqlalchemy.orm import Session
 from ...core.errors import InvalidField, field_errors, invalid
 from ...core.limits import tightened
 from ...core.match.catalogue import CatalogueMotor
+from ...core.moments import FIRST_YEAR, LAST_YEAR
 from ...core.plates import Motor, Unit
 from ...core.practice.case import Case
 from ...core.practice.kept import KeptDone, KeptLeads
 from ...core.practice.score import Score
 from ...core.replicas.merge import RULES
+from ...core.units import CONTROL, texts_in
 from ...formats.van_csv import VanPart
 from ...store.columns import Typed, UtcTime
 from ...store.touching import SEPARATOR, key_sql, metadata_of, target
+from ..calls.photographs import MEDIA_TYPE, SUBJECTS
 from ..people.settings import LIMITS
 
 HELD: dict[str, dict[str, type[BaseModel]]] = {
@@ -229,6 +233,8 @@ def _check_row(table: str, key: str, cells: dict[str, Any], path: str) -> None:
     """What rows as wholes are held to."""
     if table == "van_part":
         validated(VanPart, {name: cell for name, cell in cells.items() if name != "van" and cell is not None}, path)
+    if table == "photograph" and (cells["media_type"] != MEDIA_TYPE or cells["subject"] not in SUBJECTS):
+        raise invalid(f"{path}.media_type", cells["media_type"], f"{MEDIA_TYPE}, of {', '.join(SUBJECTS)}")
     if table == "setting":
         check_setting(key, cells["value"], path)
     older = cells.get("joined_into")
@@ -253,6 +259,8 @@ def _into(cells: dict[str, Any], value: Mapping[str, Any], columns: tuple[str, .
 
 def _keyed(table: str, key: str, cells: dict[str, Any], path: str) -> None:
     """The columns of the key, from the key itself."""
+    if CONTROL.search(key.replace(SEPARATOR, "")):
+        raise invalid(path, key, "a key without control characters")
     names = RULES[table].key
     told = key.split(SEPARATOR)
     if len(told) != len(names) or not 1 <= len(key) <= LONGEST_KEY:
@@ -274,10 +282,7 @@ def _read(table: str, name: str, cell: Any, path: str) -> Any:
         value = column.read(cell)
     except (ValueError, TypeError, OverflowError):
         raise invalid(path, cell, "a value of this column") from None
-    if column.longest and len(value) > column.longest:
-        raise invalid(path, value[:40], f"at most {column.longest} characters")
-    if isinstance(value, int) and abs(value) >= 2**63:
-        raise invalid(path, value, "a number that can be kept")
+    _check_cell(column, value, path)
     if name in HELD.get(table, _NONE):
         validated(HELD[table][name], value, path)
     if not typed:
@@ -285,6 +290,21 @@ def _read(table: str, name: str, cell: Any, path: str) -> Any:
     if not value:  # nothing in it is what it begins with
         return column.type.process_result_value(value, None)
     return validated(column.type.model, _capped(table, name, value), path)
+
+
+def _check_cell(column: Column, value: Any, path: str) -> None:
+    """What a form would not save is not taken from a package either. Raises `InvalidField`."""
+    for at, text in texts_in(value, path):
+        if CONTROL.search(text):
+            raise invalid(at, text, "text without control characters")
+    if isinstance(value, date) and not FIRST_YEAR <= value.year <= LAST_YEAR:
+        raise invalid(path, value, f"a year from {FIRST_YEAR} to {LAST_YEAR}")
+    if isinstance(value, float) and not isfinite(value):
+        raise invalid(path, value, "a number")
+    if column.longest and len(value) > column.longest:
+        raise invalid(path, value[:40], f"at most {column.longest} characters")
+    if isinstance(value, int) and abs(value) >= 2**63:
+        raise invalid(path, value, "a number that can be kept")
 
 
 _NONE: dict[str, Any] = {}

@@ -12,7 +12,7 @@ from starlette.responses import Response
 from ...core.errors import InvalidField
 from ...formats.pdf import pdf_of
 from ...services.calls.call_view import CallView, open_call_view
-from ...services.calls.photographs import photograph, photographs_of
+from ...services.calls.photographs import MEDIA_TYPE, photograph, photographs_of
 from ...services.log.log import found_good
 from ...services.people.settings import shop_name
 from ...services.stations.finding import JUDGED, wants_judgement
@@ -159,8 +159,8 @@ def give_warranty(request: Request, call_id: RowId) -> Response:
 def _pictures(request: Request, view: CallView) -> list[tuple[str, str]]:
     db, found = database(request), []
     for shown in photographs_of(db, view.row.id):
-        content, media = photograph(db, view.row.id, shown.id)
-        data = f"data:{media};base64,{base64.b64encode(content).decode('ascii')}"
+        content = photograph(db, view.row.id, shown.id)
+        data = f"data:{MEDIA_TYPE};base64,{base64.b64encode(content).decode('ascii')}"
         found.append((f"{shown.subject}, {moment(shown.taken_at)}", data))
     return found
 

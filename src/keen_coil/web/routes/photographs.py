@@ -8,7 +8,7 @@ from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
 from ...core.errors import InvalidField
-from ...services.calls.photographs import READABLE, add_photograph, drawn_anew, photograph
+from ...services.calls.photographs import MEDIA_TYPE, READABLE, add_photograph, drawn_anew, photograph
 from ..auth_middleware import concerns
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, upload
 from .match import plate_page
@@ -44,5 +44,5 @@ def keep_photograph(
 @concerns("calls")
 def show_photograph(request: Request, call_id: RowId, photo_id: RowId) -> Response:
     """The picture itself."""
-    content, media_type = photograph(database(request), call_id, photo_id)
-    return Response(content, media_type=media_type, headers={"Cache-Control": "private, max-age=86400"})
+    content = photograph(database(request), call_id, photo_id)
+    return Response(content, media_type=MEDIA_TYPE, headers={"Cache-Control": "private, max-age=86400"})

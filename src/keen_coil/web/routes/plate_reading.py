@@ -108,7 +108,7 @@ KIND_NAMES: dict[PlateKind, str] = {"motor": "motor plate", "unit": "unit plate"
 
 def _job(request: Request, call_id: int, photo_id: int) -> PhotographJob:
     """The reading of a kept photograph, begun where it is not yet; soon over when somebody looked before."""
-    content, _ = photograph(database(request), call_id, photo_id)
+    content = photograph(database(request), call_id, photo_id)
     readings: PlatePhotographs = request.app.state.plate_photographs
     work = partial(request.app.state.file_workers.run, read_plate_photograph, content)
     job = readings.of(photo_id, lambda progress: work(progress=progress))
@@ -212,7 +212,7 @@ def _again(request: Request, call_id: int, form: dict[str, str], to: For, error:
 @concerns("calls")
 def show_crop(request: Request, call_id: RowId, photo_id: RowId, x: Side, y: Side, w: Side, h: Side) -> Response:
     """The part of a photograph that a field was read from."""
-    content, _ = photograph(database(request), call_id, photo_id)
+    content = photograph(database(request), call_id, photo_id)
     part = crop_of(content, (x, y, w, h))
     if part is None:
         raise NotFound("a part of this photograph")
