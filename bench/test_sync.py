@@ -11,7 +11,8 @@ import time
 from tests import replicas
 
 from bench.many_calls import fill
-from keen_coil.services.sync.package import make_package, take_package
+from keen_coil.services.sync.merge_package import take_package
+from keen_coil.services.sync.package import make_package
 from keen_coil.services.sync.replica_state import known, note_own_writes
 from keen_coil.store.database import Database
 

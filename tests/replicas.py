@@ -25,7 +25,8 @@ from keen_coil.services.people import people
 from keen_coil.services.practice import cases
 from keen_coil.services.stations import finding, follow_ups, hand_over, hook_up, make_safe, match, plates, swap
 from keen_coil.services.sync import lineage
-from keen_coil.services.sync.package import make_package, take_package
+from keen_coil.services.sync.merge_package import take_package
+from keen_coil.services.sync.package import make_package
 from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
 from keen_coil.services.sync.replica_state import Numbers, known, note_own_writes, state_of
 from keen_coil.services.sync.replica_values import rows_told

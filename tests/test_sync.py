@@ -33,7 +33,7 @@ from keen_coil.services.stations.plates import save_plates
 from keen_coil.services.sync import sync
 from keen_coil.services.sync.authors import Bearer
 from keen_coil.services.sync.lineage import OlderCopy, renew_identity
-from keen_coil.services.sync.package import take_package
+from keen_coil.services.sync.merge_package import take_package
 from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
 from keen_coil.services.sync.state import sync_state
 from keen_coil.services.sync.tokens import make_token

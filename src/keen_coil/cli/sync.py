@@ -26,10 +26,12 @@ def sync(
     token: Annotated[str, typer.Option(envvar=TOKEN, help="Made at the shop: Settings, Vans")] = "",
     certificate: Annotated[Path | None, typer.Option(help="The shop's certificate (PEM)")] = None,
     renew: Annotated[bool, typer.Option("--new-identity", help="Go on as another laptop: after a restore")] = False,
+    repair: Annotated[bool, typer.Option("--heal", help="Put straight what a damaged package left")] = False,
     db: Annotated[Path | None, typer.Option(help="Database file")] = None,
 ) -> None:
     """Bring together what two laptops did: what came, what went. Nothing happens twice."""
     from ..services.catalog.import_files import new_act_context
+    from ..services.sync.lineage import heal
     from ..services.sync.sync import new_identity, partner_of
     from ..store.database import Database
 
@@ -38,11 +40,13 @@ def sync(
         if renew:
             new_identity(base, new_act_context())
             typer.echo("This laptop goes on under a new identity. Nothing was lost.")
+        for line in heal(base, new_act_context()) if repair else ():
+            typer.echo(line)
         kept = partner_of(base)
-        where = where or (kept.address if kept and not renew else "")
+        where = where or (kept.address if kept and not (renew or repair) else "")
         if where:
             _say(_synced(base, where, whole, token, certificate))
-        elif not renew:
+        elif not (renew or repair):
             typer.echo("sync: got nothing; expected a file or the shop's address", err=True)
             raise typer.Exit(2)
 

@@ -27,7 +27,10 @@ from .checked_zip import MANIFEST, STAMP, broken_is_told, check_members, check_s
 
 FORMAT, VERSION = "keen-coil/sync", 2
 SIGNED = "signed.jsonl"
-LARGEST_UNPACKED, LONGEST_LINE, MOST_OVER = 6_000_000_000, 32 * 1024 * 1024, 20_000
+LARGEST_UNPACKED, LONGEST_LINE, MOST_OVER = 6_000_000_000, 4 * 1024 * 1024, 20_000
+ROWS_AT_ONCE, BYTES_AT_ONCE = 400, 4 * 1024 * 1024
+MOST_PACKED_TIMES, ALWAYS_UNPACKED = 40, 50_000_000
+"""Rows pack about twelve times; what packs much more tightly than rows do is none, and would fill the memory."""
 Uid = Annotated[str, Field(pattern=r"^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$")]
 Stamp = Annotated[int, Field(ge=0, lt=LARGEST_STAMP)]
 Nonce = Annotated[str, Field(pattern=r"^[0-9a-f]{12}$")]
@@ -119,6 +122,7 @@ class Package:
         self.contents = contents
         self.lines = lines
         self._members = set(package.namelist())
+        self._read = 0
 
     def rows(self, table: str) -> Iterator[tuple[str, dict[Address, Writes]]]:
         """The rows of a table: key, its parts with their writes. Raises `InvalidField` naming file and line."""
@@ -129,7 +133,20 @@ class Package:
             number = 0
             while line := file.readline(LONGEST_LINE):
                 number += 1
+                self._read += len(line)
                 yield self._row(table, line, f"{path}: line {number}")
+
+    def parts(self, table: str) -> Iterator[list[tuple[str, dict[Address, Writes]]]]:
+        """The rows of a table by so many at a time, fewer where they are long. Raises as `rows` does."""
+        part: list[tuple[str, dict[Address, Writes]]] = []
+        begun = self._read
+        for row in self.rows(table):
+            part.append(row)
+            if len(part) >= ROWS_AT_ONCE or self._read - begun >= BYTES_AT_ONCE:
+                yield part
+                part, begun = [], self._read
+        if part:
+            yield part
 
     def signed_lists(self) -> Iterator[SignedList]:
         """The lists of prints that came along. Raises `InvalidField`."""
@@ -278,7 +295,8 @@ def open_package(file: IO[bytes], largest: int = LARGEST_UNPACKED) -> Iterator[P
             odd = [name for name in odd if not name.startswith("photographs/")]
             if odd:
                 raise invalid(odd[0], "a table that this program does not know", ", ".join(RULES))
-            lines = check_sums(package, members, largest)
+            packed = file.seek(0, io.SEEK_END)
+            lines = check_sums(package, members, min(largest, ALWAYS_UNPACKED + MOST_PACKED_TIMES * packed))
         read_greeting(says.get("maker"), f"{MANIFEST}: maker", is_signed_apart=False)
         try:
             contents = Contents.model_validate(says)

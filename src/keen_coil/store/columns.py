@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Mapping
 from datetime import UTC, date, datetime
 from functools import cache
 from typing import Any
@@ -96,8 +97,12 @@ class Table(DeclarativeBase):
 @event.listens_for(Table, "before_insert", propagate=True)
 @event.listens_for(Table, "before_update", propagate=True)
 def _fit_to_be_kept(mapper: Mapper[Any], connection: Any, row: Table) -> None:
+    check_values(row.__dict__)
+
+
+def check_values(values: Mapping[str, Any]) -> None:
     """Whatever way a value came in: text as a keyboard types it, days of our time. Raises `InvalidField`."""
-    for name, value in row.__dict__.items():
+    for name, value in values.items():
         if isinstance(value, str | dict):
             for path, text in texts_in(value, name):
                 if CONTROL.search(text):

@@ -49,6 +49,12 @@ def state_of(path: Path) -> State:
     return State(str(schema), NEWEST, not wrong, "; ".join(wrong) or "sound", size, int(calls))
 
 
+def copy_of(path: Path, out: Path) -> Path:
+    """A plain copy of a file that may be in use, for work that is thrown away."""
+    _copy(path, out)
+    return out
+
+
 def backup(path: Path, out: Path) -> State:
     """Copy a database file that may be in use to another, whole and checked. Raises `InvalidField`."""
     state_of(path)

@@ -21,7 +21,8 @@ from ..services.practice.cases import bring_case
 from ..services.stations.plate_photograph import PhotographText, text_in_photograph
 from ..services.sync.authors import Bearer
 from ..services.sync.inbox import merge_from_inbox, package_for
-from ..services.sync.package import make_package, take_package
+from ..services.sync.merge_package import take_package
+from ..services.sync.package import make_package
 from ..services.sync.state import known_by
 from ..services.sync.sync import SyncReport, shop_server, sync_with_shop
 from ..store.database import Database

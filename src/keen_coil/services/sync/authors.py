@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, RefusedNow, invalid
 from ...core.replicas.authority import Author, Role, RowHere, may_come, whose_call
-from ...core.replicas.clock import Dot, milliseconds_of
+from ...core.replicas.clock import Dot, milliseconds_of, stamp_at
 from ...core.replicas.merge import ROW, RULES, Address, Write, Writes
 from ...core.replicas.signing import list_is_signed, print_of, prints_in
 from ...core.vocabulary import AccountRole
@@ -20,11 +20,9 @@ from ...store import replica_tables as kept
 from ...store import tables
 from ...store.database import Database
 from ..acts import ActContext, record_act
-from .lineage import now_ms
+from .lineage import FAR_AHEAD_MS, now_ms
 from .replica_state import chunks, me
 
-FAR_AHEAD_MS = 20 * 365 * 86_400_000
-"""A clock set wrong by a battery is years off and still syncs; a stamp beyond that is no clock's."""
 MOST_PAIRED = 500
 
 
@@ -145,7 +143,7 @@ class Authors:
     """The authors of the writes in a package: what is proved to be theirs, what they may say."""
 
     def __init__(self, session: Session, package: Package, maker: kept.Replica) -> None:
-        self._session, self._maker = session, maker
+        self.session, self._maker = session, maker
         self.maker_is_shop = maker.is_shop and not me(session).is_shop
         rows = session.scalars(select(kept.Replica)).all()
         self._rows = {row.uid: row for row in rows}
@@ -164,11 +162,11 @@ class Authors:
                 continue
             self._prints.setdefault(one.origin, set()).update(prints_in(one.prints))
             had = select(kept.SignedWrites.id).where(kept.SignedWrites.signature == one.signature)
-            if row.id != kept.THIS and self._session.scalar(had) is None:
-                self._session.add(
+            if row.id != kept.THIS and self.session.scalar(had) is None:
+                self.session.add(
                     kept.SignedWrites(replica_id=row.id, upto=one.upto, prints=one.prints, signature=one.signature)
                 )
-        self._session.flush()
+        self.session.flush()
 
     def learn_keys(self, package: Package, account: str | None, now: datetime) -> None:
         """Keys of others that come along: the shop says whose they are, elsewhere the first one counts.
@@ -182,12 +180,12 @@ class Authors:
                 continue
             if known is None:
                 known = self._rows[key] = kept.Replica(uid=key, name="", is_shop=False)
-                self._session.add(known)
+                self.session.add(known)
             known.public_key = told
-            if me(self._session).is_shop and self._session.get(kept.PairedLaptop, key) is None:
+            if me(self.session).is_shop and self.session.get(kept.PairedLaptop, key) is None:
                 self._paired[key] = kept.PairedLaptop(uid=key, role="technician", account=account, paired_at=now)
-                self._session.add(self._paired[key])
-        self._session.flush()
+                self.session.add(self._paired[key])
+        self.session.flush()
 
     def says_of_itself(self, key: str, value: Mapping[str, Any]) -> bool:
         """Whether a laptop may say this of itself: its key is the known one, and it is no shop by its own word."""
@@ -199,11 +197,11 @@ class Authors:
         """Whose act it is, with the role it was paired in."""
         row, paired = self._rows.get(uid), self._paired.get(uid)
         role: Role = "manager"
-        if row is not None and (row.is_shop or (row.id == kept.THIS and me(self._session).is_shop)):
+        if row is not None and (row.is_shop or (row.id == kept.THIS and me(self.session).is_shop)):
             role = "shop"
         elif paired is not None:
             role = "manager" if paired.role == "manager" else "technician"
-        elif me(self._session).is_shop and uid != self._maker.uid:
+        elif me(self.session).is_shop and uid != self._maker.uid:
             role = "technician"
         knew = (row.their_knows or {}) if row is not None else {}
         return Author(uid, (row.name if row else "") or uid, role, knew)
@@ -223,7 +221,7 @@ class Authors:
     ) -> Iterable[tuple[str, dict[Address, Writes]]]:
         """The rows of a package as far as they are taken. Raises `InvalidField` on what no page does."""
         given = list(rows)
-        closings = _closings(self._session, table, given)
+        closings = _closings(self.session, table, given)
         for key, row in given:
             taken: dict[Address, Writes] = {}
             for address, writes in row.items():
@@ -254,8 +252,6 @@ class Authors:
 
 def stamp_limit(maker: Greeting) -> int:
     """No act of a package is later than this."""
-    from ...core.replicas.clock import stamp_at
-
     return stamp_at(max(maker.now_ms, now_ms()) + FAR_AHEAD_MS)
 
 

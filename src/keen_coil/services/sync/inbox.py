@@ -21,7 +21,8 @@ from ...store.database import Database
 from ..acts import ActContext, ProgressCallback, no_progress
 from .authors import Bearer, meet
 from .lineage import check_lineage, note_clock, signed_greeting
-from .package import Report, make_package, note_heard, take_package
+from .merge_package import note_heard, take_package
+from .package import Report, make_package
 from .replica_state import me
 
 KEPT_S = 24 * 3600

@@ -11,7 +11,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from ...core.errors import RefusedNow, invalid
-from ...core.replicas.clock import ClockCheck, ahead_of, milliseconds_of
+from ...core.replicas.clock import ClockCheck, ahead_of, milliseconds_of, stamp_at
 from ...core.replicas.signing import public_of, sign
 from ...formats.sync_package import Greeting, after_text
 from ...store import replica_tables as kept
@@ -24,6 +24,8 @@ from ..people.settings import SHOP
 from .replica_state import clock_of, known, me, note_own_writes
 
 MARKS_TOLD = 30
+FAR_AHEAD_MS = 20 * 365 * 86_400_000
+"""A clock set wrong by a battery is years off and still syncs; a stamp beyond that is no clock's."""
 LONGEST_NAME = 80
 
 
@@ -36,10 +38,10 @@ class OlderCopy(RefusedNow):
     status, title = 409, "An older copy"
 
     def __init__(self, name: str, common: int, mine: bool) -> None:
-        what = "This laptop" if mine else name or "That laptop"
         super().__init__(
-            f"{what} was restored from an older copy, or is a twin of another: it does not know its own last sync",
-            "an identity of its own, so that nothing is taken for done: on it, run keen-coil sync --new-identity",
+            f"{name} was restored from an older copy, or is a twin of another: it does not know its own last sync",
+            "an identity of its own, so that nothing is taken for done: on it, under Settings, Vans and syncing, go on "
+            "as another laptop, or run keen-coil sync --new-identity",
         )
         self.name, self.common, self.mine = name, common, mine
 
@@ -101,6 +103,12 @@ def name_of(session: Session, row: kept.Replica) -> str:
     return str(shop.value.get("name") or "")[:LONGEST_NAME] if shop else "The shop"
 
 
+def called(session: Session) -> str:
+    """What this computer is called, as it is told to others as well."""
+    row = me(session)
+    return f"The shop's computer ({name_of(session, row)})" if row.is_shop else name_of(session, row)
+
+
 def make_mark(session: Session) -> None:
     """Leave a mark of this replica, which whoever syncs with it will know."""
     session.add(kept.Mark(nonce=secrets.token_hex(6), origin=me(session).uid, stamp=clock_of(session)))
@@ -113,14 +121,14 @@ def check_lineage(session: Session, other: Greeting) -> None:
     if other.uid == mine:
         told = other.marks.get(mine, [])
         if set(told[-1:]) - _marks(session, mine).keys():
-            raise OlderCopy(other.name, _common(session, mine, told), mine=True)
+            raise OlderCopy(called(session), _common(session, mine, told), mine=True)
         raise invalid("", "a package that this very laptop made", "one from another laptop")
     known_of_it, told = _marks(session, other.uid), other.marks.get(other.uid, [])
     if known_of_it and not (set(told[-1:]) & known_of_it.keys() or list(known_of_it)[-1] in told):
-        raise OlderCopy(other.name, _common(session, other.uid, told), mine=False)
+        raise OlderCopy(other.name or "That laptop", _common(session, other.uid, told), mine=False)
     of_me, of_mine = other.marks.get(mine, []), _marks(session, mine)
     if of_me and of_me[-1] not in of_mine:
-        raise OlderCopy(me(session).name, _common(session, mine, of_me), mine=True)
+        raise OlderCopy(called(session), _common(session, mine, of_me), mine=True)
 
 
 def _marks(session: Session, origin: str) -> dict[str, int]:
@@ -170,6 +178,36 @@ def renew_identity(session: Session, common: int) -> str:
     if changed:
         connection.exec_driver_sql("UPDATE part_write SET over = ? WHERE id = ?", changed)
     return row.uid
+
+
+def heal(db: Database, context: ActContext) -> list[str]:
+    """Put straight what a damaged or hostile package left: stamps that no clock gives. What was done.
+
+    Of others no more counts as known than is here; where this laptop's own clock was dragged ahead it goes on as
+    another laptop, whose clock is right, with everything it has.
+    """
+    limit, told = stamp_at(now_ms() + FAR_AHEAD_MS), list[str]()
+    with db.writing() as session:
+        record_act(session, context, "heal_sync", None)
+        connection, row = session.connection(), kept.Replica
+        for other in session.scalars(select(row).where(row.id != kept.THIS)):
+            seen = connection.exec_driver_sql(
+                "SELECT max(stamp) FROM part_write WHERE replica_id = ?", (other.id,)
+            ).scalar()
+            if other.knows > limit or any(int(stamp) > limit for stamp in (other.their_knows or {}).values()):
+                other.knows = min(other.knows, int(seen or 0), limit)
+                other.their_knows = {uid: at for uid, at in (other.their_knows or {}).items() if int(at) <= limit}
+                told.append(f"What is known of {name_of(session, other)} is counted anew.")
+        if clock_of(session) > limit:
+            note_own_writes(session)
+            connection.exec_driver_sql("UPDATE replica_clock SET stamp = ?", (stamp_at(now_ms()),))
+            own_ahead = "DELETE FROM part_write WHERE replica_id = ? AND stamp > ?"
+            connection.exec_driver_sql(own_ahead, (kept.THIS, limit))
+            session.execute(update(kept.ReplicaClock).values(is_new=True))
+            session.expire_all()
+            renew_identity(session, stamp_at(now_ms()) - 1)
+            told.append("The clock of this laptop is right again; it goes on under a new identity.")
+    return told or ["Nothing was damaged."]
 
 
 def _forget_marks(session: Session, origin: str, common: int) -> None:

@@ -142,12 +142,20 @@ class RowWriter:
 
     def finish(self, progress: ProgressCallback = no_progress) -> None:
         """Put in order what depends on several rows: readings, quantities, units entered twice, words, versions."""
+        self.put_straight()
+        self.touch(self.calls_touched(), progress)
+        self.note_versions(self.acts)
+
+    def put_straight(self) -> None:
+        """The order of readings, quantities, units entered twice."""
         order_readings(self._session, self.read_of)
         self._point_good()
         self.calls |= put_joined(self._session)
         renew_quantities(self._session, self.shelves)
-        self._touch_calls(progress)
-        for part in chunks(sorted(self.acts)):  # who looks at a call is told of what came as of anything new
+
+    def note_versions(self, acts: Iterable[str]) -> None:
+        """Who looks at a call is told of what came as of anything new."""
+        for part in chunks(sorted(acts)):
             self._session.connection().exec_driver_sql(
                 "UPDATE act SET version = (SELECT version FROM call WHERE call.id = act.call_id) "
                 f"WHERE id IN ({', '.join('?' * len(part))})",
@@ -266,12 +274,15 @@ class RowWriter:
                 motor.found_good = motor.found_good.changed(call=call)
         self._session.flush()
 
-    def _touch_calls(self, progress: ProgressCallback) -> None:
+    def calls_touched(self) -> set[str]:
+        """The calls that these rows are about."""
+        return self.calls | self._calls_of_motors()
+
+    def touch(self, calls: Iterable[str], progress: ProgressCallback = no_progress) -> None:
         """Every call that changed has another version, its words, and is one that its pages can show."""
-        row = tables.Call
-        uids = self.calls | self._calls_of_motors()
+        row, uids = tables.Call, sorted(calls)
         lists = (selectinload(row.parts), selectinload(row.follow_ups))
-        for done, part in enumerate(chunks(sorted(uids), 200), start=1):
+        for done, part in enumerate(chunks(uids, 200), start=1):
             self._session.expunge_all()
             query = whole_calls().options(*lists).where(row.uid.in_(part))
             found = self._session.scalars(query, execution_options=WITH_PRACTICE).unique().all()

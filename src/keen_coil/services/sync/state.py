@@ -9,23 +9,27 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from ...core.replicas.signing import shown_key
 from ...core.replicas.twice import Twice
 from ...store import replica_tables as kept
 from ...store import tables
 from ...store.database import Database
 from .lineage import name_of
+from .package import OWN
 from .replica_joins import units_entered_twice
 from .replica_state import known, me
 from .sync import in_words
 from .two_versions import Question, all_questions
 
-OWN = ("replica", "mark", "clock_check")
 EXCHANGES_SHOWN = 12
 
 
 @dataclass(frozen=True)
 class Laptop:
-    """Another laptop or the shop: when it was last heard of, how many rows here it lacks, by what is known of it."""
+    """Another laptop or the shop: when it was last heard of, how many rows here it lacks, by what is known of it.
+
+    key: of its key so much as can be read out. account, role: whose token it was paired with. told_off: since when.
+    """
 
     uid: str
     name: str
@@ -33,6 +37,10 @@ class Laptop:
     heard_at: datetime | None
     lacks: int
     clock_minutes: int
+    key: str
+    role: str
+    account: str
+    told_off: datetime | None
 
 
 @dataclass(frozen=True)
@@ -107,7 +115,10 @@ def _laptop(session: Session, row: kept.Replica) -> Laptop:
     ahead = session.scalar(select(check.ahead_ms).where(check.origin == row.uid).order_by(check.upto.desc()).limit(1))
     lacks = _rows_lacking(session, row.their_knows or {}) + _touched(session)
     minutes = round((ahead or 0) / 60_000)
-    return Laptop(row.uid, name_of(session, row), row.is_shop, row.heard_at, lacks, minutes)
+    paired, key = session.get(kept.PairedLaptop, row.uid), shown_key(row.public_key) if row.public_key else ""
+    role, account, told_off = (paired.role, paired.account, paired.told_off_at) if paired else ("", None, None)
+    name = name_of(session, row)
+    return Laptop(row.uid, name, row.is_shop, row.heard_at, lacks, minutes, key, role, account or "", told_off)
 
 
 def _rows_lacking(session: Session, knows: dict[str, Any]) -> int:

@@ -23,7 +23,8 @@ from ..acts import ActContext, ProgressCallback, no_progress, record_act
 from .authors import WHO_SITS_THERE, meet
 from .inbox import folder_of
 from .lineage import check_lineage, greeting_of, renew_identity, signed_greeting
-from .package import Report, make_package, take_package
+from .merge_package import take_package
+from .package import Report, make_package
 from .pictures import keep_picture, missing_pictures, picture, pictures_of
 from .replica_state import me, note_own_writes
 

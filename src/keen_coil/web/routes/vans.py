@@ -11,16 +11,17 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from starlette.responses import Response
 
-from ...core.errors import InvalidField, KeenCoilError, NotFound
+from ...core.errors import InvalidField, KeenCoilError, NotFound, invalid
 from ...core.units import whole_number
 from ...formats.csv_rows import LARGEST
 from ...services.calls.call_view import open_call_view
 from ...services.field_messages import file_message
-from ...services.sync.lineage import name_replica
+from ...services.sync.authors import forget_key, tell_off
+from ...services.sync.lineage import OlderCopy, name_replica
 from ...services.sync.replica_joins import settle_twice
 from ...services.sync.state import sync_state
-from ...services.sync.sync import SyncReport, keep_partner
-from ...services.sync.tokens import make_token
+from ...services.sync.sync import SyncReport, keep_partner, new_identity
+from ...services.sync.tokens import end_token, make_token, tokens
 from ...services.sync.two_versions import decide
 from ..auth_middleware import account_of, bearer_of, concerns, may_manage
 from ..background_jobs import BackgroundJob, BackgroundJobs
@@ -41,7 +42,10 @@ def _jobs(request: Request) -> BackgroundJobs:
 
 def _page(request: Request, status: int = 200, **context: object) -> Response:
     state = sync_state(database(request))
+    account, db = account_of(request), database(request)
+    own = tokens(db, None if may_manage(request) else account.name) if account else []
     blank: dict[str, object] = {"job": None, "key": "", "token": "", "report": None, "trouble": [], "made": ""}
+    blank |= {"tokens": own, "is_older": False}
     return render(request, "vans.html", status, station="settings", state=state, **{**blank, **context})
 
 
@@ -122,7 +126,8 @@ def show_sync(request: Request, key: str) -> Response:
     if isinstance(found, InvalidField):
         return _page(request, 422, trouble=[file_message(fault) for fault in found.errors])
     if isinstance(found, KeenCoilError):
-        return _page(request, found.status, trouble=found.lines)
+        is_older = isinstance(found, OlderCopy) and found.mine
+        return _page(request, found.status, trouble=found.lines, is_older=is_older)
     if isinstance(found, Exception):
         raise found
     if isinstance(found, io.IOBase):
@@ -147,11 +152,39 @@ def _file(request: Request, key: str) -> Response:
 @router.post(f"{PAGE}/token")
 @concerns("own_account")
 def give_token(request: Request, form: Form) -> Response:
-    """A token for the van of whoever is signed in, shown once."""
-    account = account_of(request)
+    """A token for the van of whoever is signed in, shown once; or the end of one."""
+    account, db = account_of(request), database(request)
     if account is None:
         raise NotFound("account to make a token for: nobody signs in here")
-    return _page(request, token=make_token(database(request), act_context(form), account.name))
+    if form.get("end"):
+        end_token(db, act_context(form), None if may_manage(request) else account.name, form["end"])
+        return redirect(PAGE, saved="token")
+    try:
+        return _page(request, token=make_token(db, act_context(form), account.name, form.get("token_name", "")))
+    except InvalidField as error:
+        return _page(request, 422, faults=faults_by_field(error), typed=form)
+
+
+@router.post(f"{PAGE}/laptop")
+@concerns("laptops")
+def keep_laptop(request: Request, form: Form) -> Response:
+    """Tell a laptop off that was lost, take it back, or let it pair anew."""
+    db, act, uid, do = database(request), act_context(form), form.get("laptop", ""), form.get("do", "")
+    if do not in ("off", "back", "anew"):
+        raise invalid("do", do or "nothing", "off, back or anew")
+    if do == "anew":
+        forget_key(db, act, uid)
+    else:
+        tell_off(db, act, uid, back=do == "back")
+    return redirect(PAGE, saved="laptop")
+
+
+@router.post(f"{PAGE}/renew")
+@concerns("laptops")
+def go_on_as_another(request: Request, form: Form) -> Response:
+    """Go on as another laptop: after a restore, or where a copy goes on beside."""
+    new_identity(database(request), act_context(form))
+    return redirect(PAGE, saved="identity")
 
 
 @router.post(f"{PAGE}/twice")
