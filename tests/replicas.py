@@ -60,6 +60,16 @@ def opened(master, folder):
     return [Database.opened(shutil.copy(master / f"{name}.db", folder / f"{name}.db")) for name in NAMES]
 
 
+def opened_in_place(folder):
+    """The three themselves."""
+    return [Database.opened(folder / f"{name}.db") for name in NAMES]
+
+
+def fresh(beside):
+    """A laptop on which nothing was done yet."""
+    return Database(beside.path.with_name(f"fresh-{next(_minutes)}.db"))
+
+
 def package(sender, knows=None, pictures=True):
     """What somebody lacks who knows so much, as a file."""
     out = io.BytesIO()

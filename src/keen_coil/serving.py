@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import ctypes
 import gc
@@ -17,6 +18,7 @@ from types import FrameType
 import typer
 import uvicorn
 from starlette.datastructures import State
+from uvicorn.protocols.http.auto import AutoHTTPProtocol
 
 from .services.people.accounts import has_manager
 from .settings import Settings
@@ -34,6 +36,40 @@ SWITCH_S = 0.001
 LETS_FINISH_S, GRACE_S, ENDS_S = 1.0, 2, 4.0
 """After a signal: when heavy work is killed, when connections are cut, when the process is gone."""
 EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104  # compared with, not bound to
+
+
+HEAD_S = 15.0
+"""How long the head of a request may take."""
+
+
+class PromptConnection(AutoHTTPProtocol):  # type: ignore[misc, valid-type]
+    """A connection that is closed where the head of a request does not come: half of one keeps no place for good."""
+
+    _head: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:
+        """Somebody called."""
+        super().connection_made(transport)
+        self._await_head()
+
+    def data_received(self, data: bytes) -> None:
+        """Something came: a head, a part of one, a body."""
+        super().data_received(data)
+        if self.cycle is None or self.cycle.response_complete:
+            self._await_head()
+        elif self._head is not None:
+            self._head.cancel()
+            self._head = None
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Nobody is there any more."""
+        if self._head is not None:
+            self._head.cancel()
+        super().connection_lost(exc)
+
+    def _await_head(self) -> None:
+        if self._head is None:
+            self._head = self.loop.call_later(HEAD_S, self.transport.close)
 
 
 class StoppingServer(uvicorn.Server):
@@ -104,6 +140,7 @@ def run_server(
         app,
         host=host,
         port=port,
+        http=PromptConnection,
         log_level="warning",
         server_header=False,
         ssl_certfile=cert,

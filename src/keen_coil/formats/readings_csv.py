@@ -23,16 +23,21 @@ COLUMNS = (*PLACE, *FIELDS)
 MOST_ROWS = 2000
 
 
+PIECE = 1 << 16
+"""Characters that are written at once."""
+
+
 def write_readings(rows: Iterable[tuple[Mapping[str, Any], Mapping[str, Any]]]) -> Iterator[str]:
-    """Readings as lines of CSV, header first; each row is its place and the reading as a call file has it."""
+    """Readings as CSV in pieces of many lines, header first; a row is its place and the reading as in a call file."""
     out = io.StringIO(newline="")
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
     for place, body in rows:
         writer.writerow([_cell(place.get(name)) for name in PLACE] + [_cell(body.get(name)) for name in FIELDS])
-        yield out.getvalue()
-        out.seek(0)
-        out.truncate()
+        if out.tell() >= PIECE:
+            yield out.getvalue()
+            out.seek(0)
+            out.truncate()
     if out.getvalue():
         yield out.getvalue()
 

@@ -23,6 +23,7 @@ from ..core.errors import InvalidField, field_errors, invalid
 from ..core.replicas.clock import LARGEST_STAMP, Dot
 from ..core.replicas.merge import ROW, RULES, Address, Write, Writes
 from ..core.replicas.signing import SignedList, is_signed, sign
+from ..core.units import CONTROL, texts_in
 from .checked_zip import MANIFEST, STAMP, broken_is_told, check_members, check_sums, listed, manifest_of, write_member
 
 FORMAT, VERSION = "keen-coil/sync", 2
@@ -166,6 +167,9 @@ class Package:
         try:
             data = json.loads(line)
             key, parts = data["key"], data["parts"]
+            for _, text in texts_in([data.get("with_row"), parts, str(key).replace("\x1f", "")]):
+                if CONTROL.search(text):
+                    raise ValueError
             if not isinstance(key, str) or not parts.keys() <= RULES[table].parts.keys():
                 raise ValueError
             found = {Address(table, key, name): tuple(map(self._write, writes)) for name, writes in parts.items()}

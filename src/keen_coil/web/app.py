@@ -70,6 +70,7 @@ from .routes.meter import link_meter
 from .routes.phone import PhoneLinks
 from .routes.plate_reading import PlatePhotographs
 from .routes.van import KeptPlans
+from .sign_in_threads import SignInThreads
 from .workers import Workers
 
 SHORTEST_KEY = 40
@@ -134,6 +135,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.workers = Workers(most=2, waiting=24, seconds=ANSWER_S, memory_mb=ANSWER_MB)
     app.state.file_workers = Workers(most=2, waiting=8, seconds=FILE_S, memory_mb=FILE_MB)
     app.state.askers = ThreadPoolExecutor(32, "asker")
+    app.state.sign_in_threads = SignInThreads()
     app.state.backup_trouble = ""
     app.state.phone_links = PhoneLinks()
     app.state.bells = CallBells()

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import asyncio
+import time
+
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import JSONResponse, PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
@@ -20,6 +23,8 @@ HEADERS = {
 STAY_SECURE = "max-age=31536000"
 LARGEST_BODY, LARGEST_FIELDS = 64 * 1024 * 1024, 1024 * 1024
 """Bytes of a body: with files, and of a form that has none."""
+BODY_S, SLOWEST = 30, 5_000
+"""Seconds that a body takes at most, and bytes for each of which one more second is given: the weakest of phones."""
 
 
 class SecurityHeaders:
@@ -50,7 +55,7 @@ class SecurityHeaders:
 
 
 class BodyLimit:
-    """Refuses a body that says it is larger than anything taken here, and cuts off one that does not say."""
+    """Refuses a body that says it is larger than anything taken here; cuts off one that does not say, or never ends."""
 
     def __init__(self, app: ASGIApp, largest: int = LARGEST_BODY) -> None:
         self.app, self.largest = app, largest
@@ -67,12 +72,17 @@ class BodyLimit:
         if stated.isdecimal() and (len(stated) > 12 or int(stated) > largest):
             await self._refuse(scope, int(stated[:12]), largest)(scope, receive, send)
             return
-        taken = 0
+        taken, whole, begun = 0, False, time.monotonic()
 
         async def counted() -> Message:
-            nonlocal taken
-            message = await receive()
+            nonlocal taken, whole
+            left = None if whole else begun + BODY_S + taken / SLOWEST - time.monotonic()
+            try:
+                message = await asyncio.wait_for(receive(), left)
+            except TimeoutError:
+                return {"type": "http.disconnect"}
             taken += len(message.get("body", b""))
+            whole = not message.get("more_body", False)
             return message if taken <= largest else {"type": "http.disconnect"}
 
         await self.app(scope, counted, send)

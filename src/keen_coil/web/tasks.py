@@ -13,7 +13,7 @@ from ..services.acts import ActContext, ProgressCallback, no_progress
 from ..services.answers.answers import assess_file, capacitor_request, match_request
 from ..services.answers.hookup import hookup_request
 from ..services.answers.model import model_request
-from ..services.calls.call_files import bring_readings
+from ..services.calls.call_files import bring_readings, readings_lines
 from ..services.catalog.shelf_import import ImportCounts, confirm, look_through, receive
 from ..services.catalog.van_plan import Wish, plan_from_log
 from ..services.log.archive import export_log, import_log
@@ -84,6 +84,12 @@ def bring_log_in(
 ) -> int:
     """A log in the place of this one; how many calls. Raises as `import_log` does."""
     return import_log(Database.opened(path), context, BytesIO(data), replace, progress)
+
+
+def write_readings_of_all(path: Path, out: IO[bytes]) -> None:
+    """The readings of every call as CSV, to a file."""
+    for piece in readings_lines(Database.opened(path)):
+        out.write(piece.encode())
 
 
 def merge_package(path: Path, context: ActContext, digest: str, bearer: Bearer) -> dict[str, Any]:

@@ -11,6 +11,7 @@ import contextlib
 import io
 import multiprocessing
 import os
+import queue
 import signal
 import threading
 import time
@@ -26,7 +27,7 @@ from ..services.acts import ProgressCallback, no_progress
 
 _CONTEXT = multiprocessing.get_context("forkserver")
 _CONTEXT.set_forkserver_preload(["keen_coil.web.preloaded"])
-LOOKS_EVERY_S = 0.2
+LOOKS_EVERY_S, PIECES_AHEAD = 0.2, 16
 NICE, LATER_S = 10, 10
 
 
@@ -91,6 +92,33 @@ class Workers:
                     with self._lock:
                         self._running.discard(child)
 
+    def stream(self, function: Callable[..., Any], *args: Any) -> Iterator[bytes]:
+        """What a function writes to its `out`, piece by piece while it is written; it is ended when nobody reads on.
+
+        Raises as `run` does.
+        """
+        pieces: queue.Queue[bytes | BaseException | None] = queue.Queue(PIECES_AHEAD)
+        gone = threading.Event()
+
+        def work() -> None:
+            end: BaseException | None = None
+            try:
+                with io.BufferedWriter(_Queued(pieces, gone), 1 << 18) as out:
+                    self.run(function, *args, out=out, gone=gone)
+            except BaseException as error:
+                end = error
+            with contextlib.suppress(ServerStopping):
+                _put(pieces, end, gone)
+
+        threading.Thread(target=work, daemon=True).start()
+        try:
+            while (piece := pieces.get()) is not None:
+                if isinstance(piece, BaseException):
+                    raise piece
+                yield piece
+        finally:
+            gone.set()
+
     @contextlib.contextmanager
     def _slot(self, gone: threading.Event | None) -> Iterator[None]:
         with self._lock:
@@ -149,6 +177,30 @@ class Workers:
         with self._lock:
             for child in self._running:
                 child.kill()
+
+
+def _put(pieces: queue.Queue[Any], piece: Any, gone: threading.Event) -> None:
+    """Put a piece in the queue when there is room; raises `ServerStopping` once nobody reads any more."""
+    while True:
+        if gone.is_set():
+            raise ServerStopping
+        with contextlib.suppress(queue.Full):
+            pieces.put(piece, timeout=LOOKS_EVERY_S)
+            return
+
+
+class _Queued(io.RawIOBase):
+    """A file whose bytes go to whoever reads the queue."""
+
+    def __init__(self, pieces: queue.Queue[Any], gone: threading.Event) -> None:
+        self._pieces, self._gone = pieces, gone
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        _put(self._pieces, bytes(data), self._gone)
+        return len(data)
 
 
 class _Handed(io.RawIOBase):

@@ -9,7 +9,7 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from ...core.call import Call, read_call, write_call
 from ...core.errors import FieldError, InvalidField
@@ -21,7 +21,7 @@ from ...store.database import Database
 from ..acts import WITH_PRACTICE, ActContext, act_on, record_act, technician_of
 from ..people.people import technician_named
 from ..stations.hand_over import install
-from .call_view import CallView, call_view_of, whole_calls
+from .call_view import CallView, call_view_of
 from .search_text import search_text_of
 from .whole_call import CALL_COLUMNS, call_data, record_of_call
 
@@ -144,26 +144,35 @@ def _readings(
 
 
 def readings_lines(db: Database, call_id: int | None = None) -> Iterator[str]:
-    """The readings of a call, or of all, as lines of CSV."""
+    """The readings of a call, or of all but practice calls, as lines of CSV."""
+    call, motor, reader, opener = tables.Call, tables.Motor, aliased(tables.Technician), aliased(tables.Technician)
+    query = (
+        select(call.id, tables.Site.name, tables.Unit.name, motor.plate, reader.name, opener.name, tables.Reading.body)
+        .select_from(call)
+        .join(tables.Reading, tables.Reading.call_id == call.id)
+        .join(motor, motor.id == call.motor_id)
+        .join(tables.Unit, tables.Unit.id == motor.unit_id)
+        .join(tables.Site, tables.Site.id == tables.Unit.site_id)
+        .outerjoin(reader, reader.id == tables.Reading.technician_id)
+        .outerjoin(opener, opener.id == call.technician_id)
+        .where(call.id == call_id if call_id is not None else call.practice.is_(False))
+        .order_by(call.id, tables.Reading.position)
+        .execution_options(yield_per=500, practice=True)
+    )
     with db.reading() as session:
-        query = whole_calls().order_by(tables.Call.id).execution_options(yield_per=200)
-        if call_id is not None:
-            query = query.where(tables.Call.id == call_id)
-        yield from write_readings(
-            (_place(row, reading), reading.body) for row in session.scalars(query) for reading in row.readings
-        )
+        yield from write_readings((_place(*place), body) for *place, body in session.execute(query))
 
 
-def _place(row: tables.Call, reading: tables.Reading) -> dict[str, Any]:
-    motor = row.motor
-    who = reading.technician or row.technician
+def _place(
+    call: int, site: str, unit: str, plate: Mapping[str, Any], reader: str | None, opener: str | None
+) -> dict[str, Any]:
     return {
-        "call": row.id,
-        "site": motor.unit.site.name,
-        "unit": motor.unit.name,
-        "role": motor.plate.get("role"),
-        "motor": motor.plate.get("part_no"),
-        "who": who.name if who else None,
+        "call": call,
+        "site": site,
+        "unit": unit,
+        "role": plate.get("role"),
+        "motor": plate.get("part_no"),
+        "who": reader or opener,
     }
 
 

@@ -16,7 +16,7 @@ from ...core.errors import InvalidField, KeenCoilError, invalid
 from ...formats.archive import Archive, Column, Table, open_archive, write_archive
 from ...formats.van_csv import VanPart
 from ...store import tables
-from ...store.columns import uid_of
+from ...store.columns import check_values, uid_of
 from ...store.database import Database, upsert_staged
 from ...store.replica_tables import REPLICA_TABLES
 from ...store.sqlite_errors import explain
@@ -247,9 +247,14 @@ def _value(column: Column, text: str, nullable: bool, path: str) -> Any:
             raise invalid(path, "nothing", f"a value: {column.type}")
         return None
     try:
-        return _READ[column.type](text)
+        value = _READ[column.type](text)
     except (ValueError, OverflowError, RecursionError):
         raise invalid(path, text[:60], column.type) from None
+    try:
+        check_values({path: value})
+    except InvalidField as error:
+        raise invalid(path, text[:60], error.errors[0].expected) from None
+    return value
 
 
 def _object(text: str) -> Any:

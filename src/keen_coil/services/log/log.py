@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import threading
 from collections.abc import Callable
+from contextlib import nullcontext
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -160,6 +162,10 @@ def title_of_figure(name: str) -> str:
     return FAULTS[name[6:]].says if name.startswith("fault:") else FIGURES[name][0]
 
 
+_SEARCHES = threading.BoundedSemaphore(1)
+"""Searches at once: each reads the words of every call, and would keep pages waiting that need a moment only."""
+
+
 def search(db: Database, words: str = "", of: str = "", page: int = 1, since: datetime | None = None) -> LogPage:
     """Calls that hold every word, of a figure where one is named, newest first; units found by the same words.
 
@@ -171,7 +177,7 @@ def search(db: Database, words: str = "", of: str = "", page: int = 1, since: da
     ]
     wanted += of_figure(of) if of else []
     wanted += [call.opened_at >= since] if since else []
-    with db.reading() as session:
+    with _SEARCHES if words else nullcontext(), db.reading() as session:
         total = session.scalar(select(func.count()).select_from(call)) or 0
         newest = (call.opened_at.desc(), call.id.desc())
         asked = select(call.id).where(*wanted)

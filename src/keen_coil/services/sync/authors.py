@@ -57,6 +57,8 @@ def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime) -> ke
 
     Raises `InvalidField` on another key than it had, or a clock that is none; `LaptopToldOff`.
     """
+    if other.uid == me(session).uid:
+        return me(session)
     _check_clock(other)
     row = session.scalar(select(kept.Replica).where(kept.Replica.uid == other.uid))
     paired = session.get(kept.PairedLaptop, other.uid)

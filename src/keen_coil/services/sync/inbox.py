@@ -26,7 +26,8 @@ from .package import Report, make_package
 from .replica_state import me
 
 KEPT_S = 24 * 3600
-LARGEST, MOST_FILES = 4_000_000_000, 40
+LARGEST, MOST_FILES = 1_000_000_000, 4
+"""Bytes of one package without its photographs, and packages of one account that wait at once."""
 _DIGEST = re.compile(r"[0-9a-f]{64}")
 
 
@@ -43,32 +44,40 @@ def folder_of(db: Database, name: str) -> Path:
 def answer_greeting(db: Database, other: Greeting, bearer: Bearer, now: datetime) -> Greeting:
     """The shop's greeting to a replica that greets. Raises `OlderCopy` where one of both is one, and as `meet` does."""
     with db.writing() as session:
-        check_lineage(session, other)
         meet(session, other, bearer, now)
+        check_lineage(session, other)
         note_clock(session, other, other.knows.get(other.uid, 0))
         note_heard(session, other, now)
         return signed_greeting(session)
 
 
 def _file(db: Database, name: str, digest: str) -> Path:
+    """A package by its checksum. Raises `NotFound`."""
     if not _DIGEST.fullmatch(digest):
         raise NotFound("this package")
     return folder_of(db, name) / digest
 
 
-def size_here(db: Database, digest: str) -> int:
+def _inbox(bearer: Bearer) -> str:
+    """Where the packages of an account wait: nobody takes another's room."""
+    return f"inbox-{hashlib.sha256((bearer.account or '').encode()).hexdigest()[:16]}"
+
+
+def size_here(db: Database, bearer: Bearer, digest: str) -> int:
     """How much of a package has come."""
-    path = _file(db, "inbox", digest)
+    path = _file(db, _inbox(bearer), digest)
     return path.stat().st_size if path.exists() else 0
 
 
-def take_piece(db: Database, digest: str, at: int, data: bytes) -> int:
+def take_piece(db: Database, bearer: Bearer, digest: str, at: int, data: bytes) -> int:
     """Add a piece of a package where the last one ended; how much there is. Raises `InvalidField`."""
-    path = _file(db, "inbox", digest)
+    path = _file(db, _inbox(bearer), digest)
     there = path.stat().st_size if path.exists() else 0
     if not path.exists() and sum(1 for _ in path.parent.iterdir()) >= MOST_FILES:
         raise invalid("", f"{MOST_FILES} packages waiting", "fewer: sync again later")
-    if at != there or there + len(data) > LARGEST:
+    if there + len(data) > LARGEST:
+        raise invalid("", f"more than {LARGEST / 1e6:.0f} MB", f"a package of at most {LARGEST / 1e6:.0f} MB")
+    if at != there:
         return there
     with path.open("ab") as out:
         out.write(data)
@@ -81,7 +90,7 @@ def merge_from_inbox(
     db: Database, context: ActContext, digest: str, bearer: Bearer, progress: ProgressCallback = no_progress
 ) -> dict[str, Any]:
     """Merge a package that came whole; what came, by table. Raises `InvalidField`; it is gone from the inbox then."""
-    path = _file(db, "inbox", digest)
+    path = _file(db, _inbox(bearer), digest)
     if not path.exists():
         raise NotFound("this package")
     with path.open("rb") as file:

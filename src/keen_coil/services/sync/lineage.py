@@ -7,7 +7,7 @@ import secrets
 import time
 from typing import Any
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
 from ...core.errors import RefusedNow, invalid
@@ -205,7 +205,9 @@ def heal(db: Database, context: ActContext) -> list[str]:
             connection.exec_driver_sql(own_ahead, (kept.THIS, limit))
             session.execute(update(kept.ReplicaClock).values(is_new=True))
             session.expire_all()
-            renew_identity(session, stamp_at(now_ms()) - 1)
+            signed = select(func.max(kept.SignedWrites.upto))
+            signed = signed.where(kept.SignedWrites.replica_id == kept.THIS, kept.SignedWrites.upto <= limit)
+            renew_identity(session, session.scalar(signed) or 0)
             told.append("The clock of this laptop is right again; it goes on under a new identity.")
     return told or ["Nothing was damaged."]
 

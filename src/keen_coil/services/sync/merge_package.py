@@ -159,8 +159,8 @@ class _Merging:
         time.sleep(BREATH_S)
 
     def _begin(self, session: Session) -> None:
-        check_lineage(session, self.maker)
         row = meet(session, self.maker, self.bearer, self.context.now)
+        check_lineage(session, self.maker)
         _nothing_between(session, self.package)
         for sha256, content in self.package.pictures():
             checked_picture(sha256, content)

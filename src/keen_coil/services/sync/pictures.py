@@ -19,8 +19,8 @@ from ...store.database import Database
 from ..calls.photographs import checked_jpeg
 from .replica_state import chunks
 
-PICTURES_WAIT, MOST_WAITING = timedelta(days=2), 20_000
-"""How long a photograph waits for the row it belongs to, and how many do at most."""
+PICTURES_WAIT, MOST_WAITING_BYTES = timedelta(hours=6), 500_000_000
+"""How long a photograph waits for the row it belongs to, and how much of them waits at most."""
 
 
 def hashes_of(table: str, parts: Mapping[str, Writes]) -> Iterator[str]:
@@ -53,8 +53,10 @@ def keep_picture(db: Database, sha256: str, content: bytes, now: datetime) -> No
     """Keep a photograph that came ahead of its row. Raises `InvalidField` on one that is not what it says."""
     checked_picture(sha256, content)
     with db.writing() as session:
-        if (session.scalar(select(func.count()).select_from(kept.WaitingPicture)) or 0) >= MOST_WAITING:
-            raise invalid("photograph", f"{MOST_WAITING} waiting", "fewer that no call is known of")
+        forget_pictures(session, now)
+        waiting = session.scalar(select(func.sum(func.length(kept.WaitingPicture.content)))) or 0
+        if waiting + len(content) > MOST_WAITING_BYTES:
+            raise invalid("photograph", f"{waiting / 1e6:.0f} MB waiting", "fewer that no call is known of")
         if session.get(kept.WaitingPicture, sha256) is None:
             session.add(kept.WaitingPicture(sha256=sha256, content=content, came_at=now))
 

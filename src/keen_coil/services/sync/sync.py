@@ -158,8 +158,9 @@ def _sync_with_shop(db: Database, context: ActContext, server: ShopServer, progr
     _become_van(db)
     shop, renewed = _greeted(db, server)
     with db.writing() as session:
+        row = meet(session, shop, WHO_SITS_THERE, datetime.now(UTC))
         check_lineage(session, shop)
-        meet(session, shop, WHO_SITS_THERE, datetime.now(UTC)).is_shop = True
+        row.is_shop = True
     went = _send(db, server, shop, progress)
     with db.writing() as session:
         note_own_writes(session)

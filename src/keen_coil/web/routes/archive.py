@@ -24,7 +24,7 @@ from ...services.log.log import search
 from ..auth_middleware import concerns
 from ..background_jobs import BackgroundJob, BackgroundJobs
 from ..page import RowId, act_context, checked_form, database, faults_by_field, redirect, render, upload
-from ..tasks import bring_log_in, bring_readings_in, write_log
+from ..tasks import bring_log_in, bring_readings_in, write_log, write_readings_of_all
 
 router = APIRouter()
 Form = Annotated[dict[str, str], Depends(checked_form)]
@@ -147,7 +147,8 @@ def _pieces(file: io.IOBase) -> Iterator[bytes]:
 @concerns("calls")
 def give_all_readings(request: Request) -> Response:
     """The readings of every call as CSV."""
-    return _csv(readings_lines(database(request)), "readings.csv")
+    pieces = request.app.state.file_workers.stream(write_readings_of_all, database(request).path)
+    return _csv(pieces, "readings.csv")
 
 
 @router.get("/calls/{call_id}/readings.csv")
@@ -170,7 +171,7 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     try:
         _, data = upload(request)
         path, run = database(request).path, request.app.state.workers.run
-        many = run(bring_readings_in, path, call_id, act_context(form), data)
+        many = run(bring_readings_in, write_readings_of_all, path, call_id, act_context(form), data)
     except InvalidField as error:
         lines = [file_message(fault) for fault in error.errors[:20]]
         return render(

@@ -59,13 +59,13 @@ async def sign_in_now(request: Request, form: Form) -> Response:
     where = safe_redirect_path(form.get("next", "/"))
     name, known = form.get("name", "").strip(), known_device(request)
     device = known["id"] if name.lower() in known["names"] else ""
-    act, db = act_context(form), database(request)
+    act, db, run = act_context(form), database(request), request.app.state.sign_in_threads.run
     try:
         address = request.client.host if request.client else "unknown"
-        attempt = await run_in_threadpool(begin_attempt, db, act.now, name, address, device)
+        attempt = await run(begin_attempt, db, act.now, name, address, device)
         if attempt.delay_s:
             await asyncio.sleep(attempt.delay_s)
-        token = await run_in_threadpool(finish_attempt, db, act, attempt, form.get("password", ""))
+        token = await run(finish_attempt, db, act, attempt, form.get("password", ""))
     except (SignInSlowed, SignInRefused) as error:
         again = {"next_page": where, "faults": {"password": str(error)}, "typed": form}
         return await run_in_threadpool(render, request, "sign_in.html", error.status, **again)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from datetime import UTC, datetime
 from functools import partial
 from typing import Annotated, Any
@@ -15,12 +14,14 @@ from starlette.responses import FileResponse, JSONResponse, Response
 from ...core.errors import InvalidField, NotFound, field_errors, invalid
 from ...core.record import Name
 from ...exchange.shop_server import MARK, PIECE
+from ...formats.call_file import parse_json
 from ...formats.sync_package import Knows, read_greeting
 from ...services.acts import ActContext
 from ...services.catalog.import_files import new_act_context
 from ...services.sync.inbox import answer_greeting, note_done, package_made, size_here, size_made, take_piece
 from ...services.sync.lineage import OlderCopy
 from ...services.sync.pictures import keep_picture, missing_pictures, picture
+from ...services.sync.tokens import count_bytes
 from ..auth_middleware import account_of, bearer_of, concerns, is_open
 from ..page import database
 from ..tasks import make_for_van, merge_package
@@ -51,11 +52,16 @@ async def _body(request: Request, largest: int) -> bytes:
     return bytes(data)
 
 
+async def _counted(request: Request, largest: int) -> bytes:
+    """What came, counted to its token's day. Raises `TooMuchToday`."""
+    data, account = await _body(request, largest), account_of(request)
+    if account is not None and account.token:
+        await run_in_threadpool(count_bytes, database(request), account.token, len(data), datetime.now(UTC))
+    return data
+
+
 async def _json(request: Request) -> Any:
-    try:
-        return json.loads(await _body(request, LARGEST_JSON))
-    except (ValueError, RecursionError):
-        raise invalid("", "something else", "JSON") from None
+    return parse_json(await _body(request, LARGEST_JSON))
 
 
 def _held(kind: TypeAdapter[Any], data: Any) -> Any:
@@ -100,7 +106,7 @@ def pictures_missing(request: Request, data: Data) -> Response:
 @concerns("syncing")
 async def take_picture(request: Request, sha256: str) -> Response:
     """A photograph ahead of its row."""
-    data = await _body(request, LARGEST_PICTURE)
+    data = await _counted(request, LARGEST_PICTURE)
     await run_in_threadpool(keep_picture, database(request), sha256, data, datetime.now(UTC))
     return JSONResponse({"has": len(data)})
 
@@ -119,15 +125,16 @@ def give_picture(request: Request, sha256: str) -> Response:
 @concerns("syncing")
 def inbox_size(request: Request, digest: str) -> Response:
     """How much of a package has come."""
-    return JSONResponse({"has": size_here(database(request), digest)})
+    return JSONResponse({"has": size_here(database(request), bearer_of(request), digest)})
 
 
 @router.put("/inbox/{digest}")
 @concerns("syncing")
 async def inbox_piece(request: Request, digest: str, at: int) -> Response:
     """A piece of a package."""
-    data = await _body(request, 2 * PIECE)
-    return JSONResponse({"has": await run_in_threadpool(take_piece, database(request), digest, at, data)})
+    data = await _counted(request, 2 * PIECE)
+    has = await run_in_threadpool(take_piece, database(request), bearer_of(request), digest, at, data)
+    return JSONResponse({"has": has})
 
 
 @router.post("/inbox/{digest}/merge")
