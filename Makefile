@@ -63,9 +63,9 @@ schema: .venv/run.stamp
 	$(PY) -m keen_coil schema docs/schema
 
 lock: .venv/dev.stamp
-	.venv/bin/pip-compile -q $(LOCK) -o requirements.txt pyproject.toml
-	.venv/bin/pip-compile -q $(LOCK) --extra plates -o requirements-plates.txt pyproject.toml
 	.venv/bin/pip-compile -q $(LOCK) --allow-unsafe --extra dev --extra plates -o requirements-dev.txt pyproject.toml
+	.venv/bin/pip-compile -q $(LOCK) -c requirements-dev.txt -o requirements.txt pyproject.toml
+	.venv/bin/pip-compile -q $(LOCK) -c requirements-dev.txt --extra plates -o requirements-plates.txt pyproject.toml
 LOCK := --generate-hashes --strip-extras --no-header --no-emit-index-url --no-emit-find-links --no-emit-trusted-host
 
 .venv/bin/python:

@@ -30,6 +30,7 @@ from keen_coil.services.sync.package import make_package
 from keen_coil.services.sync.replica_joins import settle_twice, units_entered_twice
 from keen_coil.services.sync.replica_state import Numbers, known, note_own_writes, state_of
 from keen_coil.services.sync.replica_values import rows_told
+from keen_coil.serving import PromptConnection
 from keen_coil.settings import Settings
 from keen_coil.store.database import Database
 from keen_coil.store.replica_tables import ReplicaKey
@@ -301,7 +302,7 @@ def serving(path, **more):
     with socket.socket() as found:
         found.bind(("127.0.0.1", 0))
         port = found.getsockname()[1]
-    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error"))
+    running = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", http=PromptConnection))
     thread = threading.Thread(target=running.run, daemon=True)
     thread.start()
     while not running.started:

@@ -1,11 +1,22 @@
 """A shop that can be trusted: what a tampered laptop, a technician's token or a stranger's file cannot do."""
 
+import asyncio
 import io
 import json
+import os
+import re
+import socket
+import sqlite3
+import threading
+import zipfile
+from contextlib import closing
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
+import httpx
 import pytest
 
+from keen_coil import serving
 from keen_coil.core.errors import InvalidField, KeenCoilError
 from keen_coil.core.replicas.merge import RULES
 from keen_coil.core.replicas.signing import sign
@@ -15,17 +26,23 @@ from keen_coil.services.calls.call_view import open_call_view
 from keen_coil.services.people.accounts import add_account, sign_in, sign_out
 from keen_coil.services.stations import hand_over, match
 from keen_coil.services.stations.follow_ups import as_calendar, open_follow_ups
-from keen_coil.services.sync import lineage, sync, tokens
+from keen_coil.services.sync import lineage, merge_package, sync, tokens
 from keen_coil.services.sync.authors import Bearer, LaptopToldOff, forget_key, tell_off
 from keen_coil.services.sync.inbox import answer_greeting, take_piece
 from keen_coil.services.sync.merge_package import take_package
+from keen_coil.services.sync.replica_rows import RowWriter
 from keen_coil.services.sync.replica_state import known, note_own_writes
 from keen_coil.services.sync.state import sync_state
 from keen_coil.services.sync.tokens import account_of_token, count_bytes, end_token, make_token
 from keen_coil.services.sync.two_versions import decide
+from keen_coil.store.copies import backup
+from keen_coil.store.opening import look_at
 from keen_coil.store.replica_tables import ReplicaKey
+from keen_coil.web import middleware
+from keen_coil.web.sign_in_threads import MOST_WAITING, SignInThreads
+from keen_coil.web.workers import ServerBusy
 from tests import replicas
-from tests.fixtures import NOW, stamp
+from tests.fixtures import NOW, PATIENCE_S, stamp
 from tests.replicas import JPEGS, bring, content, context, knows, package, real_calls
 from tests.test_sync import act, amps, resealed
 
@@ -76,8 +93,6 @@ def later(rows):
 
 def number_of(van):
     """The number of the maker in the list of replicas of its own package: its first row is its own."""
-    import zipfile
-
     with zipfile.ZipFile(package(van)) as found:
         named = json.loads(found.read("datapackage.json"))["keen_coil"]["replicas"]
     return named.index(sync_state(van).uid)
@@ -231,8 +246,6 @@ def test_nobody_writes_as_another_laptop(three):
 
     act(other, readings.take_reading, amps("1.7"), call=1)
     bring(other, van)
-    import zipfile
-
     with zipfile.ZipFile(package(van)) as found:
         named = json.loads(found.read("datapackage.json"))["keen_coil"]["replicas"]
     forged = named.index(sync_state(other).uid)
@@ -497,3 +510,103 @@ def test_no_value_of_a_package_is_too_hostile(tampered):
                 assert error.errors[0].expected
             van_db.close()
     assert taken > 10
+
+
+def test_half_a_request_keeps_no_place(three, monkeypatch):
+    """Half a head, a body that does not come, and between them a page that does."""
+    monkeypatch.setattr(serving, "HEAD_S", 0.3)
+    monkeypatch.setattr(middleware, "BODY_S", 0.3)
+    half = b"POST /settings HTTP/1.1\r\nhost: 127.0.0.1\r\ncontent-type: text/plain\r\ncontent-length: 9\r\n\r\nabc"
+    with replicas.serving(three[0].path) as address:
+        port = int(address.rpartition(":")[2])
+        for sent_so_far in (b"", b"GET / HTTP/1.1\r\nhost: ", b"GET / HTTP/1.1\r\nhost: 127.0.0.1\r\n\r\nGET /", half):
+            with socket.create_connection(("127.0.0.1", port), timeout=PATIENCE_S) as caller:
+                caller.sendall(sent_so_far)
+                while caller.recv(1 << 16):
+                    pass
+        assert httpx.get(address).status_code == 200
+
+
+def test_a_flood_of_sign_ins_is_asked_to_come_again():
+    async def flood():
+        threads, gate = SignInThreads(), threading.Event()
+        waiting = [asyncio.ensure_future(threads.run(gate.wait)) for _ in range(MOST_WAITING)]
+        await asyncio.sleep(0)
+        with pytest.raises(ServerBusy):
+            await threads.run(int)
+        gate.set()
+        await asyncio.gather(*waiting)
+        return await threads.run(int)
+
+    assert asyncio.run(flood()) == 0
+
+
+def test_a_backup_is_made_where_nothing_can_be_written_beside_the_file(three, tmp_path, monkeypatch):
+    shop, before = three[0], len(real_calls(three[0]))
+    (tmp_path / "out").mkdir()
+    writable = os.access
+    monkeypatch.setattr(
+        os, "access", lambda path, how, **more: path != shop.path.parent and writable(path, how, **more)
+    )
+    assert backup(shop.path, tmp_path / "out" / "copy.db").calls == before
+    assert [file.name for file in (tmp_path / "out").iterdir()] == ["copy.db"]
+
+
+def test_after_an_end_that_was_not_clean_a_page_of_another_time_is_noticed(three, tmp_path):
+    """A torn file: one page of an index as it was before."""
+    shop, path = three[0], tmp_path / "torn.db"
+    with closing(sqlite3.connect(shop.path)) as file:
+        file.execute("pragma wal_checkpoint(truncate)")
+        (root,) = file.execute("select rootpage from sqlite_master where name = 'ix_reading_uid'").fetchone()
+        (size,) = file.execute("pragma page_size").fetchone()
+    old = shop.path.read_bytes()[(root - 1) * size : root * size]
+    act(shop, readings.take_reading, amps("1.9"), call=1)
+    backup(shop.path, path)
+    with path.open("r+b") as file:
+        file.seek((root - 1) * size)
+        file.write(old)
+    look_at(path)
+    path.with_name("torn.db-wal").write_bytes(b"x")
+    with pytest.raises(InvalidField, match="a damaged database"):
+        look_at(path)
+
+
+def test_the_lock_files_agree():
+    pins = {}
+    for file in Path(__file__).parents[1].glob("requirements*.txt"):
+        for name, version in re.findall(r"^([\w.-]+)==([^ ]+)", file.read_text(), re.M):
+            pins.setdefault(name, set()).add(version)
+    assert len(pins) > 60
+    assert {name: versions for name, versions in pins.items() if len(versions) > 1} == {}
+
+
+def test_a_large_package_in_slices_is_what_it_is_at_once_and_goes_on_where_it_was_cut(three, monkeypatch):
+    shop, van, other = three
+    for number in range(2, 6):
+        replicas.ACTS["open"](van, number)
+        act(van, readings.take_reading, amps(f"1.{number}"), call=-1)
+    made = package(van, {}).getvalue()
+    monkeypatch.setattr(merge_package, "AT_ONCE", 0)
+    monkeypatch.setattr(merge_package, "CALLS_AT_ONCE", 1)
+    monkeypatch.setattr(merge_package, "BREATH_S", 0)
+    touch = RowWriter.touch
+
+    def cut(self, calls, progress=None):
+        if "tried" not in str(self._session.get_bind().url):
+            raise KeyboardInterrupt
+        touch(self, calls)
+
+    with monkeypatch.context() as cutting:
+        cutting.setattr(RowWriter, "touch", cut)
+        with pytest.raises(KeyboardInterrupt):
+            take_package(shop, context(), io.BytesIO(made), "file")
+    before = content(shop)
+    spoilt = resealed(
+        io.BytesIO(made), lambda rows: rows["reading"][-1]["parts"]["row"][0]["value"].update(body={"kind": "x"})
+    )
+    with pytest.raises(InvalidField):
+        take_package(other, context(), spoilt, "file")
+    take_package(shop, context(), io.BytesIO(made), "file")
+    assert content(shop) == content(van) == before
+    with shop.reading() as session:
+        assert session.connection().exec_driver_sql("select count(*) from call where search_text = ''").scalar() == 0

@@ -94,10 +94,12 @@ class Table(DeclarativeBase):
     type_annotation_map = {dict[str, Any]: JSON(none_as_null=True), datetime: UtcTime}
 
 
-@event.listens_for(Table, "before_insert", propagate=True)
-@event.listens_for(Table, "before_update", propagate=True)
 def _fit_to_be_kept(mapper: Mapper[Any], connection: Any, row: Table) -> None:
     check_values(row.__dict__)
+
+
+for _when in ("before_insert", "before_update"):
+    event.listen(Table, _when, _fit_to_be_kept, propagate=True)
 
 
 def check_values(values: Mapping[str, Any]) -> None:

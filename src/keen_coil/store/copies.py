@@ -7,7 +7,8 @@ import os
 import shutil
 import sqlite3
 import tempfile
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -57,9 +58,31 @@ def copy_of(path: Path, out: Path) -> Path:
 
 def backup(path: Path, out: Path) -> State:
     """Copy a database file that may be in use to another, whole and checked. Raises `InvalidField`."""
-    state_of(path)
     if out.resolve() == path.resolve():
         raise invalid("", str(out), "another file than the database itself")
+    with _openable(path, out.parent) as source:
+        return _backup(source, out)
+
+
+@contextmanager
+def _openable(path: Path, folder: Path) -> Iterator[Path]:
+    """The file itself, or where nothing can be written beside it a copy of it with what was not yet taken up."""
+    if not path.exists() or os.access(path.parent, os.W_OK):
+        yield path
+        return
+    try:
+        beside = tempfile.TemporaryDirectory(dir=folder, prefix=".keen-coil-")
+    except OSError as error:
+        raise invalid("", error.strerror or "nothing", "a folder that can be written") from None
+    with beside as made:
+        for file in (path, path.with_name(f"{path.name}-wal")):
+            if file.exists():
+                shutil.copyfile(file, Path(made) / file.name)
+        yield Path(made) / path.name
+
+
+def _backup(path: Path, out: Path) -> State:
+    state_of(path)
     try:
         # made by us alone and readable by us alone, then put in place in one move
         with tempfile.NamedTemporaryFile(dir=out.parent, prefix=".keen-coil-", delete=False) as made:

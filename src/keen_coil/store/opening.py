@@ -50,7 +50,7 @@ def _look_inside(path: Path) -> str:
         with closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=5)) as found:
             names = {row[0] for row in found.execute("select name from sqlite_master where type = 'table'")}
             version = found.execute("select version_num from alembic_version").fetchone() if names >= OURS else None
-            damage = [row[0] for row in found.execute("pragma quick_check(1)") if row[0] != "ok"]
+            damage = [row[0] for row in found.execute(f"pragma {_check_of(path)}(1)") if row[0] != "ok"]
     except sqlite3.DatabaseError as error:
         if not errorname(error).startswith(DAMAGED):
             raise invalid(str(path), explain(error)[1], "a database that can be read") from None
@@ -65,6 +65,12 @@ def _look_inside(path: Path) -> str:
         found_wrong = damage[0].splitlines()[-1]
         raise invalid(str(path), f"a damaged database: {found_wrong}", f"a sound one. {RESTORE.format(path)}")
     return version[0] if version else ""
+
+
+def _check_of(path: Path) -> str:
+    """After an end that was not clean every row is held against every index, which a quick check does not."""
+    wal = path.with_name(f"{path.name}-wal")
+    return "integrity_check" if wal.exists() and wal.stat().st_size else "quick_check"
 
 
 def _me() -> str:

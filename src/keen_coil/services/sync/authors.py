@@ -23,8 +23,6 @@ from ..acts import ActContext, record_act
 from .lineage import FAR_AHEAD_MS, now_ms
 from .replica_state import chunks, me
 
-MOST_PAIRED = 500
-
 
 class Bearer(NamedTuple):
     """Who brings a package or greets: the role of the account, and its name; on loopback whoever sits there."""
