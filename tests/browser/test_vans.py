@@ -7,10 +7,14 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from keen_coil.services.calls.call_view import open_call_view
+from keen_coil.services.calls.calls import open_call
+from keen_coil.services.calls.photographs import add_photograph
+from keen_coil.services.stations.plates import save_plates
 from keen_coil.services.sync.lineage import name_replica
 from keen_coil.store.database import Database
 from tests.fixtures import stamp
-from tests.replicas import serving
+from tests.replicas import JPEGS, context, serving
 
 from .conftest import PATIENCE
 from .test_call import new_call
@@ -107,3 +111,37 @@ def test_a_call_begun_on_a_van_is_finished_at_the_shop_and_a_conflict_is_decided
     expect(at_van.locator(".apart-told")).to_have_count(0)
     at_van.goto(f"{van}/settings/vans")
     expect(at_van.locator(".decide")).to_have_count(0)
+
+
+HIT = "<img src=x onerror=window.hit=1><script>window.hit=1</script>"
+
+
+def test_nothing_that_a_van_wrote_runs_at_the_shop(laptops, tabs, tmp_path):
+    """Markup in every text that a laptop sends, its own name too, and a picture: shown as it was typed, never run."""
+    van, shop = laptops
+    db = Database(tmp_path / "Van 1.db")
+    fields = {"site": HIT, "unit": f"{HIT} 2", "unit_kind": "split_condenser", "role": "condenser_fan"}
+    call = open_call(db, context(), {**fields, "says": HIT, "technician": f"T. {HIT}"[:110]})
+    save_plates(
+        db, call, context(open_call_view(db, call).row.version), {"motor.maker": HIT[:60], "unit.serial": HIT[:60]}
+    )
+    add_photograph(db, call, context(open_call_view(db, call).row.version), "plate", JPEGS[0])
+    name_replica(db, stamp(0), HIT[:79], False)
+    db.close()
+    sync(tabs[0], van, shop)
+    page = tabs[1]
+    for path in (
+        "/",
+        "/log",
+        f"/log?find={HIT}",
+        "/calls/1/path",
+        "/calls/1/plates",
+        "/calls/1/record",
+        "/settings/vans",
+        "/settings",
+    ):
+        page.goto(f"{shop}{path}", wait_until="networkidle")
+        assert page.evaluate("() => window.hit") is None, path
+    answer = page.request.get(f"{shop}/calls/1/photographs/1")
+    kept = {name: answer.headers[name] for name in ("content-type", "x-content-type-options")}
+    assert kept == {"content-type": "image/jpeg", "x-content-type-options": "nosniff"}
