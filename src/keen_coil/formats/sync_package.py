@@ -172,9 +172,11 @@ class Package:
                     raise ValueError
             if not isinstance(key, str) or not parts.keys() <= RULES[table].parts.keys():
                 raise ValueError
+            if not key or key.count("\x1f") + 1 != len(RULES[table].key):
+                raise ValueError
             found = {Address(table, key, name): tuple(map(self._write, writes)) for name, writes in parts.items()}
             found |= self._with_row(table, key, found[Address(table, key, ROW)], data.get("with_row", {}))
-        except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+        except (ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
             raise invalid(path, line[:60].decode("utf-8", "replace"), "a row with the writes of its parts") from None
         if not all(found.values()):
             raise invalid(path, "a part without a write", "at least one")

@@ -120,7 +120,7 @@ OTHERS = {
     "end_token": "ended a sync token",
     "tell_laptop_off": "told a laptop off",
     "take_laptop_back": "took a laptop back",
-    "forget_laptop_key": "let a laptop pair anew",
+    "forget_laptop_key": "let a laptop pair again",
     "heal_sync": "put the syncing straight",
     "sign_in_phone": "signed a phone in",
     "save_units": "changed degrees or currency",

@@ -197,7 +197,7 @@ def heal(db: Database, context: ActContext) -> list[str]:
             if other.knows > limit or any(int(stamp) > limit for stamp in (other.their_knows or {}).values()):
                 other.knows = min(other.knows, int(seen or 0), limit)
                 other.their_knows = {uid: at for uid, at in (other.their_knows or {}).items() if int(at) <= limit}
-                told.append(f"What is known of {name_of(session, other)} is counted anew.")
+                told.append(f"What is known of {name_of(session, other)} is counted again.")
         if clock_of(session) > limit:
             note_own_writes(session)
             connection.exec_driver_sql("UPDATE replica_clock SET stamp = ?", (stamp_at(now_ms()),))

@@ -8,11 +8,11 @@ from __future__ import annotations
 import tempfile
 import time
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, Any, TypeVar
 
 from sqlalchemy import select, update
 from sqlalchemy.exc import IntegrityError
@@ -53,11 +53,12 @@ ORDERED = ("reading", "stock_movement")
 """Tables whose rows stand in the order of their acts."""
 SAID_OF_ITSELF = ("replica", "mark", "clock_check")
 """Tables of the syncing itself whose rows are one laptop's own word."""
+T = TypeVar("T")
 _NOT_HERE: dict[str, dict[str, Any]] = {"": {}}
-AT_ONCE, CALLS_AT_ONCE = 4000, 100
-"""Rows of a package that is merged in one act; calls that are put in words in one slice of a larger one."""
-BREATH_S = 0.12
-"""After a slice the file is left to others: longer than SQLite sleeps between two tries for the lock."""
+AT_ONCE, CALLS_AT_ONCE = 4000, 40
+"""Rows of a package that is merged in one act; calls of a larger one that are put in words at once."""
+SLICE_S, BREATH_S = 0.25, 0.12
+"""How long a slice takes up rows; how long the file is left to others then: SQLite sleeps a tenth between two tries."""
 
 
 def take_package(
@@ -126,9 +127,10 @@ class _Merging:
             self._begin(session)
         calls, acts = set[str](), set[str]()
         parts = ((table, part) for table in RULES for part in self.package.parts(table))
-        for table, part in parts:
+        for some in self._for_a_moment(parts):
             with self._slice(db) as (session, writer):
-                self._rows(session, writer, table, part)
+                for table, part in some:
+                    self._rows(session, writer, table, part)
                 writer.put_straight()
                 calls, acts = calls | writer.calls_touched(), acts | writer.acts
         with self._slice(db) as (session, writer):
@@ -136,16 +138,31 @@ class _Merging:
             writer.put_straight()
             blank = "SELECT uid FROM call WHERE search_text = ''"  # of a merge that was cut
             calls |= writer.calls_touched() | set(session.connection().exec_driver_sql(blank).scalars())
-        for some in chunks(sorted(calls), CALLS_AT_ONCE):
+        for groups in self._for_a_moment(chunks(sorted(calls), CALLS_AT_ONCE)):
             with self._slice(db) as (_, writer):
-                writer.touch(some)
-        for some in chunks(sorted(acts), AT_ONCE):
+                for uids in groups:
+                    writer.touch(uids)
+        for ids in chunks(sorted(acts), AT_ONCE):
             with self._slice(db) as (_, writer):
-                writer.note_versions(some)
+                writer.note_versions(ids)
         with db.writing() as session:
             with as_merge(session):
                 self._end(session)
             return self._report(session)
+
+    @staticmethod
+    def _for_a_moment(items: Iterable[T]) -> Iterator[Iterator[T]]:
+        """Items by as many as are done in a moment, each group as it is asked for."""
+        left = iter(items)
+
+        def group(first: T) -> Iterator[T]:
+            ends = time.monotonic() + SLICE_S
+            yield first
+            while time.monotonic() < ends and (item := next(left, None)) is not None:
+                yield item
+
+        while (first := next(left, None)) is not None:
+            yield group(first)
 
     @contextmanager
     def _slice(self, db: Database) -> Iterator[tuple[Session, RowWriter]]:

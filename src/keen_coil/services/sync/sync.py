@@ -61,7 +61,7 @@ class SyncReport:
             minutes, way = round(abs(self.ahead_ms) / 60_000), "ahead of" if self.ahead_ms > 0 else "behind"
             found.append(f"The clock of {self.partner or 'the other'} is {minutes} minutes {way} this one.")
         found += [
-            f"Left out: {many} {'write' if many == 1 else 'writes'} that {why}." for why, many in self.refused.items()
+            f"Not taken: {many} {'write' if many == 1 else 'writes'} that {why}." for why, many in self.refused.items()
         ]
         if self.renewed:
             found.append("This copy was an older one: it goes on under a new identity, and nothing was lost.")

@@ -171,7 +171,7 @@ def take_readings(request: Request, call_id: RowId, form: Form) -> Response:
     try:
         _, data = upload(request)
         path, run = database(request).path, request.app.state.workers.run
-        many = run(bring_readings_in, write_readings_of_all, path, call_id, act_context(form), data)
+        many = run(bring_readings_in, path, call_id, act_context(form), data)
     except InvalidField as error:
         lines = [file_message(fault) for fault in error.errors[:20]]
         return render(

@@ -170,9 +170,9 @@ def give_token(request: Request, form: Form) -> Response:
 def keep_laptop(request: Request, form: Form) -> Response:
     """Tell a laptop off that was lost, take it back, or let it pair anew."""
     db, act, uid, do = database(request), act_context(form), form.get("laptop", ""), form.get("do", "")
-    if do not in ("off", "back", "anew"):
-        raise invalid("do", do or "nothing", "off, back or anew")
-    if do == "anew":
+    if do not in ("off", "back", "again"):
+        raise invalid("do", do or "nothing", "off, back or again")
+    if do == "again":
         forget_key(db, act, uid)
     else:
         tell_off(db, act, uid, back=do == "back")
