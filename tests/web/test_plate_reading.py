@@ -2,6 +2,7 @@
 
 import io
 import re
+import threading
 
 import numpy as np
 import pytest
@@ -14,8 +15,9 @@ from keen_coil.formats.plate_photograph import codes_in
 from keen_coil.services.calls.call_view import open_call_view
 from keen_coil.services.demo.demo import DATA
 from keen_coil.services.stations.plate_photograph import PhotographText, plate_of_photograph
-from keen_coil.web.routes.plate_reading import PhotographJob
+from keen_coil.web.routes.plate_reading import PhotographJob, PlatePhotographs
 from tests.demo_calls import GANNET_COTTAGE, ROPE_WORKS
+from tests.fixtures import PATIENCE_S
 from tests.work import no_engine
 
 from .test_pages import hidden, post
@@ -249,3 +251,17 @@ def test_a_page_that_was_begun_before_the_photograph_is_read_asks_again():
     job.over.set()
     assert (page.is_over, page.text, page.done) == (False, None, 2)
     assert (job.seen().is_over, job.seen().text) == (True, job.text)
+
+
+def test_photographs_are_read_one_after_the_other_and_each_knows_its_place():
+    gate, readings = threading.Event(), PlatePhotographs()
+
+    def work(progress):
+        gate.wait(PATIENCE_S)
+        return PhotographText((), ())
+
+    jobs = [readings.of(number, work) for number in range(4)]
+    assert [readings.ahead_of(job) for job in jobs] == [0, 1, 2, 3]
+    gate.set()
+    assert all(job.over.wait(PATIENCE_S) for job in jobs)
+    assert [readings.ahead_of(job) for job in jobs] == [0, 0, 0, 0]

@@ -37,17 +37,18 @@ from ..tasks import read_plate_photograph
 from .match import plate_page
 from .plates import plates_page
 
-REMEMBERED = 200
+REMEMBERED, AT_ONCE = 200, 1
 NO_ENGINE = "engine"
 Work = Callable[[ProgressCallback], PhotographText]
 
 
-@dataclass
+@dataclass(eq=False)
 class PhotographJob:
-    """A photograph being read: lines read of how many; then its text, or why there is none."""
+    """A photograph being read: lines read of how many; then its text, or why there is none. `ahead`: read before it."""
 
     done: int = 0
     of: int = 0
+    ahead: int = 0
     text: PhotographText | None = None
     trouble: str = ""
     over: threading.Event = field(default_factory=threading.Event)
@@ -57,9 +58,9 @@ class PhotographJob:
         """Whether text or trouble is there."""
         return self.over.is_set()
 
-    def seen(self) -> PhotographJob:
+    def seen(self, ahead: int = 0) -> PhotographJob:
         """The job as it is now, for a page: what ends while the page is made is told by the next one."""
-        return replace(self) if self.is_over else PhotographJob(self.done, self.of)
+        return replace(self) if self.is_over else PhotographJob(self.done, self.of, ahead)
 
 
 class PlatePhotographs:
@@ -67,7 +68,13 @@ class PlatePhotographs:
 
     def __init__(self) -> None:
         self._jobs: OrderedDict[int, PhotographJob] = OrderedDict()
-        self._lock = threading.Lock()
+        self._lock, self._turn = threading.Lock(), threading.Semaphore(AT_ONCE)
+
+    def ahead_of(self, job: PhotographJob) -> int:
+        """How many photographs are read before this one."""
+        with self._lock:
+            waiting = [one for one in self._jobs.values() if not one.is_over]
+        return max(0, waiting.index(job) - AT_ONCE + 1) if job in waiting else 0
 
     def of(self, photo_id: int, work: Work) -> PhotographJob:
         """The text of a photograph, looked for when nobody has asked for it yet, or the last try came to nothing."""
@@ -75,19 +82,20 @@ class PlatePhotographs:
             job = self._jobs.get(photo_id)
             if job is not None and not job.trouble:
                 return job
+            self._jobs.pop(photo_id, None)
             job = self._jobs[photo_id] = PhotographJob()
             while len(self._jobs) > REMEMBERED:
                 self._jobs.popitem(last=False)
         threading.Thread(target=self._run, args=(job, work), name=f"plate-{photo_id}", daemon=True).start()
         return job
 
-    @staticmethod
-    def _run(job: PhotographJob, work: Work) -> None:
+    def _run(self, job: PhotographJob, work: Work) -> None:
         def progress(done: int, of: int) -> None:
             job.done, job.of = done, of
 
         try:
-            job.text = work(progress)
+            with self._turn:  # one after the other: each takes a core and a half
+                job.text = work(progress)
         except EngineMissing:
             job.trouble = NO_ENGINE
         except RefusedNow as refused:
@@ -113,7 +121,7 @@ def _job(request: Request, call_id: int, photo_id: int) -> PhotographJob:
     work = partial(request.app.state.file_workers.run, read_plate_photograph, content)
     job = readings.of(photo_id, lambda progress: work(progress=progress))
     job.over.wait(WAIT_S)
-    return job.seen()
+    return job.seen(readings.ahead_of(job))
 
 
 @router.get("/calls/{call_id}/plates/read/{photo_id}")
