@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import logging
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from sqlalchemy.exc import DatabaseError, IntegrityError
 from starlette.exceptions import HTTPException
+from starlette.requests import ClientDisconnect
 from starlette.responses import JSONResponse, Response
 
 from ..core.errors import FieldError, InvalidField, KeenCoilError, NotFound, ServerFailed
@@ -16,6 +19,7 @@ from ..store.sqlite_errors import DatabaseFailed
 from .middleware import HEADERS
 from .page import error_page, render
 
+_LOG = logging.getLogger(__name__)
 NOTHING_SAVED = "Nothing was saved. What you typed is still on the page. Save it again."
 
 
@@ -52,6 +56,15 @@ def answer_errors(app: FastAPI) -> None:
     """Answer every failure here. One act is one transaction, so nothing of a failed one is there."""
     for kind in (KeenCoilError, DatabaseError, HTTPException, RequestValidationError, Exception):
         app.add_exception_handler(kind, _answer)
+    app.add_exception_handler(ClientDisconnect, _hung_up)
+
+
+def _hung_up(request: Request, error: Exception) -> Response:
+    """Whoever asked is gone, or never sent all of it: no fault of the program, so it is counted and not traced."""
+    state = request.app.state
+    state.hung_up = getattr(state, "hung_up", 0) + 1
+    _LOG.info("%s %s: the asker hung up (%d so far)", request.method, request.url.path, state.hung_up)
+    return Response(status_code=400)
 
 
 def _answer(request: Request, error: Exception) -> Response:
