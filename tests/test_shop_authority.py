@@ -28,7 +28,7 @@ from keen_coil.services.people.accounts import add_account, sign_in, sign_out
 from keen_coil.services.stations import hand_over, match
 from keen_coil.services.stations.follow_ups import as_calendar, open_follow_ups
 from keen_coil.services.sync import lineage, merge_package, sync, tokens
-from keen_coil.services.sync.authors import Bearer, LaptopToldOff, forget_key, tell_off
+from keen_coil.services.sync.authors import Bearer, LaptopToldOff, forget_key, make_managers, tell_off
 from keen_coil.services.sync.inbox import answer_greeting, take_piece
 from keen_coil.services.sync.merge_package import take_package
 from keen_coil.services.sync.replica_rows import RowWriter
@@ -614,3 +614,21 @@ def test_a_large_package_in_slices_is_what_it_is_at_once_and_goes_on_where_it_wa
     assert content(shop) == content(van) == before
     with shop.reading() as session:
         assert session.connection().exec_driver_sql("select count(*) from call where search_text = ''").scalar() == 0
+
+
+def test_a_file_that_a_manager_brings_makes_its_laptop_no_managers(three):
+    shop, van, _ = three
+    role = lambda: next(one.role for one in sync_state(shop).laptops if one.uid == sync_state(van).uid)  # noqa: E731
+    bring(van, shop)
+    assert role() == "technician"
+    make_managers(shop, context(), sync_state(van).uid)
+    assert role() == "manager"
+
+
+def test_a_laptop_that_is_told_off_has_no_token_left(three):
+    shop, van, _ = three
+    now = datetime.now(UTC)
+    add_account(shop, stamp(0), "T. 1", "a long password", "technician")
+    token = make_token(shop, stamp(now=now), "T. 1")
+    tell_off(shop, context(), sync_state(van).uid, back=False)
+    assert account_of_token(shop, token, now) is None

@@ -119,6 +119,7 @@ OTHERS = {
     "make_token": "made a sync token",
     "end_token": "ended a sync token",
     "tell_laptop_off": "told a laptop off",
+    "make_laptop_managers": "made a laptop a manager's",
     "take_laptop_back": "took a laptop back",
     "forget_laptop_key": "let a laptop pair again",
     "heal_sync": "put the syncing straight",

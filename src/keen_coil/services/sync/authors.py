@@ -20,7 +20,7 @@ from ...store import replica_tables as kept
 from ...store import tables
 from ...store.database import Database
 from ..acts import ActContext, record_act
-from .lineage import FAR_AHEAD_MS, now_ms
+from .lineage import FAR_AHEAD_MS, NOBODYS, now_ms
 from .replica_state import chunks, me
 
 
@@ -50,8 +50,10 @@ class LaptopToldOff(RefusedNow):
         return type(self), (self.name,)
 
 
-def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime) -> kept.Replica:
+def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime, by_file: bool = False) -> kept.Replica:
     """The laptop that greets or made a package, known by its key; paired here where this is the shop.
+
+    A file that a manager brings makes its laptop no manager's: whose it is only its token says.
 
     Raises `InvalidField` on another key than it had, or a clock that is none; `LaptopToldOff`.
     """
@@ -59,17 +61,8 @@ def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime) -> ke
         return me(session)
     _check_clock(other)
     row = session.scalar(select(kept.Replica).where(kept.Replica.uid == other.uid))
-    paired = session.get(kept.PairedLaptop, other.uid)
-    name = other.name or other.uid
-    if row is not None and row.public_key not in (None, other.key):
-        raise invalid(
-            f"{row.name or name}: key", "another key than it had", f"the key that {row.name or name} was paired with"
-        )
     before = _before(session, other)
-    earlier = session.get(kept.PairedLaptop, before.uid) if before is not None else None
-    for one in (paired, earlier):
-        if one is not None and one.told_off_at is not None:
-            raise LaptopToldOff(name)
+    _is_itself(session, other, row, before)
     if row is None:
         row = kept.Replica(uid=other.uid, name=other.name, is_shop=False)
         session.add(row)
@@ -77,14 +70,31 @@ def meet(session: Session, other: Greeting, bearer: Bearer, now: datetime) -> ke
     if before is not None and before.is_shop:
         row.is_shop = True
     mine = me(session)
-    if other.is_shop and bearer.role == "manager" and not _shops(session):
-        if mine.is_shop and not mine.name and not session.scalar(select(func.count()).select_from(tables.Call)):
+    if other.is_shop and by_file and bearer.role == "manager" and not _shops(session):
+        if mine.is_shop and not mine.name and other.name != NOBODYS and not _calls(session):
             mine.is_shop = False  # a laptop on which nothing was done yet is a van's
         row.is_shop = not mine.is_shop
     session.flush()
     if mine.is_shop and not row.is_shop:
-        _pair(session, other.uid, paired, bearer, now)
+        if by_file and session.scalar(select(tables.Account.name).limit(1)) is not None:
+            bearer = bearer._replace(role="technician")
+        _pair(session, other.uid, bearer, now)
     return row
+
+
+def _is_itself(session: Session, other: Greeting, row: kept.Replica | None, before: kept.Replica | None) -> None:
+    """Raise `InvalidField` on another key than a laptop had, `LaptopToldOff` on one that the shop told off."""
+    name = (row.name if row is not None else "") or other.name or other.uid
+    if row is not None and row.public_key not in (None, other.key):
+        raise invalid(f"{name}: key", "another key than it had", f"the key that {name} was paired with")
+    for uid in (other.uid, before.uid if before is not None else ""):
+        paired = session.get(kept.PairedLaptop, uid)
+        if paired is not None and paired.told_off_at is not None:
+            raise LaptopToldOff(name)
+
+
+def _calls(session: Session) -> int:
+    return session.scalar(select(func.count()).select_from(tables.Call)) or 0
 
 
 def _before(session: Session, other: Greeting) -> kept.Replica | None:
@@ -100,8 +110,9 @@ def _shops(session: Session) -> list[str]:
     return list(session.scalars(query))
 
 
-def _pair(session: Session, uid: str, had: kept.PairedLaptop | None, bearer: Bearer, now: datetime) -> None:
+def _pair(session: Session, uid: str, bearer: Bearer, now: datetime) -> None:
     """A laptop that comes for the first time has the role of who brings it; a manager's token makes it a manager's."""
+    had = session.get(kept.PairedLaptop, uid)
     if had is None:
         session.add(kept.PairedLaptop(uid=uid, role=bearer.role, account=bearer.account, paired_at=now))
     elif had.role != "manager" and bearer.role == "manager":
@@ -110,7 +121,10 @@ def _pair(session: Session, uid: str, had: kept.PairedLaptop | None, bearer: Bea
 
 
 def tell_off(db: Database, context: ActContext, uid: str, back: bool) -> None:
-    """Take nothing more of a laptop that was lost, nor give it anything; or take it back. Raises `NotFound`."""
+    """Take nothing more of a laptop that was lost, nor give it anything; or take it back. Raises `NotFound`.
+
+    The tokens of its account end: one of them is on it.
+    """
     with db.writing() as session:
         act = record_act(session, context, "take_laptop_back" if back else "tell_laptop_off", None)
         row = session.get(kept.PairedLaptop, uid)
@@ -118,6 +132,19 @@ def tell_off(db: Database, context: ActContext, uid: str, back: bool) -> None:
             raise NotFound(f"laptop {uid[:40]}")
         act.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
         row.told_off_at = None if back else context.now
+        if not back:
+            session.execute(delete(kept.SyncToken).where(kept.SyncToken.account == row.account))
+
+
+def make_managers(db: Database, context: ActContext, uid: str) -> None:
+    """Take from a laptop what a manager says, as if it had been paired with a manager's token. Raises `NotFound`."""
+    with db.writing() as session:
+        act = record_act(session, context, "make_laptop_managers", None)
+        row = session.get(kept.PairedLaptop, uid)
+        if row is None:
+            raise NotFound(f"laptop {uid[:40]}")
+        act.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
+        row.role = "manager"
 
 
 def forget_key(db: Database, context: ActContext, uid: str) -> None:

@@ -23,7 +23,8 @@ from ..acts import ActContext, record_act
 from ..people.settings import SHOP
 from .replica_state import clock_of, known, me, note_own_writes
 
-MARKS_TOLD = 30
+MARKS_TOLD, NOBODYS = 30, "The shop"
+"""How many marks are told; what a shop's computer is called that nobody named."""
 FAR_AHEAD_MS = 20 * 365 * 86_400_000
 """A clock set wrong by a battery is years off and still syncs; a stamp beyond that is no clock's."""
 LONGEST_NAME = 80
@@ -100,7 +101,7 @@ def name_of(session: Session, row: kept.Replica) -> str:
     if row.name or not row.is_shop:
         return row.name or "A van"
     shop = session.get(tables.Setting, SHOP)
-    return str(shop.value.get("name") or "")[:LONGEST_NAME] if shop else "The shop"
+    return str(shop.value.get("name") or "")[:LONGEST_NAME] if shop else NOBODYS
 
 
 def called(session: Session) -> str:

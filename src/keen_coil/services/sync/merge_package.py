@@ -176,7 +176,7 @@ class _Merging:
         time.sleep(BREATH_S)
 
     def _begin(self, session: Session) -> None:
-        row = meet(session, self.maker, self.bearer, self.context.now)
+        row = meet(session, self.maker, self.bearer, self.context.now, self.way == "file")
         check_lineage(session, self.maker)
         _nothing_between(session, self.package)
         for sha256, content in self.package.pictures():

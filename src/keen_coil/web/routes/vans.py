@@ -16,7 +16,7 @@ from ...core.units import whole_number
 from ...formats.csv_rows import LARGEST
 from ...services.calls.call_view import open_call_view
 from ...services.field_messages import file_message
-from ...services.sync.authors import forget_key, tell_off
+from ...services.sync.authors import forget_key, make_managers, tell_off
 from ...services.sync.lineage import OlderCopy, name_replica
 from ...services.sync.replica_joins import settle_twice
 from ...services.sync.state import sync_state
@@ -170,10 +170,12 @@ def give_token(request: Request, form: Form) -> Response:
 def keep_laptop(request: Request, form: Form) -> Response:
     """Tell a laptop off that was lost, take it back, or let it pair anew."""
     db, act, uid, do = database(request), act_context(form), form.get("laptop", ""), form.get("do", "")
-    if do not in ("off", "back", "again"):
-        raise invalid("do", do or "nothing", "off, back or again")
+    if do not in ("off", "back", "again", "manager"):
+        raise invalid("do", do or "nothing", "off, back, again or manager")
     if do == "again":
         forget_key(db, act, uid)
+    elif do == "manager":
+        make_managers(db, act, uid)
     else:
         tell_off(db, act, uid, back=do == "back")
     return redirect(PAGE, saved="laptop")
