@@ -632,3 +632,12 @@ def test_a_laptop_that_is_told_off_has_no_token_left(three):
     token = make_token(shop, stamp(now=now), "T. 1")
     tell_off(shop, context(), sync_state(van).uid, back=False)
     assert account_of_token(shop, token, now) is None
+
+
+def test_not_even_a_manager_opens_a_closed_call(tampered):
+    shop, van = tampered
+    make_managers(shop, context(), sync_state(van).uid)
+    before = content(shop)
+    with pytest.raises(InvalidField, match="closed call"):
+        sent(van, shop, lambda rows: writes_over("call", "outcome", closed_at=None)(van, rows))
+    assert content(shop) == before

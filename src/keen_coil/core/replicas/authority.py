@@ -48,6 +48,8 @@ def may_come(address: Address, write: Write, here: RowHere, author: Author, mana
     if address.part == ROW and part.rule == "adds_up" and not _adds(address, write, here, author):
         return False
     decided = author.role != "technician" and part.rule in ASKED  # of two versions that stood side by side
+    if part.rule == "stays_closed" and not (write.value or {}).get("closed_at"):
+        decided = False
     if part.frozen and here.closing is not None and not decided and _knew(write, here.closing, author):
         raise _no_page_does(address, author, "a change of a closed call", "a closed call as it was handed over")
     who = write.value.get("who") if isinstance(write.value, dict) else None

@@ -217,6 +217,8 @@ def decide(
             raise invalid("version", f"{stamp}", "one of the versions that are there")
         found = lead(address, writes, order)
         value = found.value if chosen.dot == found.write.dot else chosen.value
+        if (found.value or {}).get("closed_at") and not (value or {}).get("closed_at"):
+            raise invalid("version", "one on which the call is open", "one on which it is closed: it stays so")
         now = (written_over(Dot(me(session).uid, clock_of(session)), value, writes),)
         call_id, place = _where(session, address)
         elsewhere = not me(session).is_shop and bool(order.shops)
