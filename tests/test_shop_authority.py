@@ -11,7 +11,8 @@ import threading
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
-from datetime import UTC, datetime, timedelta
+from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 import httpx
@@ -384,6 +385,14 @@ def test_a_renewed_shop_is_the_shop_and_its_vans_know_it(three):
     bring(shop, van)
     assert [one.is_shop for one in sync_state(van).laptops if one.uid == sync_state(shop).uid] == [True]
     assert not sync_state(van).is_shop
+
+
+def test_no_form_keeps_a_day_that_has_no_morrow(three):
+    van = three[1]
+    for day in ("9999-12-31", "0001-01-01"):
+        with pytest.raises(InvalidField, match=r"due_on: got .*a year from 1970 to 2200"):
+            act(van, hand_over.add_follow_up, {"kind": "watch", "says": "look again", "due_on": day}, call=1)
+    assert as_calendar([replace(open_follow_ups(van)[0], due_on=date.max)], NOW)
 
 
 def test_about_a_closed_call_a_manager_decides_at_the_shop(three):
