@@ -59,7 +59,7 @@ class Greeting(BaseModel):
     is_shop: bool = False
     now_ms: Annotated[int, Field(ge=0, lt=2**46)]
     knows: Knows
-    marks: Annotated[dict[Uid, Annotated[list[Nonce], Field(max_length=100)]], Field(max_length=1000)] = {}
+    marks: Annotated[dict[Uid, Annotated[list[Nonce], Field(max_length=1000)]], Field(max_length=1000)] = {}
     signature: Signature = ""
 
     def text(self) -> bytes:

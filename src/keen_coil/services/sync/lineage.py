@@ -23,8 +23,10 @@ from ..acts import ActContext, record_act
 from ..people.settings import SHOP
 from .replica_state import clock_of, known, me, note_own_writes
 
-MARKS_TOLD, NOBODYS = 30, "The shop"
-"""How many marks are told; what a shop's computer is called that nobody named."""
+MARKS_TOLD, OWN_TOLD = 30, 400
+"""How many marks are told of others, and of itself: so many packages it may make between two syncs with one other."""
+NOBODYS = "The shop"
+"""What a shop's computer is called that nobody named."""
 FAR_AHEAD_MS = 20 * 365 * 86_400_000
 """A clock set wrong by a battery is years off and still syncs; a stamp beyond that is no clock's."""
 LONGEST_NAME = 80
@@ -92,7 +94,7 @@ def greeting_of(session: Session) -> Greeting:
         is_shop=row.is_shop,
         now_ms=last,
         knows=known(session),
-        marks={origin: of[-MARKS_TOLD:] for origin, of in marks.items()},
+        marks={origin: of[-(OWN_TOLD if origin == row.uid else MARKS_TOLD) :] for origin, of in marks.items()},
     )
 
 
@@ -111,7 +113,12 @@ def called(session: Session) -> str:
 
 
 def make_mark(session: Session) -> None:
-    """Leave a mark of this replica, which whoever syncs with it will know."""
+    """Leave a mark of this replica, which whoever syncs with it will know; none where nothing was done since."""
+    mine, last = me(session).uid, "SELECT max(stamp) FROM mark WHERE origin = ?"
+    stamp = session.connection().exec_driver_sql(last, (mine,)).scalar()
+    newer = "SELECT 1 FROM part_write WHERE replica_id = ? AND stamp > ? AND in_table != 'mark' LIMIT 1"
+    if stamp is not None and not session.connection().exec_driver_sql(newer, (kept.THIS, stamp)).scalar():
+        return
     session.add(kept.Mark(nonce=secrets.token_hex(6), origin=me(session).uid, stamp=clock_of(session)))
     session.flush()
 
