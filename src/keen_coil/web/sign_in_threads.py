@@ -1,4 +1,4 @@
-"""Threads in which passwords are checked: few, of low priority, with a short queue, so that a flood starves nobody."""
+"""The thread in which passwords are checked: one, of low priority, a short queue before it: a flood starves nobody."""
 
 from __future__ import annotations
 
@@ -23,10 +23,10 @@ def _stand_back() -> None:
 
 
 class SignInThreads:
-    """Two threads; whoever would wait behind two dozen others is asked to come again."""
+    """One thread, for a check takes a whole core; whoever would wait behind two dozen others is asked to come again."""
 
     def __init__(self) -> None:
-        self._threads = ThreadPoolExecutor(2, "sign-in", initializer=_stand_back)
+        self._threads = ThreadPoolExecutor(1, "sign-in", initializer=_stand_back)
         self._asking = 0
 
     async def run(self, function: Callable[..., Any], *args: Any) -> Any:

@@ -57,7 +57,7 @@ T = TypeVar("T")
 _NOT_HERE: dict[str, dict[str, Any]] = {"": {}}
 AT_ONCE, CALLS_AT_ONCE = 4000, 40
 """Rows of a package that is merged in one act; calls of a larger one that are put in words at once."""
-SLICE_S, BREATH_S = 0.25, 0.12
+SLICE_S, BREATH_S = 0.15, 0.12
 """How long a slice takes up rows; how long the file is left to others then: SQLite sleeps a tenth between two tries."""
 
 
