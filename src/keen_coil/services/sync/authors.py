@@ -126,11 +126,7 @@ def tell_off(db: Database, context: ActContext, uid: str, back: bool) -> None:
     The tokens of its account end: one of them is on it.
     """
     with db.writing() as session:
-        act = record_act(session, context, "take_laptop_back" if back else "tell_laptop_off", None)
-        row = session.get(kept.PairedLaptop, uid)
-        if row is None:
-            raise NotFound(f"laptop {uid[:40]}")
-        act.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
+        row = _paired(session, context, "take_laptop_back" if back else "tell_laptop_off", uid)
         row.told_off_at = None if back else context.now
         if not back:
             session.execute(delete(kept.SyncToken).where(kept.SyncToken.account == row.account))
@@ -139,16 +135,20 @@ def tell_off(db: Database, context: ActContext, uid: str, back: bool) -> None:
 def make_managers(db: Database, context: ActContext, uid: str) -> None:
     """Take from a laptop what a manager says, as if it had been paired with a manager's token. Raises `NotFound`."""
     with db.writing() as session:
-        act = record_act(session, context, "make_laptop_managers", None)
-        row = session.get(kept.PairedLaptop, uid)
-        if row is None:
-            raise NotFound(f"laptop {uid[:40]}")
-        act.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
-        row.role = "manager"
+        _paired(session, context, "make_laptop_managers", uid).role = "manager"
+
+
+def _paired(session: Session, context: ActContext, act: str, uid: str) -> kept.PairedLaptop:
+    """A paired laptop on which an act is done, which is noted with its name. Raises `NotFound`."""
+    noted, row = record_act(session, context, act, None), session.get(kept.PairedLaptop, uid)
+    if row is None:
+        raise NotFound(f"laptop {uid[:40]}")
+    noted.says = session.scalar(select(kept.Replica.name).where(kept.Replica.uid == uid)) or uid
+    return row
 
 
 def forget_key(db: Database, context: ActContext, uid: str) -> None:
-    """Let a laptop pair anew with the key that it comes with next: somebody else's was taken for it."""
+    """Let a laptop pair again with the key that it comes with next: somebody else's was taken for it."""
     with db.writing() as session:
         act = record_act(session, context, "forget_laptop_key", None)
         row = session.scalar(select(kept.Replica).where(kept.Replica.uid == uid, kept.Replica.id != kept.THIS))

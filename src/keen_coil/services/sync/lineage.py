@@ -225,9 +225,9 @@ def _forget_marks(session: Session, origin: str, common: int) -> None:
     mark, connection = kept.Mark, session.connection()
     own = list(session.scalars(select(mark.nonce).where(mark.origin == origin, mark.stamp > common)))
     session.execute(delete(mark).where(mark.nonce.in_(own)))
-    for table in ("part_write", "part_touched"):
+    for table in ("part_write", "part_touched") if own else ():
         connection.exec_driver_sql(
-            f"DELETE FROM {table} WHERE in_table = 'mark' AND row_key = ?", [(one,) for one in own] or [("",)]
+            f"DELETE FROM {table} WHERE in_table = 'mark' AND row_key = ?", [(one,) for one in own]
         )
 
 

@@ -34,8 +34,6 @@ ORDERED = ("reading", "stock_movement")
 """Tables whose rows stand in the order of their acts."""
 OWN = ("replica", "laptop", "mark", "clock_check")
 """Tables of the syncing itself: they travel, and nobody counts them."""
-SAID_OF_ITSELF = ("replica", "mark", "clock_check")
-"""Those of them whose rows are one laptop's own word."""
 
 
 @contextmanager
